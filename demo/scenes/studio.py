@@ -1,0 +1,295 @@
+"""What every scene shares: textures, meshes, the renderer, and a camera that leaves traces.
+
+For makers only. Rendering needs `mitsuba`, `pyoidn` and Debian's `libllvm19`; the finished pictures are
+committed, and nothing that a user runs imports this folder. Run one scene with
+
+    python demo/scenes/kitchen.py OUT.jpg --scale 1.0
+
+Lengths are metres, x to the right, y into the room, z up. Colours are linear sRGB, 0-1.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+os.environ.setdefault("DRJIT_LIBLLVM_PATH", "/usr/lib/x86_64-linux-gnu/libLLVM-19.so")
+
+import cv2
+import mitsuba as mi
+
+mi.set_variant("llvm_ad_rgb")
+
+FOLDER = Path(tempfile.mkdtemp(prefix="scene-"))
+
+
+# ---------------------------------------------------------------------------------------------- textures
+
+
+def noise(size: tuple[int, int], cells: tuple[float, float], octaves: int, seed: int, gain: float = 0.5) -> np.ndarray:
+    """Tileable-free fractal value noise, zero mean and unit deviation, shape `size` (rows, columns)."""
+    rng = np.random.default_rng(seed)
+    rows, cols = size
+    total = np.zeros(size, np.float32)
+    amplitude = 1.0
+    for octave in range(octaves):
+        r = max(2, min(rows, int(round(cells[0] * 2**octave)) + 1))
+        c = max(2, min(cols, int(round(cells[1] * 2**octave)) + 1))
+        total += amplitude * cv2.resize(rng.standard_normal((r, c)).astype(np.float32), (cols, rows), interpolation=cv2.INTER_CUBIC)
+        amplitude *= gain
+    total -= total.mean()
+    return total / (total.std() + 1e-9)
+
+
+def mix(a: Any, b: Any, t: np.ndarray) -> np.ndarray:
+    t = np.clip(t, 0, 1)[..., None]
+    return (np.asarray(a, np.float32) * (1 - t) + np.asarray(b, np.float32) * t).astype(np.float32)
+
+
+def bitmap(pixels: np.ndarray, scale: tuple[float, float] = (1, 1), raw: bool = True) -> dict[str, Any]:
+    """A texture from linear pixels; `scale` is how often it repeats over one metre of the mesh's UV."""
+    if pixels.ndim == 2:
+        pixels = pixels[..., None]
+    return {
+        "type": "bitmap",
+        "bitmap": mi.Bitmap(np.ascontiguousarray(pixels.astype(np.float32))),
+        "raw": raw,
+        "wrap_mode": "mirror",
+        "to_uv": mi.ScalarTransform4f().scale([scale[0], scale[1], 1]),
+    }
+
+
+def surface(colour: Any, roughness: Any = 0.6, specular: float = 0.4, bump: tuple[dict[str, Any], float] | None = None, **more: Any) -> dict[str, Any]:
+    base = colour if isinstance(colour, dict) else {"type": "rgb", "value": list(colour)}
+    bsdf: dict[str, Any] = {"type": "principled", "base_color": base, "roughness": roughness, "specular": specular, **more}
+    if bump is not None:
+        bsdf = {"type": "bumpmap", "arbitrary": bump[0], "scale": bump[1], "bsdf": bsdf}
+    return {"type": "twosided", "bsdf": bsdf} if "spec_trans" not in more else bsdf
+
+
+def wood(seed: int, light: Any, dark: Any, rows: int = 1024, cols: int = 2048, knots: int = 3) -> tuple[np.ndarray, np.ndarray]:
+    """Sawn timber, grain along the columns: colour and height."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
+    y, x = y / rows, x / cols
+    warp = 0.05 * noise((rows, cols), (3, 2), 4, seed + 1) + 0.006 * noise((rows, cols), (40, 4), 3, seed + 2)
+    for _ in range(knots):
+        cy, cx, r = rng.uniform(0.1, 0.9), rng.uniform(0.05, 0.95), rng.uniform(0.02, 0.05)
+        d = np.hypot((y - cy), (x - cx) * 0.8) / r
+        warp += 0.10 * np.exp(-(d**2) / 3) * np.sign(y - cy + 1e-6)
+    rings = 0.5 + 0.5 * np.sin(2 * np.pi * 14 * (y + warp))
+    rings = rings**2.2
+    pores = noise((rows, cols), (340, 14), 2, seed + 3)
+    fibre = noise((rows, cols), (500, 30), 2, seed + 4)
+    blotch = noise((rows, cols), (3, 3), 3, seed + 5)
+    t = 0.55 * rings + 0.08 * fibre + 0.10 * blotch + 0.2 * (pores > 1.5)
+    return mix(light, dark, t), (-0.5 * (pores > 1.4) - 0.2 * rings + 0.08 * fibre).astype(np.float32)
+
+
+# ------------------------------------------------------------------------------------------------ meshes
+
+
+@dataclass
+class Scene:
+    things: dict[str, Any] = field(default_factory=dict)
+
+    def add(self, thing: dict[str, Any]) -> None:
+        self.things[f"thing_{len(self.things):04d}"] = thing
+
+    def mesh(self, vertices: np.ndarray, faces: np.ndarray, uv: np.ndarray, bsdf: dict[str, Any], smooth: bool = False) -> None:
+        path = FOLDER / f"mesh_{len(self.things):04d}.ply"
+        write_ply(path, vertices, faces, uv)
+        self.add({"type": "ply", "filename": str(path), "face_normals": not smooth, "bsdf": bsdf})
+
+    def box(self, centre: Any, size: Any, bsdf: dict[str, Any], bevel: float = 0.004, turn: float = 0.0, uv_shift: tuple[float, float] = (0, 0), tip: float = 0.0) -> None:
+        """A box with chamfered edges; `turn` degrees about the vertical, `tip` about x before that."""
+        half = np.asarray(size, float) / 2
+        c = min(bevel, half.min() * 0.45)
+        points = []
+        for sx in (-1, 1):
+            for sy in (-1, 1):
+                for sz in (-1, 1):
+                    s = np.array([sx, sy, sz])
+                    for axis in range(3):
+                        p = half - c
+                        p[axis] = half[axis]
+                        points.append(s * p)
+        from scipy.spatial import ConvexHull
+
+        points_array = np.array(points)
+        hull = ConvexHull(points_array)
+        long_axis = int(np.argmax(half))
+        vertices, faces, uv = [], [], []
+        for simplex, equation in zip(hull.simplices, hull.equations, strict=True):
+            tri = points_array[simplex]
+            if np.dot(np.cross(tri[1] - tri[0], tri[2] - tri[0]), equation[:3]) < 0:
+                tri = tri[::-1]
+            dominant = int(np.argmax(np.abs(equation[:3])))
+            others = [a for a in range(3) if a != dominant]
+            if long_axis in others:
+                others = [long_axis, *[a for a in others if a != long_axis]]
+            faces.append([len(vertices), len(vertices) + 1, len(vertices) + 2])
+            for p in tri:
+                vertices.append(p)
+                uv.append([p[others[0]] + uv_shift[0], p[others[1]] + uv_shift[1]])
+        placed = np.array(vertices)
+        t = np.radians(tip)
+        placed = placed @ np.array([[1, 0, 0], [0, np.cos(t), -np.sin(t)], [0, np.sin(t), np.cos(t)]]).T
+        a = np.radians(turn)
+        placed = placed @ np.array([[np.cos(a), -np.sin(a), 0], [np.sin(a), np.cos(a), 0], [0, 0, 1]]).T
+        self.mesh(placed + np.asarray(centre, float), np.array(faces), np.array(uv), bsdf)
+
+    def lathe(self, profile: Any, centre: Any, bsdf: dict[str, Any], steps: int = 160, wobble: float = 0.0, seed: int = 0, tilt: Any = None) -> None:
+        """A turned solid: `profile` lists (radius, height) from bottom to top, smoothed by a spline."""
+        from scipy.interpolate import CubicSpline
+
+        profile_array = np.asarray(profile, float)
+        length = np.r_[0, np.cumsum(np.hypot(*np.diff(profile_array, axis=0).T))]
+        spline = CubicSpline(length, profile_array)
+        s = np.linspace(0, length[-1], 180)
+        r, z = spline(s).T
+        r = np.maximum(r, 1e-5)
+        self.grid(*ring_surface(r, z, steps, wobble, seed), centre, bsdf, tilt)
+
+    def grid(self, points: np.ndarray, uv: np.ndarray, centre: Any, bsdf: dict[str, Any], tilt: Any = None) -> None:
+        rows, cols, _ = points.shape
+        vertices = points.reshape(-1, 3)
+        if tilt is not None:
+            vertices = vertices @ np.asarray(tilt).T
+        index = np.arange(rows * cols).reshape(rows, cols)
+        a, b, c, d = index[:-1, :-1].ravel(), index[:-1, 1:].ravel(), index[1:, 1:].ravel(), index[1:, :-1].ravel()
+        faces = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
+        self.mesh(vertices + np.asarray(centre, float), faces, uv.reshape(-1, 2), bsdf, smooth=True)
+
+
+def ring_surface(r: np.ndarray, z: np.ndarray, steps: int, wobble: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    angle = np.linspace(0, 2 * np.pi, steps + 1)
+    lump = np.zeros((len(r), steps + 1))
+    if wobble:
+        rng = np.random.default_rng(seed)
+        for k in range(1, 7):
+            lump += rng.normal(0, 1 / k) * np.cos(k * angle[None] + rng.uniform(0, 6.28) + np.linspace(0, rng.uniform(-2, 2), len(r))[:, None])
+        lump *= wobble
+    radius = r[:, None] * (1 + lump)
+    points = np.stack([radius * np.cos(angle), radius * np.sin(angle), np.broadcast_to(z[:, None], radius.shape)], -1)
+    v = np.r_[0, np.cumsum(np.hypot(np.diff(r), np.diff(z)))]
+    uv = np.stack(np.broadcast_arrays(angle[None] * max(r.max(), 1e-3), v[:, None]), -1)
+    return points, uv
+
+
+def rotation(x: float = 0, y: float = 0, z: float = 0) -> np.ndarray:
+    a, b, c = np.radians([x, y, z])
+    rx = np.array([[1, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]])
+    ry = np.array([[np.cos(b), 0, np.sin(b)], [0, 1, 0], [-np.sin(b), 0, np.cos(b)]])
+    rz = np.array([[np.cos(c), -np.sin(c), 0], [np.sin(c), np.cos(c), 0], [0, 0, 1]])
+    return rz @ ry @ rx
+
+
+def write_ply(path: Path, vertices: np.ndarray, faces: np.ndarray, uv: np.ndarray) -> None:
+    table = np.zeros(len(vertices), [("x", "<f4"), ("y", "<f4"), ("z", "<f4"), ("u", "<f4"), ("v", "<f4")])
+    for name, column in zip("xyzuv", (*vertices.T, *uv.T), strict=True):
+        table[name] = column
+    rows = np.zeros(len(faces), [("n", "u1"), ("i", "<i4", 3)])
+    rows["n"], rows["i"] = 3, faces
+    header = f"ply\nformat binary_little_endian 1.0\nelement vertex {len(vertices)}\n"
+    header += "".join(f"property float {n}\n" for n in "xyzuv")
+    header += f"element face {len(faces)}\nproperty list uchar int vertex_indices\nend_header\n"
+    path.write_bytes(header.encode() + table.tobytes() + rows.tobytes())
+
+
+# ------------------------------------------------------------------------------------------------ camera
+
+
+def render(scene: Scene, camera: dict[str, Any], size: tuple[int, int], samples: int, depth: int) -> np.ndarray:
+    """Linear RGB, denoised. The film is filled window by window, so that memory stays small."""
+    width, height = size
+    out = np.zeros((height, width, 3), np.float32)
+    guides = np.zeros((height, width, 6), np.float32)
+    step_x, step_y = 1080, 720
+    world = {"type": "scene", **scene.things}
+    loaded = None
+    for top in range(0, height, step_y):
+        for left in range(0, width, step_x):
+            w, h = min(step_x, width - left), min(step_y, height - top)
+            film = {
+                "type": "hdrfilm", "width": width, "height": height, "crop_offset_x": left, "crop_offset_y": top,
+                "crop_width": w, "crop_height": h, "rfilter": {"type": "box"}, "pixel_format": "rgb", "component_format": "float32",
+            }
+            sensor = mi.load_dict({**camera, "film": film, "sampler": {"type": "independent", "sample_count": samples}})
+            if loaded is None:
+                loaded = mi.load_dict(world)
+            seed = (top // step_y) * 97 + left // step_x
+            beauty = mi.load_dict({"type": "path", "max_depth": depth})
+            out[top : top + h, left : left + w] = np.array(mi.render(loaded, sensor=sensor, integrator=beauty, spp=samples, seed=seed))
+            aov = mi.load_dict({"type": "aov", "aovs": "al:albedo,nn:sh_normal"})
+            extra = np.array(mi.render(loaded, sensor=sensor, integrator=aov, spp=8, seed=seed + 5000))
+            guides[top : top + h, left : left + w] = extra[..., -6:]
+            print(f"window {left},{top} of {width}x{height}", flush=True)
+    np.nan_to_num(out, copy=False, nan=0.0, posinf=50.0)
+    return denoise(out, np.clip(guides[..., :3], 0, 1), guides[..., 3:])
+
+
+def denoise(colour: np.ndarray, albedo: np.ndarray, normal: np.ndarray) -> np.ndarray:
+    import pyoidn
+
+    return np.asarray(pyoidn.denoise(colour, albedo.astype(np.float32), normal.astype(np.float32), hdr=True))
+
+
+def photograph(linear: np.ndarray, exposure: float, gains: Any = (1, 1, 1), falloff: float = 0.25, grain: float = 0.006, seed: int = 1, softness: float = 0.55) -> np.ndarray:
+    """A camera's traces: lens falloff and a trace of blur, cast, shot and read noise, a film-like shoulder. 8-bit sRGB."""
+    rng = np.random.default_rng(seed)
+    h, w, _ = linear.shape
+    y, x = np.mgrid[0:h, 0:w].astype(np.float32)
+    d = np.hypot((x - w / 2), (y - h / 2)) / np.hypot(w / 2, h / 2)
+    light = linear * (1 - falloff * d[..., None] ** 2) * exposure
+    bloom = cv2.GaussianBlur(np.minimum(light, 6), (0, 0), h / 90)
+    light = 0.985 * light + 0.015 * bloom
+    light = cv2.GaussianBlur(light, (0, 0), softness)
+    light *= np.asarray(gains, np.float32)
+    sigma = grain * np.sqrt(np.clip(light, 0, 1) * 0.35 + 0.004)
+    fine = rng.standard_normal(light.shape).astype(np.float32)
+    fine = 0.75 * fine + 0.5 * fine.mean(-1, keepdims=True)
+    light = light + sigma * cv2.GaussianBlur(fine, (0, 0), 0.45) * 1.5
+    light = np.clip(light, 0, None)
+    knee = 0.72
+    over = np.maximum(light - knee, 0)
+    light = np.where(light > knee, knee + (1 - knee) * (1 - np.exp(-over / (1 - knee))) * 1.012, light)
+    encoded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.clip(light, 1e-6, None) ** (1 / 2.4) - 0.055)
+    return (np.clip(encoded + rng.uniform(-0.5, 0.5, encoded.shape) / 255, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+def specks(pixels: np.ndarray, places: Any, seed: int = 3) -> np.ndarray:
+    """Sensor dust: soft round shadows (x, y, radius, depth 0-1) multiplied into the picture."""
+    out = pixels.astype(np.float32)
+    for x, y, radius, depth in places:
+        y0, y1, x0, x1 = int(max(0, y - 3 * radius)), int(y + 3 * radius), int(max(0, x - 3 * radius)), int(x + 3 * radius)
+        yy, xx = np.mgrid[y0:min(y1, out.shape[0]), x0:min(x1, out.shape[1])]
+        d = np.hypot(xx - x, yy - y) / radius
+        shade = 1 - depth / (1 + np.exp((d - 1) * 9))
+        out[y0:y1, x0:x1] *= shade[..., None]
+    return np.clip(out + 0.5, 0, 255).astype(np.uint8)
+
+
+def save(path: Path, pixels: np.ndarray, model: str, lens: str, seconds: str, f_number: float, iso: int, when: str, focal: float, quality: int = 92) -> None:
+    """A JPEG with EXIF of an invented camera and the sRGB profile."""
+    from PIL import Image, ImageCms
+
+    exif = Image.Exif()
+    exif[0x010F], exif[0x0110], exif[0x0112] = "Orrery", model, 1
+    exif[0x011A], exif[0x011B], exif[0x0128] = 300.0, 300.0, 2
+    exif[0x0132] = when
+    detail = exif.get_ifd(0x8769)
+    numerator, denominator = seconds.split("/")
+    from PIL.TiffImagePlugin import IFDRational
+
+    detail[0x829A] = IFDRational(int(numerator), int(denominator))
+    detail[0x829D] = IFDRational(int(f_number * 10), 10)
+    detail[0x8827], detail[0x9003], detail[0xA434] = iso, when, lens
+    detail[0x920A] = IFDRational(int(focal * 10), 10)
+    profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    Image.fromarray(pixels).save(path, quality=quality, subsampling=0 if quality > 94 else 2, exif=exif, icc_profile=profile, dpi=(300, 300), optimize=True)

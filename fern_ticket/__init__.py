@@ -1,0 +1,1 @@
+"""Fern Ticket: photos made to the measure of a slip."""

@@ -1,0 +1,150 @@
+"""The command line behind `./fern`: the same core as the web, for scripts and for measuring."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from fern_ticket.core.errors import FernError, LedgerError
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command. Returns the exit code: 0 done, 2 something a person can mend."""
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.run(options) or 0)
+    except FernError as error:
+        print(f"fern: {error}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 130
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="fern", description="Fern Ticket on the command line.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    render = commands.add_parser("render", help="apply a list of steps to a picture file")
+    render.add_argument("picture", type=Path, metavar="IN")
+    render.add_argument("result", type=Path, metavar="OUT", help=".jpg, .png or .tif")
+    render.add_argument("--steps", type=Path, required=True, help="JSON list of steps")
+    render.add_argument("--quality", type=int, default=100, help="of a JPEG, 1-100")
+    render.set_defaults(run=_render)
+
+    inspect = commands.add_parser("inspect", help="measure a picture file, as JSON")
+    inspect.add_argument("picture", type=Path, metavar="IN")
+    inspect.add_argument("--against", type=Path, metavar="ORIGINAL")
+    inspect.set_defaults(run=_inspect)
+
+    ops = commands.add_parser("ops", help="every operation with its JSON schema")
+    ops.set_defaults(run=_ops)
+
+    serve = commands.add_parser("serve", help="the web application (started by `fern start`)")
+    serve.set_defaults(run=_serve)
+
+    worker = commands.add_parser("worker", help="take part in the background work")
+    worker.set_defaults(run=_worker)
+
+    migrate = commands.add_parser("migrate", help="bring the database's schema up to date")
+    migrate.set_defaults(run=_migrate)
+
+    demo = commands.add_parser("load-demo", help="load the demo scenario into the database")
+    demo.set_defaults(run=_load_demo)
+
+    openapi = commands.add_parser("openapi", help="the OpenAPI document, for generating the page's types")
+    openapi.set_defaults(run=_openapi)
+    return parser
+
+
+def _render(options: argparse.Namespace) -> None:
+    import numpy as np
+
+    from fern_ticket.core.ledger.masks import BitmapMask
+    from fern_ticket.core.ledger.steps import read_steps
+    from fern_ticket.core.pictures.decode import decode_file
+    from fern_ticket.core.pictures.encode import Encoding, encode, format_of
+    from fern_ticket.core.pictures.profiles import srgb_icc
+    from fern_ticket.core.pictures.pyramid import ArraySource
+    from fern_ticket.core.render.cache import ByteCache
+    from fern_ticket.core.render.picture import LedgerPicture
+
+    file_format = format_of(options.result)
+    if not 1 <= options.quality <= 100:
+        raise FernError(f"Quality {options.quality} does not exist.", "Give 1 to 100.")
+    try:
+        steps = read_steps(json.loads(options.steps.read_text()))
+    except OSError as error:
+        raise LedgerError(f"{options.steps} cannot be read: {error.strerror}.", "Check the name.") from error
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        raise LedgerError(f"{options.steps} is not JSON: {error}.") from error
+    decoded = decode_file(options.picture)
+    for note in decoded.notes:
+        print(f"fern: note: {note}", file=sys.stderr)
+    for step in steps:
+        if isinstance(step.mask, BitmapMask):
+            step.mask.load(options.steps.parent)
+    picture = LedgerPicture(ArraySource(decoded), "command line", steps, ByteCache(512 << 20))
+    deep = file_format != "JPEG" and decoded.pixels.dtype == np.uint16
+    pixels = picture.deliver(np.uint16 if deep else np.uint8)
+    data = encode(pixels, Encoding(file_format, options.quality, icc=srgb_icc(), exif=decoded.exif))
+    part = options.result.with_name(options.result.name + ".part")
+    try:
+        part.write_bytes(data)
+        part.replace(options.result)
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        raise FernError(f"{options.result} cannot be written: {error.strerror}.", "Check the folder.") from error
+
+
+def _inspect(options: argparse.Namespace) -> None:
+    from fern_ticket.core.inspect.files import inspect_file
+
+    print(json.dumps(inspect_file(options.picture, options.against), indent=2, ensure_ascii=False))
+
+
+def _ops(_: argparse.Namespace) -> None:
+    from fern_ticket.core.operations import describe
+
+    print(json.dumps(describe(), indent=2))
+
+
+def _serve(_: argparse.Namespace) -> None:
+    from fern_ticket.web.serving import serve
+
+    serve()
+
+
+def _worker(_: argparse.Namespace) -> None:
+    import asyncio
+
+    from fern_ticket.jobs.worker import run_worker
+
+    asyncio.run(run_worker())
+
+
+def _migrate(_: argparse.Namespace) -> None:
+    from fern_ticket.jobs.queue import prepare_database
+    from fern_ticket.settings import settings
+
+    prepare_database(settings().database_url)
+
+
+def _load_demo(_: argparse.Namespace) -> None:
+    import asyncio
+
+    from fern_ticket.web.demo import load_demo
+
+    asyncio.run(load_demo())
+
+
+def _openapi(_: argparse.Namespace) -> None:
+    from fern_ticket.settings import Settings
+    from fern_ticket.web.app import create_app
+
+    print(json.dumps(create_app(Settings()).openapi(), indent=1))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

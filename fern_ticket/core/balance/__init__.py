@@ -1,0 +1,1 @@
+"""Balance: light and colour of the whole picture, on linear values."""

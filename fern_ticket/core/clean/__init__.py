@@ -1,0 +1,1 @@
+"""Clean: taking things out. Repairs live in source pixels, before tone and geometry."""

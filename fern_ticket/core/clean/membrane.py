@@ -1,0 +1,275 @@
+"""The membrane: the smoothest surface through values known around a hole.
+
+Solves Laplace's equation inside a mask with the values around it held, the correction that gradient-domain healing
+adds to its source (Pérez, Gangnet, Blake 2003, doi:10.1145/882262.882269). Conjugate gradients, preconditioned by one
+multigrid V-cycle, started from a push-pull fill (Gortler et al. 1996). Everything is deterministic and single-threaded.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+Grid = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+
+_TOLERANCE = 1e-3
+_MOST_ROUNDS = 40
+
+
+def fill_membrane(values: Grid, hole: Mask, known: Mask) -> Grid:
+    """Fill `hole` with the membrane through the known values beside it.
+
+    Parameters
+    ----------
+    values
+        Shape (rows, columns, channels), float32; any scale. Read only where `known`.
+    hole
+        Shape (rows, columns). Pixels to solve for.
+    known
+        Pixels whose values hold. Pixels that are neither do not exist: nothing flows across them, nor across the
+        array's edge.
+
+    Returns
+    -------
+    Copy of `values` with the hole filled. Where a part of the hole touches nothing known it is filled with the mean of
+    all that is known. Largest error against the exact solution about 1e-3 of the range of the known values.
+    """
+    if not hole.any():
+        return values.copy()
+    solid = known & ~hole
+    if not solid.any():
+        return np.where(hole[..., None], np.float32(0), values)
+    start = _push_pull(values, solid)
+    levels = _build_levels(hole, solid)
+    out = values.copy()
+    for channel in range(values.shape[2]):
+        plane = np.ascontiguousarray(np.where(solid, values[..., channel], 0), np.float32)
+        guess = np.where(hole, start[..., channel], 0).astype(np.float32)
+        out[..., channel] = np.where(hole, _solve(levels, plane, guess), values[..., channel])
+    return out
+
+
+def _push_pull(values: Grid, solid: Mask) -> Grid:
+    """Means of what is known at every scale, laid over each other from coarse to fine."""
+    weight = solid.astype(np.float32)
+    planes = [(values * weight[..., None], weight)]
+    while min(planes[-1][1].shape) > 1:
+        colour, cover = planes[-1]
+        rows, columns = cover.shape
+        small = (max(1, (columns + 1) // 2), max(1, (rows + 1) // 2))
+        less = cv2.resize(colour, small, interpolation=cv2.INTER_AREA).reshape(small[1], small[0], -1)
+        planes.append((less, cv2.resize(cover, small, interpolation=cv2.INTER_AREA)))
+    colour, cover = planes.pop()
+    filled = colour / np.maximum(cover[..., None], 1e-12)
+    for colour, cover in reversed(planes):
+        size = (cover.shape[1], cover.shape[0])
+        wide = cv2.resize(filled, size, interpolation=cv2.INTER_LINEAR).reshape(*cover.shape, -1)
+        filled = wide + np.minimum(cover, 1)[..., None] * (colour / np.maximum(cover[..., None], 1e-12) - wide)
+    return np.asarray(filled, np.float32)
+
+
+@dataclass(frozen=True)
+class _Level:
+    """One grid with a border of one: where to solve, the inverse diagonal there, and the diagonal."""
+
+    inside: NDArray[np.float32]
+    inverse: NDArray[np.float32]
+    diagonal: NDArray[np.float32]
+
+
+def _build_levels(hole: Mask, solid: Mask) -> list[_Level]:
+    inside = np.pad(hole, 1)
+    there = np.pad(hole | solid, 1).astype(np.float32)
+    levels = []
+    while True:
+        degree = np.zeros_like(there)
+        degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]
+        where = inside.astype(np.float32)
+        diagonal = np.maximum(degree, 1)
+        levels.append(_Level(where, where / diagonal, diagonal * where))
+        rows, columns = inside.shape
+        if min(rows, columns) <= 6 or inside.sum() < 40:
+            return levels
+        core, exists = inside[1:-1, 1:-1], there[1:-1, 1:-1]
+        even = ((-core.shape[0]) % 2, (-core.shape[1]) % 2)
+        core = np.pad(core, ((0, even[0]), (0, even[1])))
+        exists = np.pad(exists, ((0, even[0]), (0, even[1])))
+        coarse = core[::2, ::2] & core[1::2, ::2] & core[::2, 1::2] & core[1::2, 1::2]
+        some = np.maximum.reduce([exists[::2, ::2], exists[1::2, ::2], exists[::2, 1::2], exists[1::2, 1::2]])
+        if not coarse.any():
+            return levels
+        inside, there = np.pad(coarse, 1), np.pad(some, 1)
+
+
+def _solve(levels: list[_Level], plane: Grid, guess: Grid) -> Grid:
+    top = levels[0]
+    known = np.pad(plane, 1)
+    right = np.zeros_like(known)
+    _gather(known, top.inside, right)
+    solution = np.pad(guess, 1)
+    residual = np.empty_like(known)
+    _residual(solution, right, top.diagonal, top.inside, residual)
+    scale = float(np.abs(plane).max()) or 1.0
+    scratch = [(np.zeros_like(g.inside), np.zeros_like(g.inside), np.zeros_like(g.inside)) for g in levels]
+    direction = np.zeros_like(known)
+    product = np.zeros_like(known)
+    before = 0.0
+    for round_number in range(_MOST_ROUNDS):
+        if float(np.abs(residual).max()) < _TOLERANCE * scale * 0.05:
+            break
+        scratch[0][1][:] = residual
+        _v_cycle(levels, scratch, 0)
+        improved = scratch[0][0]
+        now = _dot(residual, improved)
+        if now <= 0:
+            break
+        if round_number == 0:
+            direction[:] = improved
+        else:
+            direction *= np.float32(now / before)
+            direction += improved
+        before = now
+        _apply(direction, top.diagonal, top.inside, product)
+        step = np.float32(now / max(_dot(direction, product), 1e-30))
+        solution += step * direction
+        residual -= step * product
+        if float(step) * float(np.abs(direction).max()) < _TOLERANCE * scale:
+            break
+    return solution[1:-1, 1:-1]
+
+
+def _v_cycle(levels: list[_Level], scratch: list[tuple[Grid, Grid, Grid]], depth: int) -> None:
+    """Leaves in scratch[depth][0] an approximate solution for the right-hand side scratch[depth][1]."""
+    level = levels[depth]
+    solution, right, residual = scratch[depth]
+    solution[:] = 0
+    if depth == len(levels) - 1:
+        for _ in range(12):
+            _smooth(solution, right, level.inverse, 0)
+            _smooth(solution, right, level.inverse, 1)
+        for _ in range(12):
+            _smooth(solution, right, level.inverse, 1)
+            _smooth(solution, right, level.inverse, 0)
+        return
+    for _ in range(2):
+        _smooth(solution, right, level.inverse, 0)
+        _smooth(solution, right, level.inverse, 1)
+    _residual(solution, right, level.diagonal, level.inside, residual)
+    below = levels[depth + 1]
+    _restrict(residual, below.inside, scratch[depth + 1][1])
+    _v_cycle(levels, scratch, depth + 1)
+    _prolong(scratch[depth + 1][0], level.inside, solution)
+    for _ in range(2):
+        _smooth(solution, right, level.inverse, 1)
+        _smooth(solution, right, level.inverse, 0)
+
+
+def _jit(function: Any) -> Any:
+    return numba.njit(cache=True, nogil=True, fastmath=False)(function)
+
+
+@_jit
+def _dot(a: Grid, b: Grid) -> float:
+    total = 0.0
+    for row in range(a.shape[0]):
+        line = np.float32(0)
+        for column in range(a.shape[1]):
+            line += a[row, column] * b[row, column]
+        total += line
+    return total
+
+
+@_jit
+def _gather(known: Grid, inside: Grid, right: Grid) -> None:
+    for row in range(1, known.shape[0] - 1):
+        for column in range(1, known.shape[1] - 1):
+            right[row, column] = inside[row, column] * (
+                known[row - 1, column] + known[row + 1, column] + known[row, column - 1] + known[row, column + 1]
+            )
+
+
+@_jit
+def _smooth(solution: Grid, right: Grid, inverse: Grid, colour: int) -> None:
+    for row in range(1, solution.shape[0] - 1):
+        for column in range(1 + (row + colour) % 2, solution.shape[1] - 1, 2):
+            solution[row, column] = inverse[row, column] * (
+                right[row, column]
+                + solution[row - 1, column]
+                + solution[row + 1, column]
+                + solution[row, column - 1]
+                + solution[row, column + 1]
+            )
+
+
+@_jit
+def _apply(solution: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
+    for row in range(1, solution.shape[0] - 1):
+        for column in range(1, solution.shape[1] - 1):
+            out[row, column] = diagonal[row, column] * solution[row, column] - inside[row, column] * (
+                solution[row - 1, column]
+                + solution[row + 1, column]
+                + solution[row, column - 1]
+                + solution[row, column + 1]
+            )
+
+
+@_jit
+def _residual(solution: Grid, right: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
+    out[:] = 0
+    for row in range(1, solution.shape[0] - 1):
+        for column in range(1, solution.shape[1] - 1):
+            out[row, column] = (
+                right[row, column]
+                - diagonal[row, column] * solution[row, column]
+                + inside[row, column]
+                * (
+                    solution[row - 1, column]
+                    + solution[row + 1, column]
+                    + solution[row, column - 1]
+                    + solution[row, column + 1]
+                )
+            )
+
+
+@_jit
+def _prolong(coarse: Grid, inside: Grid, fine: Grid) -> None:
+    """Add the coarse correction, bilinear between cell centres."""
+    for row in range(1, fine.shape[0] - 1):
+        near_row = (row - 1) // 2 + 1
+        far_row = near_row + (1 if (row - 1) % 2 else -1)
+        for column in range(1, fine.shape[1] - 1):
+            if inside[row, column] > 0:
+                near, far = (column - 1) // 2 + 1, (column - 1) // 2 + 1 + (1 if (column - 1) % 2 else -1)
+                fine[row, column] += (
+                    np.float32(0.5625) * coarse[near_row, near]
+                    + np.float32(0.1875) * (coarse[far_row, near] + coarse[near_row, far])
+                    + np.float32(0.0625) * coarse[far_row, far]
+                )
+
+
+@_jit
+def _restrict(fine: Grid, inside: Grid, coarse: Grid) -> None:
+    """The transpose of `_prolong`."""
+    coarse[:] = 0
+    rows, columns = fine.shape
+    for row in range(1, coarse.shape[0] - 1):
+        for column in range(1, coarse.shape[1] - 1):
+            if inside[row, column] > 0:
+                total = np.float32(0)
+                for dy in range(-1, 3):
+                    fine_row = 2 * (row - 1) + 1 + dy
+                    if fine_row < 1 or fine_row >= rows - 1:
+                        continue
+                    down = np.float32(0.75) if 0 <= dy <= 1 else np.float32(0.25)
+                    for dx in range(-1, 3):
+                        fine_column = 2 * (column - 1) + 1 + dx
+                        if 1 <= fine_column < columns - 1:
+                            across = np.float32(0.75) if 0 <= dx <= 1 else np.float32(0.25)
+                            total += down * across * fine[fine_row, fine_column]
+                coarse[row, column] = total

@@ -1,0 +1,240 @@
+"""Where the frame lies on the picture.
+
+Three coordinate systems, all in source-sized pixels with y down:
+
+* **source**: as decoded, upright by its orientation tag.
+* **turned**: after quarter turns and flips; width and height may have swapped.
+* **level**: turned by the straighten angle about the middle of the turned picture. With no straightening, level is
+  turned. Crops live here, so that a crop stays where it is when the angle changes.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.ledger.operation import Operation, P, Station
+
+Affine = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Rectangle:
+    """Left, top, width and height, in pixels of the level system; not always whole."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        return self.left + self.width / 2, self.top + self.height / 2
+
+    @staticmethod
+    def about(middle: tuple[float, float], width: float, height: float) -> Rectangle:
+        return Rectangle(middle[0] - width / 2, middle[1] - height / 2, width, height)
+
+
+def translation(x: float, y: float) -> Affine:
+    return np.array([[1, 0, x], [0, 1, y], [0, 0, 1]], np.float64)
+
+
+def scaling(x: float, y: float) -> Affine:
+    return np.diag([x, y, 1.0])
+
+
+def rotation(degrees: float) -> Affine:
+    """Clockwise on the screen for positive degrees (y runs down). Whole quarter turns are exact."""
+    quarter = round(degrees / 90)
+    if degrees == quarter * 90:
+        cos, sin = ((1, 0), (0, 1), (-1, 0), (0, -1))[quarter % 4]
+    else:
+        cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))  # type: ignore[assignment]
+    return np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1]], np.float64)
+
+
+def largest_inside(width: float, height: float, degrees: float) -> tuple[float, float]:
+    """Width and height of the largest upright rectangle inside a `width` × `height` one turned by `degrees`.
+
+    Largest by area. Either all four corners touch a side, or two of them touch both long sides.
+    """
+    if degrees == 0:
+        return width, height
+    sin, cos = abs(math.sin(math.radians(degrees))), abs(math.cos(math.radians(degrees)))
+    long, short = max(width, height), min(width, height)
+    if short <= 2 * sin * cos * long or abs(sin - cos) < 1e-10:
+        half = short / 2
+        return (half / sin, half / cos) if width >= height else (half / cos, half / sin)
+    double = cos * cos - sin * sin
+    return (width * cos - height * sin) / double, (height * cos - width * sin) / double
+
+
+@dataclass(frozen=True)
+class FrameState:
+    """What the frame steps have said so far.
+
+    Attributes
+    ----------
+    width, height
+        Of the turned picture.
+    turned_to_source
+        Affine map, shape (3, 3).
+    angle
+        Straightening, degrees clockwise.
+    crop
+        In level coordinates, or None for everything that has no blank corner.
+    long_side
+        Output size asked for, pixels, or None for the crop's own size.
+    enlarge
+        Whether output may be larger than the crop.
+    """
+
+    width: int
+    height: int
+    turned_to_source: Affine
+    angle: float = 0.0
+    crop: Rectangle | None = None
+    long_side: int | None = None
+    enlarge: bool = False
+
+    @staticmethod
+    def whole(size: tuple[int, int]) -> FrameState:
+        return FrameState(size[0], size[1], np.eye(3))
+
+    @cached_property
+    def level_to_source(self) -> Affine:
+        x, y = self.width / 2, self.height / 2
+        return self.turned_to_source @ translation(x, y) @ rotation(-self.angle) @ translation(-x, -y)
+
+    @cached_property
+    def rectangle(self) -> Rectangle:
+        """The crop as it can be had: pushed in, and if need be shrunk, until no corner is blank."""
+        middle = (self.width / 2, self.height / 2)
+        if self.crop is None:
+            width, height = largest_inside(self.width, self.height, self.angle)
+            return Rectangle.about(middle, math.floor(width + 1e-9), math.floor(height + 1e-9))
+        return self._fitted(self.crop)
+
+    def _fitted(self, crop: Rectangle) -> Rectangle:
+        sin, cos = abs(math.sin(math.radians(self.angle))), abs(math.cos(math.radians(self.angle)))
+        across = crop.width * cos + crop.height * sin
+        down = crop.width * sin + crop.height * cos
+        shrink = min(1.0, self.width / across, self.height / down)
+        width, height = crop.width * shrink, crop.height * shrink
+        reach_x, reach_y = across * shrink / 2, down * shrink / 2
+        to_turned = rotation(-self.angle)
+        centre = np.array([self.width / 2, self.height / 2])
+        level = np.array(crop.middle) - centre
+        turned = to_turned[:2, :2] @ level + centre
+        turned = np.clip(turned, (reach_x, reach_y), (self.width - reach_x, self.height - reach_y))
+        middle = to_turned[:2, :2].T @ (turned - centre) + centre
+        return Rectangle.about((float(middle[0]), float(middle[1])), width, height)
+
+    def quarter(self, clockwise: int) -> FrameState:
+        """Turn everything so far by quarter turns clockwise."""
+        state = self
+        for _ in range(clockwise % 4):
+            # new (x, y) lies at old (y, height - x)
+            back = np.array([[0, 1, 0], [-1, 0, state.height], [0, 0, 1]], np.float64)
+            crop = state.crop and Rectangle(
+                state.height - state.crop.top - state.crop.height, state.crop.left, state.crop.height, state.crop.width
+            )
+            state = replace(
+                state,
+                width=state.height,
+                height=state.width,
+                turned_to_source=state.turned_to_source @ back,
+                crop=crop,
+            )
+        return state
+
+    def flipped(self, *, across: bool) -> FrameState:
+        """Mirror left-right (`across`) or top-bottom."""
+        if across:
+            back = np.array([[-1, 0, self.width], [0, 1, 0], [0, 0, 1]], np.float64)
+        else:
+            back = np.array([[1, 0, 0], [0, -1, self.height], [0, 0, 1]], np.float64)
+        crop = self.crop
+        if crop is not None and across:
+            crop = replace(crop, left=self.width - crop.left - crop.width)
+        elif crop is not None:
+            crop = replace(crop, top=self.height - crop.top - crop.height)
+        return replace(self, turned_to_source=self.turned_to_source @ back, angle=-self.angle, crop=crop)
+
+    def finished(self) -> Frame:
+        """Settle on whole output pixels."""
+        box = self.rectangle
+        width, height = max(1, round(box.width)), max(1, round(box.height))
+        left, top = box.left, box.top
+        if self.angle == 0:
+            left, top = round(left), round(top)
+            left, top = min(left, self.width - width), min(top, self.height - height)
+            box = Rectangle(left, top, width, height)
+        long = max(width, height)
+        asked = self.long_side
+        wanted = asked if asked is not None and (asked <= long or self.enlarge) else long
+        out = (width, height)
+        if wanted != long:
+            factor = wanted / long
+            out = (
+                wanted if width >= height else max(1, round(width * factor)),
+                wanted if height >= width else max(1, round(height * factor)),
+            )
+        to_level = translation(box.left, box.top) @ scaling(box.width / out[0], box.height / out[1])
+        return Frame(out, self.level_to_source @ to_level, box, (width, height), self)
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The settled frame.
+
+    Attributes
+    ----------
+    size
+        Width and height of the result in pixels.
+    to_source
+        Result coordinates (pixel corners at whole numbers) to source coordinates, shape (3, 3).
+    rectangle
+        The crop in level coordinates.
+    crop_size
+        Pixels that the crop holds before any output size.
+    state
+        What it was settled from.
+    """
+
+    size: tuple[int, int]
+    to_source: Affine
+    rectangle: Rectangle
+    crop_size: tuple[int, int]
+    state: FrameState
+
+    @property
+    def enlarged(self) -> bool:
+        return max(self.size) > max(self.crop_size)
+
+
+@dataclass(frozen=True)
+class FrameOperation(Operation[P]):
+    """A step of the Frame station.
+
+    Attributes
+    ----------
+    apply
+        `(state, params, strength)` to the next state.
+    settle
+        `(state, params)` to parameters with everything left open decided, from the state before the step.
+    """
+
+    apply: Callable[[FrameState, Any, float], FrameState] = lambda state, *_: state
+    settle: Callable[[FrameState, Any], Any] | None = None
+
+    @property
+    def station(self) -> Station:
+        return Station.FRAME

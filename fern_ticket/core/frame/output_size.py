@@ -1,0 +1,28 @@
+"""Output size: the long side in pixels; the other side follows from the crop. Never enlarges unasked."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from pydantic import Field
+
+from fern_ticket.core.frame.geometry import FrameOperation, FrameState
+from fern_ticket.core.ledger.operation import Parameters
+
+
+class OutputSize(Parameters):
+    long_side: int = Field(ge=16, le=50_000, description="Pixels of the longer side.")
+    enlarge: bool = Field(default=False, description="Allow more pixels than the crop holds.")
+
+
+def apply(state: FrameState, params: OutputSize, strength: float) -> FrameState:  # noqa: ARG001
+    return replace(state, long_side=params.long_side, enlarge=params.enlarge)
+
+
+OPERATION = FrameOperation(
+    name="output_size",
+    title="Output size",
+    summary="Resamples the crop to a long side in pixels; a smaller crop keeps its own size unless enlarging is allowed.",
+    parameters=OutputSize,
+    apply=apply,
+)

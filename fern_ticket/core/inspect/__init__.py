@@ -1,0 +1,1 @@
+"""Measurements: of a photo under a ledger, and of a finished file."""

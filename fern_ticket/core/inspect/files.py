@@ -1,0 +1,105 @@
+"""What a finished file measures, read back from its bytes."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from fern_ticket.core.errors import PictureError
+from fern_ticket.core.inspect.colour_difference import ciede2000, linear_to_lab
+from fern_ticket.core.inspect.measures import CLIPPED, densest
+from fern_ticket.core.pictures.decode import Decoded, decode
+from fern_ticket.core.pictures.profiles import Matrix
+
+Measurement = dict[str, Any]
+
+
+def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measurement]:
+    """All measurements of a file: name to {value, unit, where?}.
+
+    Parameters
+    ----------
+    path
+        The file.
+    against
+        The original, to measure what was changed. Of the same pixel size for the differences; saturation is compared at
+        any size.
+    """
+    data = _read(path)
+    decoded = decode(data)
+    rows, columns = decoded.pixels.shape[:2]
+    found: dict[str, Measurement] = {
+        "format": _value(decoded.format, ""),
+        "width": _value(columns, "px"),
+        "height": _value(rows, "px"),
+        "long_side": _value(max(rows, columns), "px"),
+        "megapixels": _value(round(rows * columns / 1e6, 3), "MP"),
+        "ratio": _value(round(columns / rows, 4), "width/height"),
+        "bit_depth": _value(decoded.pixels.dtype.itemsize * 8, "bits/channel"),
+        "profile": _value(decoded.space.name, ""),
+        "file_size": _value(len(data), "bytes"),
+        "pixels_per_inch": _value(_ppi(data), "ppi"),
+    }
+    linear = _linear(decoded)
+    clipped = (linear >= CLIPPED).any(axis=-1)
+    black = (linear <= 0.5 / 255 / 12.92).all(axis=-1)
+    for name, mask in (("clipped_whites", clipped), ("clipped_blacks", black)):
+        found[name] = _value(round(100 * float(mask.mean()), 4), "%")
+        box = densest(mask, 1.0)
+        if box is not None:
+            found[name]["where"] = {"left": box.left, "top": box.top, "width": box.width, "height": box.height}
+    found["saturation"] = _value(round(_saturation(linear), 3), "points")
+    if against is not None:
+        found.update(_compare(linear, decode(_read(against))))
+    return found
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise PictureError(f"{path} cannot be read: {error.strerror}.", "Check the name.") from error
+
+
+def _value(value: object, unit: str) -> Measurement:
+    return {"value": value, "unit": unit}
+
+
+def _linear(decoded: Decoded) -> Matrix:
+    scale = 257 if decoded.pixels.dtype == np.uint8 else 1
+    curves = decoded.space.curves
+    linear = np.stack(
+        [curves[c][decoded.pixels[..., c].astype(np.intp) * scale] for c in range(3)], axis=-1
+    )
+    return np.asarray(linear @ decoded.space.to_srgb.T.astype(np.float32))
+
+
+def _saturation(linear: Matrix) -> float:
+    """Mean CIELAB chroma over pixels sampled to at most about a million, in points."""
+    step = max(1, round((linear.shape[0] * linear.shape[1] / 1e6) ** 0.5))
+    lab = linear_to_lab(np.clip(linear[::step, ::step], 0, 1).astype(np.float64))
+    return float(np.hypot(lab[..., 1], lab[..., 2]).mean())
+
+
+def _compare(linear: Matrix, original: Decoded) -> dict[str, Measurement]:
+    before = _linear(original)
+    found = {"saturation_change": _value(round(_saturation(linear) - _saturation(before), 3), "points")}
+    if before.shape == linear.shape:
+        changed = np.abs(linear - before).max(axis=-1) > 1e-6
+        found["changed"] = _value(round(100 * float(changed.mean()), 4), "%")
+        step = max(1, round((changed.size / 1e6) ** 0.5))
+        pair = [linear_to_lab(np.clip(p[::step, ::step], 0, 1).astype(np.float64)) for p in (linear, before)]
+        found["mean_difference"] = _value(round(float(ciede2000(*pair).mean()), 4), "ΔE2000")
+    return found
+
+
+def _ppi(data: bytes) -> float | None:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        dpi = Image.open(io.BytesIO(data)).info.get("dpi")
+    return round(float(dpi[0]), 1) if dpi else None

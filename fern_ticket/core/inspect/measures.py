@@ -1,0 +1,88 @@
+"""Single measurements. Each takes pixels or a picture and says one number."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.balance.white_balance import NeutralMark
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.frame.geometry import scaling
+from fern_ticket.core.inspect.colour_difference import cast
+from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.develop import linear_srgb
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.resample import nearest
+
+#: Linear light from which an 8-bit file can only say 255.
+CLIPPED = float(srgb_decode(np.array(254.5 / 255)))
+#: So many pixels are sampled for a share; more would not change a per mille.
+_SAMPLES = 1_500_000
+
+
+@dataclass(frozen=True)
+class Share:
+    """A share of the picture, 0-1, and the box of result pixels where most of it lies."""
+
+    share: float
+    where: Box | None
+
+
+def clipped_share(picture: LedgerPicture) -> Share:
+    """Share of the result whose red, green or blue can only be 255: whites without texture.
+
+    Counted on single full-size pixels, up to 1.5 million of them in a regular grid, so that averaging hides none.
+    """
+    width, height = picture.plan.frame.size
+    step = max(1.0, math.sqrt(width * height / _SAMPLES))
+    size = (max(1, round(width / step)), max(1, round(height / step)))
+    to_source = picture.plan.frame.to_source @ scaling(width / size[0], height / size[1])
+    window, _ = nearest(picture.repaired, to_source, size)
+    curves = picture.repaired.space.curves
+    if picture.plan.untouched_light and picture.repaired.space.is_srgb:
+        clipped = (window >= np.searchsorted(curves[0], CLIPPED)).any(axis=-1)
+    else:
+        clipped = (linear_srgb(window, picture.repaired.space, picture.plan.light) >= CLIPPED).any(axis=-1)
+    return Share(float(clipped.mean()), densest(clipped, step))
+
+
+def densest(mask: NDArray[np.bool_], step: float) -> Box | None:
+    """The twelfth of the picture's width that holds most of a mask; mask pixels are `step` result pixels apart."""
+    if not mask.any():
+        return None
+    side = max(8, mask.shape[1] // 12)
+    rows, columns = -(-mask.shape[0] // side), -(-mask.shape[1] // side)
+    padded = np.zeros((rows * side, columns * side), np.bool_)
+    padded[: mask.shape[0], : mask.shape[1]] = mask
+    counts = padded.reshape(rows, side, columns, side).sum(axis=(1, 3))
+    row, column = divmod(int(counts.argmax()), columns)
+    left, top = round(column * side * step), round(row * side * step)
+    return Box(left, top, left + round(side * step), top + round(side * step))
+
+
+def area_mean(picture: LedgerPicture, mark: NeutralMark, light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Mean linear sRGB of a mark's square after `light`; the square is cut to the picture.
+
+    Raises
+    ------
+    LedgerError
+        The mark lies outside the picture.
+    """
+    half = mark.size / 2
+    box = Box(
+        math.floor(mark.x - half), math.floor(mark.y - half), math.ceil(mark.x + half), math.ceil(mark.y + half)
+    ).within(Box(0, 0, *picture.repaired.size))
+    if box.empty:
+        raise LedgerError("A neutral mark lies outside the picture.", "Pick a place on the picture.")
+    pixels = picture.repaired.read(0, box)
+    wide = pixels.astype(np.uint16) * np.uint16(257) if pixels.dtype == np.uint8 else np.asarray(pixels, np.uint16)
+    return np.asarray(linear_srgb(wide, picture.repaired.space, light).mean(axis=(0, 1)))
+
+
+def casts(picture: LedgerPicture) -> list[float]:
+    """Cast left at each neutral mark of the ledger, CIEDE2000 from the grey of the same lightness."""
+    return [float(cast(area_mean(picture, mark, picture.plan.light))) for mark in picture.plan.neutrals]

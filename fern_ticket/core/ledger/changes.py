@@ -1,0 +1,57 @@
+"""Changes to a ledger: put a step in, or take one out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.steps import MAX_STEPS, Step
+
+
+class PutStep(BaseModel):
+    """Add a step at the end, or replace the one with the same id where it stands."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Literal["put"] = "put"
+    step: Step
+
+
+class RemoveStep(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Literal["remove"] = "remove"
+    id: str = Field(max_length=64)
+
+
+Change = Annotated[PutStep | RemoveStep, Field(discriminator="kind")]
+
+
+def put(steps: Sequence[Step], step: Step) -> tuple[list[Step], int]:
+    """The ledger with the step in it, and where it stands."""
+    after = list(steps)
+    for index, present in enumerate(after):
+        if present.id == step.id:
+            after[index] = step
+            return after, index
+    if len(after) >= MAX_STEPS:
+        raise LedgerError(f"The ledger has {MAX_STEPS} steps, which is the most.", "Remove some first.")
+    after.append(step)
+    return after, len(after) - 1
+
+
+def remove(steps: Sequence[Step], step_id: str) -> list[Step]:
+    """The ledger without a step.
+
+    Raises
+    ------
+    LedgerError
+        There is no such step.
+    """
+    after = [step for step in steps if step.id != step_id]
+    if len(after) == len(steps):
+        raise LedgerError("That step is not in the ledger any more.", "Reload the bench to see its newest state.")
+    return after

@@ -1,0 +1,173 @@
+"""Masks are data: strokes of a brush, or a bitmap. Coordinates are source pixels.
+
+x runs right, y down, and (0, 0) is the outer corner of the first pixel: the centre of pixel (i, j) lies at
+(i + 0.5, j + 0.5).
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from pathlib import Path
+from typing import Annotated, Literal
+
+import cv2
+import numba
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.pictures.regions import Box
+
+Alpha = NDArray[np.float32]
+
+Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
+Pressure = Annotated[float, Field(ge=0, le=1)]
+
+
+class Stroke(BaseModel):
+    """A brush's path.
+
+    Attributes
+    ----------
+    points
+        (x, y, pressure 0-1) in source pixels; pressure scales the size.
+    size
+        Diameter in source pixels at pressure 1.
+    hardness
+        1 is a crisp edge; 0 falls off from the centre.
+    opacity
+        Coverage at the centre, 0-1.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    points: list[tuple[Coordinate, Coordinate, Pressure]] = Field(min_length=1, max_length=20_000)
+    size: float = Field(gt=0, le=20_000)
+    hardness: float = Field(default=0.7, ge=0, le=1)
+    opacity: float = Field(default=1.0, gt=0, le=1)
+
+    def box(self) -> Box:
+        reach = self.size / 2 + 1
+        xs = [point[0] for point in self.points]
+        ys = [point[1] for point in self.points]
+        return Box(
+            math.floor(min(xs) - reach),
+            math.floor(min(ys) - reach),
+            math.ceil(max(xs) + reach),
+            math.ceil(max(ys) + reach),
+        )
+
+
+class StrokesMask(BaseModel):
+    """The union of brush strokes."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    kind: Literal["strokes"] = "strokes"
+    strokes: list[Stroke] = Field(min_length=1, max_length=10_000)
+
+    def box(self, size: tuple[int, int]) -> Box:
+        """What the mask can cover inside a picture of `size` (width, height); may be empty."""
+        box = self.strokes[0].box()
+        for stroke in self.strokes[1:]:
+            box = box.joined(stroke.box())
+        return box.within(Box(0, 0, *size))
+
+    def alpha(self, box: Box) -> Alpha:
+        """Coverage 0-1 over `box`, shape (rows, columns), float32."""
+        cover = np.zeros((box.height, box.width), np.float32)
+        for stroke in self.strokes:
+            if not stroke.box().meets(box):
+                continue
+            points = np.array(stroke.points, np.float64)
+            points[:, 0] -= box.left
+            points[:, 1] -= box.top
+            _paint(cover, points, stroke.size / 2, stroke.hardness, stroke.opacity)
+        return cover
+
+    def key(self) -> str:
+        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
+
+
+class BitmapMask(BaseModel):
+    """A grey picture of the source's size: white covers, black does not."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    kind: Literal["bitmap"] = "bitmap"
+    file: str = Field(min_length=1, max_length=400)
+    _pixels: NDArray[np.uint8] | None = PrivateAttr(default=None)
+
+    def load(self, folder: Path) -> None:
+        """Read the file, found next to the steps.
+
+        Raises
+        ------
+        LedgerError
+            No such file, or not a picture.
+        """
+        path = folder / self.file
+        try:
+            raw = cv2.imdecode(np.frombuffer(path.read_bytes(), np.uint8), cv2.IMREAD_GRAYSCALE)
+        except (OSError, cv2.error, ValueError):
+            raw = None
+        if raw is None:
+            raise LedgerError(f"The mask {self.file} cannot be read.", f"Looked for {path}.")
+        self._pixels = np.asarray(raw, np.uint8)
+
+    def _loaded(self) -> NDArray[np.uint8]:
+        if self._pixels is None:
+            raise LedgerError(f"The mask {self.file} was not loaded.", "Bitmap masks come with the command line.")
+        return self._pixels
+
+    def box(self, size: tuple[int, int]) -> Box:
+        pixels = self._loaded()
+        if (pixels.shape[1], pixels.shape[0]) != size:
+            raise LedgerError(
+                f"The mask {self.file} is {pixels.shape[1]} × {pixels.shape[0]} pixels.",
+                f"It must be as large as the picture, {size[0]} × {size[1]}.",
+            )
+        x, y, width, height = cv2.boundingRect(pixels)
+        return Box(x, y, x + width, y + height)
+
+    def alpha(self, box: Box) -> Alpha:
+        return np.asarray(self._loaded()[box.rows, box.columns], np.float32) / np.float32(255)
+
+    def key(self) -> str:
+        return hashlib.sha256(self._loaded().tobytes()).hexdigest()
+
+
+Mask = Annotated[StrokesMask | BitmapMask, Field(discriminator="kind")]
+
+
+@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _paint(
+    cover: NDArray[np.float32], points: NDArray[np.float64], radius: float, hardness: float, opacity: float
+) -> None:
+    """Lay a stroke on `cover` by maximum, so that a stroke never builds up on itself."""
+    rows, columns = cover.shape
+    count = points.shape[0]
+    for index in range(max(count - 1, 1)):
+        ax, ay, ap = points[index]
+        bx, by, bp = points[min(index + 1, count - 1)]
+        reach = radius * max(ap, bp) + 1
+        top, bottom = max(0, int(np.floor(min(ay, by) - reach))), min(rows, int(np.ceil(max(ay, by) + reach)))
+        left, right = max(0, int(np.floor(min(ax, bx) - reach))), min(columns, int(np.ceil(max(ax, bx) + reach)))
+        dx, dy = bx - ax, by - ay
+        length = dx * dx + dy * dy
+        for row in range(top, bottom):
+            for column in range(left, right):
+                px, py = column + 0.5 - ax, row + 0.5 - ay
+                t = 0.0
+                if length > 0:
+                    t = min(1.0, max(0.0, (px * dx + py * dy) / length))
+                distance = np.sqrt((px - t * dx) ** 2 + (py - t * dy) ** 2)
+                outer = radius * (ap + t * (bp - ap))
+                inner = outer * hardness
+                soft = max(outer - inner, 1.0)
+                value = min(1.0, max(0.0, (outer + 0.5 * (soft == 1.0) - distance) / soft))
+                value = opacity * value * value * (3 - 2 * value)
+                if value > cover[row, column]:
+                    cover[row, column] = value

@@ -1,0 +1,90 @@
+"""A step and a list of steps, checked."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Sequence
+from typing import Any
+from uuid import uuid4
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.masks import Mask
+
+#: A ledger longer than this is a mistake of the sender.
+MAX_STEPS = 5000
+
+
+class Step(BaseModel):
+    """One edit: what, how, where, whether, and how much of it.
+
+    `strength` 0 leaves the picture as it was before the step, 1 takes the whole effect.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    id: str = Field(default_factory=lambda: uuid4().hex[:12], min_length=1, max_length=64)
+    op: str = Field(max_length=64)
+    params: dict[str, Any] = Field(default_factory=dict)
+    mask: Mask | None = None
+    enabled: bool = True
+    strength: float = Field(default=1.0, ge=0, le=1)
+
+    @property
+    def active(self) -> bool:
+        return self.enabled and self.strength > 0
+
+    def key(self) -> str:
+        """A digest of everything that shapes the step's own result: op, parameters, mask; not its strength."""
+        body = json.dumps({"op": self.op, "params": self.params}, sort_keys=True, allow_nan=False)
+        digest = hashlib.sha256(body.encode())
+        if self.mask is not None:
+            digest.update(self.mask.key().encode())
+        return digest.hexdigest()
+
+
+def read_steps(raw: object) -> list[Step]:
+    """Steps from parsed JSON.
+
+    Raises
+    ------
+    LedgerError
+        Says which step is wrong and why.
+    """
+    if not isinstance(raw, list):
+        raise LedgerError("The steps are not a list.", 'Write [{"op": "exposure", "params": {"ev": 0.3}}].')
+    if len(raw) > MAX_STEPS:
+        raise LedgerError(f"There are {len(raw)} steps.", f"At most {MAX_STEPS} make sense in one ledger.")
+    steps = []
+    for number, item in enumerate(raw, 1):
+        try:
+            steps.append(Step.model_validate(item))
+        except ValidationError as error:
+            raise LedgerError(f"Step {number} is not a step: {first_problem(error)}.") from error
+    repeated = _repeated(step.id for step in steps)
+    if repeated:
+        raise LedgerError(f"Two steps have the id {repeated}.", "Give each its own, or leave ids out.")
+    return steps
+
+
+def first_problem(error: ValidationError) -> str:
+    """The first of a model's complaints, as a clause for a person."""
+    problem = error.errors(include_url=False, include_input=False)[0]
+    place = ".".join(str(part) for part in problem["loc"])
+    return f"{place}: {problem['msg']}" if place else str(problem["msg"])
+
+
+def _repeated(ids: Iterable[str]) -> str | None:
+    seen: set[str] = set()
+    for name in ids:
+        if name in seen:
+            return name
+        seen.add(name)
+    return None
+
+
+def steps_json(steps: Sequence[Step]) -> list[dict[str, Any]]:
+    """Steps as plain JSON values."""
+    return [step.model_dump(mode="json", exclude_none=True) for step in steps]

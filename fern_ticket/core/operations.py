@@ -1,0 +1,69 @@
+"""Every operation there is, found by looking into the stations' folders."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from functools import lru_cache
+from types import MappingProxyType
+from typing import Any
+
+from pydantic import ValidationError
+
+from fern_ticket.core import balance, clean, frame
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.operation import Operation, Parameters
+from fern_ticket.core.ledger.steps import Step, first_problem
+
+_STATIONS = (clean, balance, frame)
+
+
+@lru_cache(maxsize=1)
+def operations() -> MappingProxyType[str, Operation[Any]]:
+    """Name to operation. A module of a station's folder that has an `OPERATION` adds one."""
+    found: dict[str, Operation[Any]] = {}
+    for package in _STATIONS:
+        for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name):
+            loaded = importlib.import_module(f"{package.__name__}.{module.name}")
+            operation = getattr(loaded, "OPERATION", None)
+            if operation is not None:
+                found[operation.name] = operation
+    return MappingProxyType(found)
+
+
+def operation_of(step: Step) -> Operation[Any]:
+    try:
+        return operations()[step.op]
+    except KeyError:
+        raise LedgerError(
+            f"There is no operation called {step.op}.", f"There are: {', '.join(sorted(operations()))}."
+        ) from None
+
+
+def parameters_of(step: Step) -> Parameters:
+    """The step's parameters, checked against its operation's model.
+
+    Raises
+    ------
+    LedgerError
+        Unknown operation, unknown parameter, or a value out of its range.
+    """
+    operation = operation_of(step)
+    try:
+        checked: Parameters = operation.parameters.model_validate(step.params)
+    except ValidationError as error:
+        raise LedgerError(f"{operation.title}: {first_problem(error)}.") from error
+    return checked
+
+
+def describe() -> dict[str, Any]:
+    """Name to {station, title, summary, schema}, as JSON values: the contract of `./fern ops`."""
+    return {
+        name: {
+            "station": operation.station.value,
+            "title": operation.title,
+            "summary": operation.summary,
+            "schema": operation.parameters.model_json_schema(),
+        }
+        for name, operation in operations().items()
+    }

@@ -1,0 +1,1 @@
+"""Reading and writing picture files: decode, encode, colour profiles, the resolution pyramid."""

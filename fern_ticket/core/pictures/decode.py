@@ -1,0 +1,311 @@
+"""Read a picture file into pixels as they are in the file, upright, with its profile."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+import simplejpeg
+import tifffile
+from numpy.typing import NDArray
+from PIL import Image, ImageCms, UnidentifiedImageError
+
+from fern_ticket.core.errors import PictureError
+from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
+
+Pixels = NDArray[np.uint8] | NDArray[np.uint16]
+
+#: Refused above this, before a single pixel is decoded.
+MAX_MEGAPIXELS = 300
+MAX_SIDE = 50_000
+#: Smaller than this on a side and there is nothing to edit.
+MIN_SIDE = 16
+
+_FORMATS = ("JPEG", "PNG", "TIFF")
+
+
+@dataclass(frozen=True)
+class Decoded:
+    """A picture in memory.
+
+    Attributes
+    ----------
+    pixels
+        Shape (rows, columns, 3), uint8 or uint16, values as in the file, turned upright by the EXIF orientation.
+    space
+        What the values mean.
+    format
+        "JPEG", "PNG" or "TIFF".
+    exif
+        The EXIF block without orientation, for writing back. May be empty.
+    notes
+        What was done that a person should know, e.g. "converted from CMYK".
+    """
+
+    pixels: Pixels
+    space: ColourSpace
+    format: str
+    exif: bytes
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Header:
+    format: str
+    width: int
+    height: int
+    mode: str
+    frames: int
+    icc: bytes
+    orientation: int
+    exif: bytes
+
+
+def read_header(data: bytes) -> Header:
+    """What the file says of itself. Nothing is decoded, so this is safe on files from anywhere.
+
+    Raises
+    ------
+    PictureError
+        Not a picture, a kind we do not read, or a size beyond the limits.
+    """
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(io.BytesIO(data))
+            width, height = image.size
+            exif = image.getexif()
+            header = Header(
+                format=image.format or "",
+                width=width,
+                height=height,
+                mode=image.mode,
+                frames=getattr(image, "n_frames", 1),
+                icc=image.info.get("icc_profile") or b"",
+                orientation=int(exif.get(0x0112, 1) or 1),
+                exif=_upright(exif),
+            )
+    except UnidentifiedImageError as error:
+        raise PictureError(
+            "This file is not a picture that can be read.", "Bring a JPEG, PNG or TIFF file."
+        ) from error
+    except Image.DecompressionBombError as error:
+        raise PictureError(
+            "The picture is larger than can be opened.",
+            f"The limit is {MAX_MEGAPIXELS} megapixels; bring a smaller version.",
+        ) from error
+    except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError) as error:
+        raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
+    _check_header(header)
+    return header
+
+
+def _upright(exif: Image.Exif) -> bytes:
+    if not exif:
+        return b""
+    exif[0x0112] = 1
+    try:
+        return exif.tobytes()
+    except Exception:  # a maker's block that Pillow cannot write back is not worth losing the photo for
+        return b""
+
+
+def _check_header(header: Header) -> None:
+    if header.format == "MPO":  # a JPEG with a preview behind it, as many cameras write
+        return _check_size(header)
+    if header.format not in _FORMATS:
+        raise PictureError(
+            f"{header.format or 'This kind of'} files are not read here.", "Bring a JPEG, PNG or TIFF file."
+        )
+    return _check_size(header)
+
+
+def _check_size(header: Header) -> None:
+    size = f"{header.width} × {header.height} pixels"
+    if header.width < MIN_SIDE or header.height < MIN_SIDE:
+        raise PictureError(f"The picture is only {size}.", f"It needs at least {MIN_SIDE} on each side.")
+    if max(header.width, header.height) > MAX_SIDE or header.width * header.height > MAX_MEGAPIXELS * 1e6:
+        raise PictureError(
+            f"The picture's header says {size}.",
+            f"The limit is {MAX_MEGAPIXELS} megapixels and {MAX_SIDE} pixels a side; bring a smaller version.",
+        )
+
+
+def decode_file(path: Path) -> Decoded:
+    """Read a picture from disk. See `decode`."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise PictureError(f"{path} cannot be read.", f"{error.strerror}.") from error
+    return decode(data)
+
+
+def decode(data: bytes) -> Decoded:
+    """Decode a whole JPEG, PNG or TIFF, 8 or 16 bits a channel.
+
+    Grey becomes three equal channels. Transparency is laid on white. CMYK and profiles that need tables are
+    converted to sRGB by lcms2, and a note says so.
+
+    Raises
+    ------
+    PictureError
+        Damaged, cut short, not a picture, or beyond the limits of size.
+    """
+    header = read_header(data)
+    notes: list[str] = []
+    if header.frames > 1 and header.format == "TIFF":
+        notes.append("only the first page was taken")
+    try:
+        if header.format in ("JPEG", "MPO") and header.mode == "RGB":
+            pixels: Pixels = _decode_jpeg(data)
+        elif header.mode == "CMYK":
+            return _decode_cmyk(data, header)
+        elif _is_deep(header):
+            pixels = _decode_deep(data, header)
+        else:
+            pixels = _decode_with_pillow(data, notes)
+    except PictureError:
+        raise
+    except (OSError, ValueError, SyntaxError, EOFError, cv2.error, tifffile.TiffFileError, MemoryError) as error:
+        raise PictureError(
+            "The picture is damaged or was cut short.", "Copy it again from the camera or card, and bring that."
+        ) from error
+    icc = header.icc if header.mode not in ("L", "LA", "I;16", "1", "I") else b""
+    if header.icc and not icc:
+        notes.append("grey profile read as sRGB grey")
+    space = read_profile(icc)
+    if space is None:
+        pixels, space = _convert(pixels, icc), srgb()
+        notes.append("converted to sRGB from a profile with tables")
+    return Decoded(
+        np.ascontiguousarray(turn_upright(pixels, header.orientation)),
+        space,
+        "JPEG" if header.format == "MPO" else header.format,
+        header.exif,
+        tuple(notes),
+    )
+
+
+def _decode_jpeg(data: bytes) -> NDArray[np.uint8]:
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        try:
+            pixels: NDArray[np.uint8] = simplejpeg.decode_jpeg(data, "RGB", strict=True)
+        except (ValueError, Warning) as error:
+            raise PictureError(
+                "The JPEG is damaged or was cut short.", "Copy it again from the camera or card, and bring that."
+            ) from error
+    return pixels
+
+
+def _is_deep(header: Header) -> bool:
+    """16 bits a channel: Pillow narrows RGB to 8, so those go through other readers."""
+    return header.format in ("PNG", "TIFF") and header.mode in ("RGB", "RGBA", "I;16", "I;16B", "I", "F", "LA", "L")
+
+
+def _decode_deep(data: bytes, header: Header) -> Pixels:
+    if header.format == "TIFF":
+        with tifffile.TiffFile(io.BytesIO(data)) as file:
+            page = file.pages.first
+            raw = page.asarray()
+            extra = page.extrasamples
+            planar = page.planarconfig == 2 and raw.ndim == 3
+            inverted = page.photometric == 0
+            shown = page.photometric in (0, 1, 2, 6)
+        if not shown:
+            raise PictureError("This kind of TIFF is not read here.", "Save it as RGB or grey, 8 or 16 bits.")
+        if planar:
+            raw = np.moveaxis(raw, 0, -1)
+        if inverted:
+            raw = np.iinfo(raw.dtype).max - raw
+        return _three_channels(raw, has_alpha=bool(extra))
+    raw_png = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    if raw_png is None:
+        raise ValueError("png")
+    raw_png = np.asarray(raw_png)
+    if raw_png.ndim == 3:
+        order = [2, 1, 0, 3][: raw_png.shape[2]] if raw_png.shape[2] >= 3 else list(range(raw_png.shape[2]))
+        raw_png = raw_png[..., order]
+    return _three_channels(raw_png, has_alpha=raw_png.ndim == 3 and raw_png.shape[2] in (2, 4))
+
+
+def _three_channels(raw: NDArray[Any], *, has_alpha: bool) -> Pixels:
+    if raw.dtype not in (np.uint8, np.uint16):
+        raise PictureError(
+            f"The picture has {raw.dtype} samples.", "Save it with 8 or 16 bits a channel and bring that."
+        )
+    if raw.ndim == 2:
+        raw = raw[..., None]
+    colours = raw[..., :3] if raw.shape[2] >= 3 else raw[..., :1]
+    if has_alpha and raw.shape[2] in (2, 4):
+        top = float(np.iinfo(raw.dtype).max)
+        alpha = raw[..., -1:].astype(np.float32) / top
+        colours = (colours * alpha + top * (1 - alpha) + 0.5).astype(raw.dtype)
+    if colours.shape[2] == 1:
+        colours = np.repeat(colours, 3, axis=2)
+    return np.ascontiguousarray(colours)
+
+
+def _decode_with_pillow(data: bytes, notes: list[str]) -> Pixels:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        image: Image.Image = Image.open(io.BytesIO(data))
+        image.load()
+    if image.mode in ("P", "PA", "LA", "RGBA", "RGBa") or "transparency" in image.info:
+        image = image.convert("RGBA")
+        ground = Image.new("RGBA", image.size, (255, 255, 255, 255))
+        image = Image.alpha_composite(ground, image)
+        notes.append("transparency laid on white")
+    return np.asarray(image.convert("RGB"))
+
+
+def _decode_cmyk(data: bytes, header: Header) -> Decoded:
+    image: Image.Image = Image.open(io.BytesIO(data))
+    image.load()
+    if header.icc:
+        try:
+            image = _through_lcms(image, header.icc)
+        except (ImageCms.PyCMSError, OSError, ValueError) as error:
+            raise PictureError(
+                "The picture's colour profile is damaged.", "Save it again with a valid profile."
+            ) from error
+        note = "converted from CMYK through its profile"
+    else:
+        image = image.convert("RGB")
+        note = "converted from CMYK without a profile: check the colours"
+    pixels = turn_upright(np.asarray(image), header.orientation)
+    return Decoded(np.ascontiguousarray(pixels), srgb(), header.format, header.exif, (note,))
+
+
+def _through_lcms(image: Image.Image, icc: bytes) -> Image.Image:
+    source = ImageCms.ImageCmsProfile(io.BytesIO(icc))
+    target = ImageCms.ImageCmsProfile(io.BytesIO(srgb_icc()))
+    converted = ImageCms.profileToProfile(
+        image, source, target, renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC, outputMode="RGB"
+    )
+    if converted is None:
+        raise ValueError("no conversion")
+    return converted
+
+
+def _convert(pixels: Pixels, icc: bytes) -> Pixels:
+    narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
+    return np.asarray(_through_lcms(Image.fromarray(narrow), icc))
+
+
+def turn_upright(pixels: Pixels, orientation: int) -> Pixels:
+    """Apply an EXIF orientation 1-8 (CIPA DC-008, tag 0x0112). Unknown values leave the picture as it is."""
+    if orientation in (5, 6, 7, 8):
+        pixels = np.swapaxes(pixels, 0, 1)
+    flip_rows = orientation in (3, 4, 7, 8)
+    flip_columns = orientation in (2, 3, 6, 7)
+    if flip_rows:
+        pixels = pixels[::-1]
+    if flip_columns:
+        pixels = pixels[:, ::-1]
+    return pixels

@@ -1,0 +1,131 @@
+"""Write pixels to an open format with their profile and EXIF."""
+
+from __future__ import annotations
+
+import io
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import cv2
+import numpy as np
+import simplejpeg
+import tifffile
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.pictures.decode import Pixels
+
+Format = Literal["JPEG", "PNG", "TIFF"]
+
+_BY_ENDING: dict[str, Format] = {
+    ".jpg": "JPEG",
+    ".jpeg": "JPEG",
+    ".png": "PNG",
+    ".tif": "TIFF",
+    ".tiff": "TIFF",
+}
+
+
+@dataclass(frozen=True)
+class Encoding:
+    """How a file is written: its format, JPEG quality 1-100, profile, EXIF and pixels per inch."""
+
+    format: Format
+    quality: int = 100
+    icc: bytes = b""
+    exif: bytes = b""
+    ppi: float = 300
+
+
+def format_of(path: Path) -> Format:
+    """The format that a file's ending asks for."""
+    try:
+        return _BY_ENDING[path.suffix.lower()]
+    except KeyError:
+        raise FernError(
+            f"A file ending in {path.suffix or 'nothing'} cannot be written.", "Use .jpg, .png or .tif."
+        ) from None
+
+
+def encode(pixels: Pixels, how: Encoding) -> bytes:
+    """Encode pixels of shape (rows, columns, 3).
+
+    JPEG takes uint8 only and, from quality 90, keeps full colour resolution. PNG and TIFF take uint8 or uint16.
+    """
+    if how.format == "JPEG":
+        return _jpeg(pixels, how)
+    if how.format == "PNG":
+        return _png(pixels, how)
+    return _tiff(pixels, how)
+
+
+def _jpeg(pixels: Pixels, how: Encoding) -> bytes:
+    sampling = "444" if how.quality >= 90 else "420"
+    plain: bytes = simplejpeg.encode_jpeg(
+        np.ascontiguousarray(pixels), how.quality, "RGB", colorsubsampling=sampling, fastdct=False
+    )
+    density = struct.pack(">BHHBB", 1, round(how.ppi), round(how.ppi), 0, 0)
+    jfif = b"\xff\xe0" + struct.pack(">H", 16) + b"JFIF\x00\x01\x01" + density
+    body = plain[2:]
+    if body[:2] == b"\xff\xe0":
+        body = body[2 + struct.unpack(">H", body[2:4])[0] :]
+    return b"\xff\xd8" + jfif + _exif_segment(how.exif) + _icc_segments(how.icc) + body
+
+
+def _exif_segment(exif: bytes) -> bytes:
+    if not exif:
+        return b""
+    block = exif if exif.startswith(b"Exif\x00\x00") else b"Exif\x00\x00" + exif
+    if len(block) + 2 > 65535:  # a block too long for one segment, as a maker's preview can make it
+        return b""
+    return b"\xff\xe1" + struct.pack(">H", len(block) + 2) + block
+
+
+def _icc_segments(icc: bytes) -> bytes:
+    """ICC.1 Annex B.4: the profile in numbered chunks."""
+    size = 65519
+    chunks = [icc[i : i + size] for i in range(0, len(icc), size)]
+    out = b""
+    for number, chunk in enumerate(chunks, 1):
+        block = b"ICC_PROFILE\x00" + bytes([number, len(chunks)]) + chunk
+        out += b"\xff\xe2" + struct.pack(">H", len(block) + 2) + block
+    return out
+
+
+def _png(pixels: Pixels, how: Encoding) -> bytes:
+    import zlib
+
+    done, data = cv2.imencode(".png", np.ascontiguousarray(pixels[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    if not done:
+        raise FernError("The PNG could not be written.", "Try TIFF.")
+    plain = data.tobytes()
+
+    def chunk(kind: bytes, body: bytes) -> bytes:
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    extra = chunk(b"iCCP", b"profile\x00\x00" + zlib.compress(how.icc)) if how.icc else b""
+    per_metre = round(how.ppi / 0.0254)
+    extra += chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
+    if how.exif:
+        extra += chunk(b"eXIf", how.exif.removeprefix(b"Exif\x00\x00"))
+    after_header = 8 + 25
+    return plain[:after_header] + extra + plain[after_header:]
+
+
+def _tiff(pixels: Pixels, how: Encoding) -> bytes:
+    out = io.BytesIO()
+    tifffile.imwrite(
+        out,
+        pixels,
+        photometric="rgb",
+        compression="deflate",
+        predictor=True,
+        rowsperstrip=256,
+        iccprofile=how.icc or None,
+        resolution=(how.ppi, how.ppi),
+        resolutionunit="INCH",
+        metadata=None,
+        software="Fern Ticket",
+    )
+    return out.getvalue()

@@ -1,0 +1,230 @@
+"""Pictures at every scale, read window by window.
+
+Level 0 is the picture; each further level is half the size of the one before, so that a pixel (x, y) of level n is
+the mean of the source pixels [x·2ⁿ, (x+1)·2ⁿ) × [y·2ⁿ, (y+1)·2ⁿ). A side that is odd is extended by its last row or
+column.
+"""
+
+from __future__ import annotations
+
+import base64
+import json
+import math
+import os
+import shutil
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.errors import PictureError
+from fern_ticket.core.pictures.decode import Decoded, Pixels
+from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb
+from fern_ticket.core.pictures.regions import Box
+
+#: Side of a tile in pixels.
+TILE = 512
+#: Levels stop when the longer side is no more than this.
+SMALLEST = 256
+_VERSION = 1
+
+
+class Source(Protocol):
+    """A picture that can be read in windows at every level."""
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height at level 0."""
+
+    @property
+    def levels(self) -> int: ...
+
+    @property
+    def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]: ...
+
+    @property
+    def space(self) -> ColourSpace: ...
+
+    def read(self, level: int, box: Box) -> Pixels:
+        """Pixels of `box` at `level`, shape (rows, columns, 3). The box lies inside the level."""
+
+
+def level_size(size: tuple[int, int], level: int) -> tuple[int, int]:
+    """Width and height of a level: halves, rounded up."""
+    return -(-size[0] >> level), -(-size[1] >> level)
+
+
+def level_count(size: tuple[int, int]) -> int:
+    longest = max(size)
+    return 1 if longest <= SMALLEST else 1 + math.ceil(math.log2(longest / SMALLEST))
+
+
+def level_box(size: tuple[int, int], level: int) -> Box:
+    return Box(0, 0, *level_size(size, level))
+
+
+def halve(pixels: Pixels) -> Pixels:
+    """Mean of each 2×2 block; an odd side repeats its last row or column. Shape (⌈rows/2⌉, ⌈columns/2⌉, 3)."""
+    rows, columns = pixels.shape[:2]
+    if rows % 2 or columns % 2:
+        pixels = cv2.copyMakeBorder(pixels, 0, rows % 2, 0, columns % 2, cv2.BORDER_REPLICATE)  # type: ignore[assignment]
+    small = cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA)
+    return np.asarray(small, pixels.dtype)
+
+
+def tiles_meeting(box: Box) -> Iterator[tuple[int, int, Box]]:
+    """Row, column and whole box of each tile that meets `box`."""
+    for row in range(box.top // TILE, (box.bottom - 1) // TILE + 1):
+        for column in range(box.left // TILE, (box.right - 1) // TILE + 1):
+            yield row, column, Box(column * TILE, row * TILE, (column + 1) * TILE, (row + 1) * TILE)
+
+
+class ArraySource:
+    """A decoded picture in memory; levels are made when first asked for."""
+
+    def __init__(self, decoded: Decoded) -> None:
+        self._pixels: list[Pixels] = [decoded.pixels]
+        self._space = decoded.space
+        self._lock = threading.Lock()
+
+    @property
+    def size(self) -> tuple[int, int]:
+        rows, columns = self._pixels[0].shape[:2]
+        return columns, rows
+
+    @property
+    def levels(self) -> int:
+        return level_count(self.size)
+
+    @property
+    def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]:
+        return self._pixels[0].dtype
+
+    @property
+    def space(self) -> ColourSpace:
+        return self._space
+
+    def read(self, level: int, box: Box) -> Pixels:
+        with self._lock:
+            while len(self._pixels) <= level:
+                self._pixels.append(halve(self._pixels[-1]))
+        return self._pixels[level][box.rows, box.columns]
+
+
+class TiledSource:
+    """A pyramid on disk: one memory-mapped file of tiles a level. Only what is read is loaded."""
+
+    def __init__(self, folder: Path) -> None:
+        try:
+            about = json.loads((folder / "pyramid.json").read_text())
+            if about["version"] != _VERSION:
+                raise KeyError("version")
+            self._size = (int(about["width"]), int(about["height"]))
+            self._dtype: np.dtype[np.uint8] | np.dtype[np.uint16] = np.dtype(about["dtype"])
+            space = read_profile(base64.b64decode(about["icc"])) if about["icc"] else srgb()
+            self._maps = [
+                np.memmap(
+                    folder / f"level-{level}.tiles", self._dtype, "r", shape=_tiled_shape(self._size, level)
+                )
+                for level in range(level_count(self._size))
+            ]
+        except (OSError, ValueError, KeyError) as error:
+            raise PictureError("The prepared copy of this photo is damaged.", "It will be made again.") from error
+        if space is None:
+            raise PictureError("The prepared copy of this photo is damaged.", "It will be made again.")
+        self._space = space
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self._size
+
+    @property
+    def levels(self) -> int:
+        return len(self._maps)
+
+    @property
+    def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]:
+        return self._dtype
+
+    @property
+    def space(self) -> ColourSpace:
+        return self._space
+
+    def read(self, level: int, box: Box) -> Pixels:
+        out: Pixels = np.empty((box.height, box.width, 3), self._dtype)
+        tiles = self._maps[level]
+        for row, column, tile in tiles_meeting(box):
+            part = tile.within(box)
+            inside, target = part.relative_to(tile), part.relative_to(box)
+            out[target.rows, target.columns] = tiles[row, column, inside.rows, inside.columns]
+        return out
+
+
+def _tiled_shape(size: tuple[int, int], level: int) -> tuple[int, ...]:
+    width, height = level_size(size, level)
+    return (-(-height // TILE), -(-width // TILE), TILE, TILE, 3)
+
+
+def write_pyramid(decoded: Decoded, folder: Path) -> None:
+    """Write a picture's pyramid to `folder`, whole or not at all.
+
+    Tiles at the right and bottom are filled up by repeating the last column and row. A level is made from the tiles
+    of the one below, so memory stays at the decoded picture and four tiles.
+    """
+    rows, columns = decoded.pixels.shape[:2]
+    size = (columns, rows)
+    building = folder.with_name(f"{folder.name}.{os.getpid()}.{threading.get_ident()}.part")
+    shutil.rmtree(building, ignore_errors=True)
+    building.mkdir(parents=True)
+    try:
+        below: np.memmap[tuple[int, ...], np.dtype[np.uint8]] | None = None
+        for level in range(level_count(size)):
+            shape = _tiled_shape(size, level)
+            tiles = np.memmap(building / f"level-{level}.tiles", decoded.pixels.dtype, "w+", shape=shape)
+            for row in range(shape[0]):
+                for column in range(shape[1]):
+                    if below is None:
+                        tiles[row, column] = _cut(decoded.pixels, row, column)
+                    else:
+                        tiles[row, column] = _reduce_four(below, row, column)
+            tiles.flush()
+            below = tiles
+        about = {
+            "version": _VERSION,
+            "width": columns,
+            "height": rows,
+            "dtype": decoded.pixels.dtype.name,
+            "icc": "" if decoded.space.icc == srgb().icc else base64.b64encode(decoded.space.icc).decode(),
+        }
+        (building / "pyramid.json").write_text(json.dumps(about))
+        if folder.exists():
+            shutil.rmtree(folder)
+        building.rename(folder)
+    finally:
+        shutil.rmtree(building, ignore_errors=True)
+
+
+def _cut(pixels: Pixels, row: int, column: int) -> Pixels:
+    part = pixels[row * TILE : (row + 1) * TILE, column * TILE : (column + 1) * TILE]
+    below, right = TILE - part.shape[0], TILE - part.shape[1]
+    if below or right:
+        part = cv2.copyMakeBorder(part, 0, below, 0, right, cv2.BORDER_REPLICATE)  # type: ignore[assignment]
+    return part
+
+
+def _reduce_four(below: NDArray[np.uint8], row: int, column: int) -> Pixels:
+    rows, columns = below.shape[:2]
+    quad = np.empty((2 * TILE, 2 * TILE, 3), below.dtype)
+    for dy in (0, 1):
+        for dx in (0, 1):
+            source = below[min(2 * row + dy, rows - 1), min(2 * column + dx, columns - 1)]
+            if 2 * row + dy >= rows:
+                source = np.broadcast_to(source[-1:], source.shape)
+            if 2 * column + dx >= columns:
+                source = np.broadcast_to(source[:, -1:], source.shape)
+            quad[dy * TILE : (dy + 1) * TILE, dx * TILE : (dx + 1) * TILE] = source
+    return halve(quad)

@@ -1,0 +1,69 @@
+"""A rectangle of pixels, the small type that everything local speaks in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """Whole pixels, `left <= x < right` and `top <= y < bottom`."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+    @property
+    def width(self) -> int:
+        return self.right - self.left
+
+    @property
+    def height(self) -> int:
+        return self.bottom - self.top
+
+    @property
+    def empty(self) -> bool:
+        return self.right <= self.left or self.bottom <= self.top
+
+    @property
+    def rows(self) -> slice:
+        return slice(self.top, self.bottom)
+
+    @property
+    def columns(self) -> slice:
+        return slice(self.left, self.right)
+
+    def grown(self, by: int) -> Box:
+        return Box(self.left - by, self.top - by, self.right + by, self.bottom + by)
+
+    def moved(self, dx: int, dy: int) -> Box:
+        return Box(self.left + dx, self.top + dy, self.right + dx, self.bottom + dy)
+
+    def meets(self, other: Box) -> bool:
+        return not self.within(other).empty
+
+    def within(self, other: Box) -> Box:
+        """The part of this box that lies in `other`; empty when they do not meet."""
+        return Box(
+            max(self.left, other.left),
+            max(self.top, other.top),
+            min(self.right, other.right),
+            min(self.bottom, other.bottom),
+        )
+
+    def holds(self, other: Box) -> bool:
+        return self.within(other) == other
+
+    def joined(self, other: Box) -> Box:
+        """The smallest box that holds both."""
+        return Box(
+            min(self.left, other.left),
+            min(self.top, other.top),
+            max(self.right, other.right),
+            max(self.bottom, other.bottom),
+        )
+
+    def relative_to(self, other: Box) -> Box:
+        """This box in the coordinates of an array that covers `other`."""
+        return self.moved(-other.left, -other.top)

@@ -1,0 +1,87 @@
+"""A ledger, made ready: its steps sorted into stations and checked."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fern_ticket.core.balance.light import BalanceOperation
+from fern_ticket.core.balance.white_balance import NeutralMark, WhiteBalance
+from fern_ticket.core.clean.repair import CleanOperation
+from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of, parameters_of
+from fern_ticket.core.pictures.profiles import Matrix
+
+
+@dataclass(frozen=True)
+class Repair:
+    """A Clean step with its checked parameters."""
+
+    step: Step
+    operation: CleanOperation[Parameters]
+    params: Parameters
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What a ledger asks for.
+
+    Attributes
+    ----------
+    repairs
+        Active Clean steps in list order.
+    light
+        All active Balance steps as one matrix on linear sRGB.
+    frame
+        The settled frame.
+    neutrals
+        Marks of places that should be neutral, of active white balance steps.
+    """
+
+    repairs: tuple[Repair, ...]
+    light: Matrix
+    frame: Frame
+    neutrals: tuple[NeutralMark, ...]
+
+    @property
+    def untouched_light(self) -> bool:
+        return bool(np.array_equal(self.light, np.eye(3)))
+
+
+def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
+    """Sort steps into stations; inside a station the list's order holds.
+
+    Parameters
+    ----------
+    steps
+        The ledger, in any order of stations.
+    size
+        Width and height of the source.
+
+    Raises
+    ------
+    LedgerError
+        A step that is switched on or off has an unknown operation or wrong parameters.
+    """
+    repairs: list[Repair] = []
+    light = np.eye(3)
+    state = FrameState.whole(size)
+    neutrals: list[NeutralMark] = []
+    for step in steps:
+        operation, params = operation_of(step), parameters_of(step)
+        if not step.active:
+            continue
+        if isinstance(operation, CleanOperation):
+            repairs.append(Repair(step, operation, params))
+        elif isinstance(operation, BalanceOperation):
+            own = operation.matrix(params)
+            light = (np.eye(3) + step.strength * (own - np.eye(3))) @ light
+            if isinstance(params, WhiteBalance):
+                neutrals.extend(params.neutrals)
+        elif isinstance(operation, FrameOperation):
+            state = operation.apply(state, params, step.strength)
+    return Plan(tuple(repairs), light, state.finished(), tuple(neutrals))

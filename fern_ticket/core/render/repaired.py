@@ -1,0 +1,134 @@
+"""The source with its repairs, readable at every level like the source itself."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from fern_ticket.core.clean.repair import Patch, needed_mask
+from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.profiles import ColourSpace
+from fern_ticket.core.pictures.pyramid import Source, halve, level_box
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.plan import Repair
+
+
+@dataclass(frozen=True)
+class _Placed:
+    """A repair with what identifies its result.
+
+    `key` covers the step itself and every earlier repair that it can see, so it changes exactly when the pixels can.
+    """
+
+    repair: Repair
+    box: Box
+    key: str
+
+    @cached_property
+    def laid_key(self) -> str:
+        return f"{self.key}:{self.repair.step.strength}"
+
+
+class Repaired:
+    """Evaluates repairs lazily, each once, as patches at full size; lower levels are halved from the level above.
+
+    A patch is cached under a key made of its step and of the earlier repairs it reads, so changing one of many repairs
+    recomputes only those that overlap it.
+    """
+
+    def __init__(self, source: Source, name: str, repairs: Sequence[Repair], cache: ByteCache) -> None:
+        self._source = source
+        self._name = name
+        self._cache = cache
+        self._placed = self._place(repairs)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self._source.size
+
+    @property
+    def levels(self) -> int:
+        return self._source.levels
+
+    @property
+    def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]:
+        return self._source.dtype
+
+    @property
+    def space(self) -> ColourSpace:
+        return self._source.space
+
+    @cached_property
+    def key(self) -> str:
+        """Changes when any pixel can have changed."""
+        return self._name + hashlib.sha256(" ".join(p.laid_key for p in self._placed).encode()).hexdigest()
+
+    def _place(self, repairs: Sequence[Repair]) -> list[_Placed]:
+        placed: list[_Placed] = []
+        for repair in repairs:
+            mask = needed_mask(repair.step.mask, repair.operation.title)
+            box = mask.box(self.size)
+            if box.empty:
+                continue
+            sees = repair.operation.reads(repair.params, mask, self.size).joined(box)
+            below = " ".join(p.laid_key for p in placed if p.box.meets(sees))
+            key = hashlib.sha256(f"{self._name} {repair.step.key()} {below}".encode()).hexdigest()
+            placed.append(_Placed(repair, box, key))
+        return placed
+
+    def read(self, level: int, box: Box) -> Pixels:
+        return self._read(level, box, len(self._placed))
+
+    def _read(self, level: int, box: Box, count: int) -> Pixels:
+        """Pixels with the first `count` repairs laid on."""
+        pixels = self._source.read(level, box)
+        dirty = [p for p in self._placed[:count] if _at_level(p.box, level).meets(box)]
+        if not dirty:
+            return pixels
+        pixels = pixels.copy()
+        if level == 0:
+            for placed in dirty:
+                self._patch(placed).lay_on(pixels, box, placed.repair.step.strength)
+            return pixels
+        for placed in dirty:
+            place = _at_level(placed.box, level).within(level_box(self.size, level))
+            small = self._halved(place, level, count)
+            shared = place.within(box)
+            mine, theirs = shared.relative_to(place), shared.relative_to(box)
+            pixels[theirs.rows, theirs.columns] = small[mine.rows, mine.columns]
+        return pixels
+
+    def _halved(self, place: Box, level: int, count: int) -> Pixels:
+        above = Box(2 * place.left, 2 * place.top, 2 * place.right, 2 * place.bottom).within(
+            level_box(self.size, level - 1)
+        )
+        whole = Box(above.left << (level - 1), above.top << (level - 1), above.right << (level - 1), above.bottom << (level - 1))
+        keys = " ".join(p.laid_key for p in self._placed[:count] if p.box.meets(whole))
+        return self._cache.get_or_make(
+            ("halved", self._name, level, place, keys),
+            lambda: halve(self._read(level - 1, above, count)),
+            lambda pixels: pixels.nbytes,
+        )
+
+    def _patch(self, placed: _Placed) -> Patch:
+        def make() -> Patch:
+            index = self._placed.index(placed)
+            step = placed.repair.step
+            mask = needed_mask(step.mask, placed.repair.operation.title)
+            repair = placed.repair.operation.repair
+            assert repair is not None
+            return repair(placed.repair.params, mask, self.size, lambda box: self._read(0, box, index))
+
+        return self._cache.get_or_make(
+            ("patch", placed.key), make, lambda patch: patch.pixels.nbytes + patch.alpha.nbytes
+        )
+
+
+def _at_level(box: Box, level: int) -> Box:
+    """The pixels of a level that a box of source pixels touches."""
+    return Box(box.left >> level, box.top >> level, -(-box.right >> level), -(-box.bottom >> level))

@@ -1,0 +1,296 @@
+"""One resampling, from a level of the pyramid straight to result pixels.
+
+Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a
+two-dimensional cubic where it is turned. Both filters are widened by the reduction, so nothing aliases. Values are
+filtered as encoded, in the file's own tone response.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.frame.geometry import Affine, scaling
+from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.pyramid import Source, level_box
+from fern_ticket.core.pictures.regions import Box
+
+Window = NDArray[np.uint16]
+
+#: Upright maps keep at least this much reduction for the sinc itself; halving does the rest.
+_UPRIGHT_SPARE = 1.5
+
+
+def resample(source: Source, to_source: Affine, size: tuple[int, int], *, fine: bool) -> tuple[Window, NDArray[np.bool_] | None]:
+    """Pixels of a result of `size` under the map `to_source`.
+
+    Parameters
+    ----------
+    source
+        What to read.
+    to_source
+        Result coordinates to source coordinates (both with pixel corners at whole numbers), shape (3, 3), affine.
+    size
+        Width and height of the result.
+    fine
+        False takes the nearest level bilinearly, for frames that the next one replaces.
+
+    Returns
+    -------
+    Window of shape (rows, columns, 3), uint16, encoded as in the source (8-bit values times 257); and, where the map
+    leaves the picture, a mask of the pixels that lie outside, else None.
+    """
+    reduction = math.sqrt(abs(np.linalg.det(to_source[:2, :2])))
+    upright = bool(abs(to_source[0, 1]) < 1e-12 and abs(to_source[1, 0]) < 1e-12) or bool(
+        abs(to_source[0, 0]) < 1e-12 and abs(to_source[1, 1]) < 1e-12
+    )
+    level = _level(reduction, source.levels, upright, fine)
+    shrink = 2.0**-level
+    to_level = scaling(shrink, shrink) @ to_source
+    outside = _outside(to_source, size, source.size)
+    whole = level_box(source.size, level)
+    reach = math.ceil(3 * max(1.0, reduction * shrink)) + 2
+    box = _footprint(to_level, size).grown(reach).within(whole)
+    if box.empty:
+        return np.zeros((size[1], size[0], 3), np.uint16), np.ones((size[1], size[0]), np.bool_)
+    pixels = source.read(level, box)
+    to_box = to_level.copy()
+    to_box[0, 2] -= box.left
+    to_box[1, 2] -= box.top
+    copied = _copied(pixels, to_box, size) if level == 0 or reduction * shrink == 1 else None
+    if copied is not None:
+        return copied, outside
+    if not fine:
+        return _bilinear(pixels, to_box, size), outside
+    if upright:
+        return _upright(pixels, to_box, size), outside
+    return _turned(pixels, to_box, size, max(1.0, reduction * shrink)), outside
+
+
+def nearest(source: Source, to_source: Affine, size: tuple[int, int]) -> tuple[Window, NDArray[np.bool_] | None]:
+    """Single full-size pixels, not averages, for honest counts. Same arguments and result as `resample`."""
+    box = _footprint(to_source, size).grown(1).within(level_box(source.size, 0))
+    pixels = source.read(0, box)
+    x, y = np.meshgrid(np.arange(size[0]) + 0.5, np.arange(size[1]) + 0.5)
+    columns = np.floor(to_source[0, 0] * x + to_source[0, 1] * y + to_source[0, 2]).astype(np.intp) - box.left
+    rows = np.floor(to_source[1, 0] * x + to_source[1, 1] * y + to_source[1, 2]).astype(np.intp) - box.top
+    picked = pixels[np.clip(rows, 0, box.height - 1), np.clip(columns, 0, box.width - 1)]
+    return _wide(picked), _outside(to_source, size, source.size)
+
+
+def _level(reduction: float, levels: int, upright: bool, fine: bool) -> int:
+    if reduction <= 1:
+        return 0
+    if fine:
+        level = math.floor(math.log2(reduction / (_UPRIGHT_SPARE if upright else 1.0)) + 1e-9)
+    else:
+        level = round(math.log2(reduction))
+    return min(max(level, 0), levels - 1)
+
+
+def _footprint(to_level: Affine, size: tuple[int, int]) -> Box:
+    corners = to_level @ np.array([[0, size[0], 0, size[0]], [0, 0, size[1], size[1]], [1, 1, 1, 1]], float)
+    low, high = np.floor(corners[:2].min(axis=1) + 1e-7), np.ceil(corners[:2].max(axis=1) - 1e-7)
+    limit = 2**31
+    low, high = np.clip(low, -limit, limit), np.clip(high, -limit, limit)
+    return Box(int(low[0]), int(low[1]), int(high[0]), int(high[1]))
+
+
+def _outside(to_source: Affine, size: tuple[int, int], source_size: tuple[int, int]) -> NDArray[np.bool_] | None:
+    corners = to_source @ np.array([[0, size[0], 0, size[0]], [0, 0, size[1], size[1]], [1, 1, 1, 1]], float)
+    slack = 0.51
+    inside = (corners[0] > -slack) & (corners[0] < source_size[0] + slack)
+    inside &= (corners[1] > -slack) & (corners[1] < source_size[1] + slack)
+    if inside.all():
+        return None
+    x = (np.arange(size[0]) + 0.5)[None]
+    y = (np.arange(size[1]) + 0.5)[:, None]
+    sx = to_source[0, 0] * x + to_source[0, 1] * y + to_source[0, 2]
+    sy = to_source[1, 0] * x + to_source[1, 1] * y + to_source[1, 2]
+    return np.asarray((sx < 0) | (sx > source_size[0]) | (sy < 0) | (sy > source_size[1]))
+
+
+def _wide(pixels: Pixels) -> Window:
+    return pixels.astype(np.uint16) * np.uint16(257) if pixels.dtype == np.uint8 else np.asarray(pixels, np.uint16)
+
+
+def _copied(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window | None:
+    """The pixels themselves, when the map is a whole shift with quarter turns or mirroring."""
+    turn = to_box[:2, :2]
+    if not np.isin(turn, (-1.0, 0.0, 1.0)).all() or abs(np.linalg.det(turn)) != 1:
+        return None
+    x, y = to_box[:2, 2]
+    if abs(x - round(x)) > 1e-6 or abs(y - round(y)) > 1e-6:
+        return None
+    swapped = turn[0, 0] == 0
+    across, down = (size[1], size[0]) if swapped else size
+    sx, sy = (turn[0, 1], turn[1, 0]) if swapped else (turn[0, 0], turn[1, 1])
+    left = round(x) if sx > 0 else round(x) - across
+    top = round(y) if sy > 0 else round(y) - down
+    if left < 0 or top < 0 or left + across > pixels.shape[1] or top + down > pixels.shape[0]:
+        return None
+    part = pixels[top : top + down, left : left + across]
+    part = part[:: int(sy), :: int(sx)]
+    return np.ascontiguousarray(_wide(np.swapaxes(part, 0, 1) if swapped else part))
+
+
+def _bilinear(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    centred = np.linalg.inv(half) @ to_box @ half
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    out = cv2.warpAffine(pixels, centred[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    return _wide(np.asarray(out, pixels.dtype))
+
+
+# ------------------------------------------------------------------------------------------- upright: windowed sinc
+
+
+def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+    """First source index and weights of each result pixel, Lanczos with three lobes (Duchon 1979).
+
+    Result pixel i is centred at `scale * (i + 0.5) + shift` of the source; `scale` may be negative (mirrored). Weights
+    add up to one; where the filter leaves the source, the rest is scaled up, as Pillow does.
+    """
+    spread = max(1.0, abs(scale))
+    centre = scale * (np.arange(count) + 0.5) + shift
+    taps = min(math.ceil(6 * spread) + 1, length)
+    first = np.clip(np.ceil(centre - 3 * spread - 0.5), 0, length - taps).astype(np.int32)
+    at = first[:, None] + np.arange(taps)[None] + 0.5 - centre[:, None]
+    x = at / spread
+    weight = np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0.0)
+    weight /= weight.sum(axis=1, keepdims=True)
+    return first, weight.astype(np.float32)
+
+
+def _upright(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
+    if abs(to_box[0, 0]) < 1e-12:  # quarter turned: swap the source's axes instead
+        pixels = np.ascontiguousarray(np.swapaxes(pixels, 0, 1))
+        to_box = to_box[[1, 0, 2]]
+    rows, columns = pixels.shape[:2]
+    first_x, weight_x = sinc_weights(size[0], to_box[0, 0], to_box[0, 2], columns)
+    first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
+    scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
+    across = np.empty((rows, size[0], 3), np.float32)
+    _filter_rows(pixels, first_x, weight_x, across)
+    out = np.empty((size[1], size[0], 3), np.uint16)
+    _filter_columns(across, first_y, weight_y, scale, out)
+    return out
+
+
+def _jit(function: Any) -> Any:
+    return numba.njit(cache=True, nogil=True, fastmath=True)(function)
+
+
+@_jit
+def _filter_rows(pixels: Any, first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]) -> None:
+    taps = weight.shape[1]
+    for row in range(pixels.shape[0]):
+        for column in range(first.shape[0]):
+            start = first[column]
+            r = g = b = np.float32(0)
+            for tap in range(taps):
+                w = weight[column, tap]
+                r += w * pixels[row, start + tap, 0]
+                g += w * pixels[row, start + tap, 1]
+                b += w * pixels[row, start + tap, 2]
+            out[row, column, 0], out[row, column, 1], out[row, column, 2] = r, g, b
+
+
+@_jit
+def _filter_columns(
+    across: NDArray[np.float32],
+    first: NDArray[np.int32],
+    weight: NDArray[np.float32],
+    scale: np.float32,
+    out: NDArray[np.uint16],
+) -> None:
+    rows, columns, _ = out.shape
+    line = np.empty(columns * 3, np.float32)
+    flat = across.reshape(across.shape[0], columns * 3)
+    for row in range(rows):
+        line[:] = 0
+        for tap in range(weight.shape[1]):
+            w = weight[row, tap]
+            above = flat[first[row] + tap]
+            for index in range(columns * 3):
+                line[index] += w * above[index]
+        target = out[row].reshape(columns * 3)
+        for index in range(columns * 3):
+            value = line[index] * scale + np.float32(0.5)
+            target[index] = np.uint16(min(max(value, np.float32(0)), np.float32(65535)))
+
+
+# ------------------------------------------------------------------------------------------------ turned: cubic
+
+
+_CUBIC_STEPS = 512
+
+
+def _cubic_table() -> NDArray[np.float32]:
+    """Catmull-Rom (Keys 1981, a = -1/2) on [0, 2], sampled."""
+    x = np.linspace(0, 2, 2 * _CUBIC_STEPS + 2)
+    near = 1.5 * x**3 - 2.5 * x**2 + 1
+    far = -0.5 * x**3 + 2.5 * x**2 - 4 * x + 2
+    return np.where(x < 1, near, np.where(x < 2, far, 0)).astype(np.float32)
+
+
+_CUBIC = _cubic_table()
+
+
+def _turned(pixels: Pixels, to_box: Affine, size: tuple[int, int], spread: float) -> Window:
+    out = np.empty((size[1], size[0], 3), np.uint16)
+    scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
+    _cubic(pixels, np.ascontiguousarray(to_box[:2]), spread, scale, _CUBIC, out)
+    return out
+
+
+@_jit
+def _cubic(
+    pixels: Any,
+    to_box: NDArray[np.float64],
+    spread: float,
+    scale: np.float32,
+    table: NDArray[np.float32],
+    out: NDArray[np.uint16],
+) -> None:
+    rows, columns, _ = pixels.shape
+    taps = int(np.ceil(4 * spread)) + 1
+    wx = np.empty(taps, np.float32)
+    wy = np.empty(taps, np.float32)
+    steps = (table.shape[0] - 2) // 2
+    for row in range(out.shape[0]):
+        for column in range(out.shape[1]):
+            x = to_box[0, 0] * (column + 0.5) + to_box[0, 1] * (row + 0.5) + to_box[0, 2] - 0.5
+            y = to_box[1, 0] * (column + 0.5) + to_box[1, 1] * (row + 0.5) + to_box[1, 2] - 0.5
+            left, top = int(np.ceil(x - 2 * spread)), int(np.ceil(y - 2 * spread))
+            sum_x = sum_y = np.float32(0)
+            for tap in range(taps):
+                dx, dy = abs(left + tap - x) / spread, abs(top + tap - y) / spread
+                wx[tap] = table[int(dx * steps + 0.5)] if dx < 2 else np.float32(0)
+                wy[tap] = table[int(dy * steps + 0.5)] if dy < 2 else np.float32(0)
+                sum_x += wx[tap]
+                sum_y += wy[tap]
+            r = g = b = np.float32(0)
+            for down in range(taps):
+                if wy[down] == 0:
+                    continue
+                source_row = min(max(top + down, 0), rows - 1)
+                lr = lg = lb = np.float32(0)
+                for across in range(taps):
+                    source_column = min(max(left + across, 0), columns - 1)
+                    w = wx[across]
+                    lr += w * pixels[source_row, source_column, 0]
+                    lg += w * pixels[source_row, source_column, 1]
+                    lb += w * pixels[source_row, source_column, 2]
+                r += wy[down] * lr
+                g += wy[down] * lg
+                b += wy[down] * lb
+            factor = scale / (sum_x * sum_y)
+            out[row, column, 0] = np.uint16(min(max(r * factor + np.float32(0.5), np.float32(0)), np.float32(65535)))
+            out[row, column, 1] = np.uint16(min(max(g * factor + np.float32(0.5), np.float32(0)), np.float32(65535)))
+            out[row, column, 2] = np.uint16(min(max(b * factor + np.float32(0.5), np.float32(0)), np.float32(65535)))

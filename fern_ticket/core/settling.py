@@ -1,0 +1,58 @@
+"""Decide what a new step leaves open: a healing source, the white at a neutral mark, the angle of a line.
+
+Done once, when the step is made, and written into the step, so that nothing moves when other steps change.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from fern_ticket.core.balance.white_balance import WhiteBalance, measured
+from fern_ticket.core.clean.repair import CleanOperation, needed_mask
+from fern_ticket.core.frame.geometry import FrameOperation, FrameState
+from fern_ticket.core.inspect.measures import area_mean
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of, parameters_of
+from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture
+
+
+def settle(source: Source, name: str, before: Sequence[Step], step: Step, cache: ByteCache) -> Step:
+    """The step with nothing left open.
+
+    Parameters
+    ----------
+    source, name
+        The picture, and the name its cached results go by.
+    before
+        The steps of the ledger that come before this one.
+    step
+        The new or changed step.
+    cache
+        Where results may be kept.
+    """
+    operation, params = operation_of(step), parameters_of(step)
+    decided: Parameters | None = None
+    if isinstance(operation, CleanOperation) and operation.settle is not None:
+        mask = needed_mask(step.mask, operation.title)
+        repaired = LedgerPicture(source, name, before, cache).repaired
+        decided = operation.settle(params, mask, source.size, lambda box: repaired.read(0, box))
+    elif isinstance(operation, FrameOperation) and operation.settle is not None:
+        state = FrameState.whole(source.size)
+        for earlier in before:
+            earlier_operation = operation_of(earlier)
+            if earlier.active and isinstance(earlier_operation, FrameOperation):
+                state = earlier_operation.apply(state, parameters_of(earlier), earlier.strength)
+        decided = operation.settle(state, params)
+    elif isinstance(params, WhiteBalance) and params.neutrals and params.temperature is None:
+        picture = LedgerPicture(source, name, before, cache)
+        means = np.stack([area_mean(picture, mark, np.eye(3)) for mark in params.neutrals])
+        temperature, tint = measured(means)
+        decided = params.model_copy(update={"temperature": temperature, "tint": tint})
+    if decided is None:
+        return step
+    return step.model_copy(update={"params": decided.model_dump(mode="json", exclude_none=True)})

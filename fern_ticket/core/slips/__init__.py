@@ -1,0 +1,1 @@
+"""Slips: the delivery measure, line by line, and its checks."""

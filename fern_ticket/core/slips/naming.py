@@ -1,0 +1,59 @@
+"""Delivered names from a client's pattern."""
+
+from __future__ import annotations
+
+import re
+import string
+import unicodedata
+
+from fern_ticket.core.errors import SlipError
+from fern_ticket.core.pictures.encode import Format
+from fern_ticket.core.slips.slip import NameParts
+
+_ENDINGS: dict[Format, str] = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif"}
+_FIELDS = ("client", "number", "photo", "ticket")
+
+
+def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:
+    """The file name that a pattern gives.
+
+    Parameters
+    ----------
+    pattern
+        Text with {ticket}, {number} (also {number:03}), {client} and {photo}.
+    parts
+        What stands for them. Anything that has no place in a file name becomes a hyphen.
+    file_format
+        Decides the ending.
+
+    Raises
+    ------
+    SlipError
+        The pattern has an unknown field or does not parse.
+
+    >>> delivered_name("{client}_{number:03}", NameParts("FT-0201", 2, "Wren Mill", "x"), "JPEG")
+    'Wren-Mill_002.jpg'
+    """
+    try:
+        names = {name for _, name, _, _ in string.Formatter().parse(pattern) if name is not None}
+        unknown = names - set(_FIELDS)
+        if unknown:
+            raise KeyError(sorted(unknown)[0])
+        text = pattern.format(
+            ticket=safe(parts.ticket), number=parts.number, client=safe(parts.client), photo=safe(parts.photo)
+        )
+    except (KeyError, ValueError, IndexError) as error:
+        raise SlipError(
+            f"The name pattern {pattern!r} cannot be used.", f"It may use {', '.join('{' + f + '}' for f in _FIELDS)}."
+        ) from error
+    return (safe(text) or "photo") + _ENDINGS[file_format]
+
+
+def safe(text: str) -> str:
+    """Letters, digits, hyphen, underscore and inner dots; everything else becomes one hyphen.
+
+    >>> safe("../../Küche, Süd\\x00")
+    'Kuche-Sud'
+    """
+    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+    return re.sub(r"[^A-Za-z0-9_.-]+", "-", plain).strip("-._")[:100]

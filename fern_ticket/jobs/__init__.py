@@ -1,0 +1,1 @@
+"""Background work on a PostgreSQL queue: the same code on one machine or many."""

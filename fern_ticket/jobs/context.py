@@ -1,0 +1,42 @@
+"""What a job works with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import httpx
+
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.settings import Settings
+from fern_ticket.store.blobs import Blobs
+from fern_ticket.store.database import Database
+from fern_ticket.store.prepared import Prepared
+from fern_ticket.store.records import Id
+
+
+@dataclass(frozen=True)
+class JobContext:
+    settings: Settings
+    database: Database
+    blobs: Blobs
+    prepared: Prepared
+    cache: ByteCache
+    desks: httpx.AsyncClient
+
+    async def unfinished_hand_overs(self) -> list[str]:
+        return [str(row.id) for row in await self.database.rows(Id, "unfinished_hand_overs")]
+
+    async def photos_preparing(self) -> list[str]:
+        return [str(row.id) for row in await self.database.rows(Id, "photos_preparing")]
+
+
+def make_context(settings: Settings, database: Database) -> JobContext:
+    blobs = Blobs(settings.blobs)
+    return JobContext(
+        settings=settings,
+        database=database,
+        blobs=blobs,
+        prepared=Prepared(settings.pyramids, blobs),
+        cache=ByteCache(settings.cache_budget),
+        desks=httpx.AsyncClient(base_url=settings.origin, timeout=60),
+    )

@@ -1,0 +1,91 @@
+"""The queue itself, its schema, and what brings lost work back."""
+
+from __future__ import annotations
+
+import logging
+
+import procrastinate
+import psycopg
+from procrastinate import App, PsycopgConnector
+
+from fern_ticket.jobs import work
+from fern_ticket.jobs.context import JobContext
+from fern_ticket.store.database import migrate
+
+log = logging.getLogger("fern.jobs")
+
+#: A worker that has not been heard of for so long is dead, and its jobs are given to others.
+_SILENCE = 20
+#: A job that killed its worker so often is not tried again.
+_MOST_TRIES = 4
+
+
+def prepare_database(url: str) -> None:
+    """Bring both schemas, ours and the queue's, up to date. Safe when two processes start at once."""
+    migrate(url)
+    with psycopg.connect(url, autocommit=True) as connection:
+        connection.execute("select pg_advisory_lock(4276002)")
+        there = connection.execute("select to_regclass('procrastinate_jobs')").fetchone()
+        if there is not None and there[0] is None:
+            sync = App(connector=procrastinate.SyncPsycopgConnector(conninfo=url))
+            with sync.open():
+                sync.schema_manager.apply_schema()
+
+
+def make_queue(url: str, context: JobContext) -> App:
+    """The queue with its tasks bound to `context`."""
+    queue = App(connector=PsycopgConnector(conninfo=url))
+
+    @queue.task(name="prepare_photo", queue="pictures")
+    async def prepare_photo(photo: str) -> None:
+        await work.prepare_photo(context, photo)
+
+    @queue.task(name="hand_over", queue="pictures", retry=procrastinate.RetryStrategy(max_attempts=3, wait=5))
+    async def hand_over(hand_over: str) -> None:
+        await work.hand_over(context, hand_over)
+
+    # six fields: the seconds come last
+    @queue.periodic(cron="* * * * * */10")
+    @queue.task(name="rescue", queue="upkeep", queueing_lock="rescue", pass_context=True)
+    async def rescue(job_context: procrastinate.JobContext, timestamp: int) -> None:  # noqa: ARG001
+        await _rescue(job_context.app, context)
+
+    return queue
+
+
+async def _rescue(queue: App, context: JobContext) -> None:
+    """Hand the jobs of dead workers to living ones, and queue again what was asked for but never queued."""
+    for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=_SILENCE):
+        if job.attempts >= _MOST_TRIES:
+            log.error("job %s killed its worker %s times and is given up", job.id, job.attempts)
+            await queue.job_manager.finish_job(job, procrastinate.jobs.Status.FAILED, delete_job=False)
+            if job.task_name == "hand_over":
+                await work.give_up(context, str(job.task_kwargs["hand_over"]))
+        else:
+            await queue.job_manager.retry_job(job)
+    for hand_over in await context.unfinished_hand_overs():
+        await defer_hand_over(queue, hand_over)
+    for photo in await context.photos_preparing():
+        await defer_prepare(queue, photo)
+
+
+async def defer_hand_over(queue: App, hand_over: str) -> None:
+    await _defer_once(queue, "hand_over", hand_over)
+
+
+async def defer_prepare(queue: App, photo: str) -> None:
+    await _defer_once(queue, "prepare_photo", photo)
+
+
+async def _defer_once(queue: App, task: str, subject: str) -> None:
+    """Queue a task for a subject unless one is waiting; two that run for the same subject wait for each other."""
+    argument = "photo" if task == "prepare_photo" else "hand_over"
+    running = await queue.job_manager.list_jobs_async(task=task, status="doing", lock=f"{task}:{subject}")
+    if list(running):
+        return
+    try:
+        await queue.configure_task(task, lock=f"{task}:{subject}", queueing_lock=f"{task}:{subject}").defer_async(
+            **{argument: subject}
+        )
+    except procrastinate.exceptions.AlreadyEnqueued:
+        return

@@ -1,0 +1,51 @@
+"""Settings, from the environment (FERN_…) with defaults that suit one machine."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    model_config = SettingsConfigDict(env_prefix="FERN_")
+
+    data: Path = Path("var")
+    host: str = "127.0.0.1"
+    port: int = 8420
+    database_url: str = "postgresql://app@127.0.0.1:5466/fern"
+    #: Most bytes of one uploaded file.
+    upload_limit: int = 400 * 1024 * 1024
+    #: Bytes that the process may hold in things it can compute again.
+    cache_budget: int = 768 * 1024 * 1024
+    #: Signs what the desk accepts from us; made anew in each data folder.
+    desk_token: str = ""
+    #: Show the demo user on the sign-in page.
+    demo: bool = False
+    session_days: int = 14
+
+    @property
+    def blobs(self) -> Path:
+        return self.data / "blobs"
+
+    @property
+    def pyramids(self) -> Path:
+        return self.data / "pyramids"
+
+    @property
+    def desk_inbox(self) -> Path:
+        return self.data / "desks"
+
+    @property
+    def uploads(self) -> Path:
+        return self.data / "uploads"
+
+    @property
+    def origin(self) -> str:
+        return f"http://{self.host}:{self.port}"
+
+
+@lru_cache(maxsize=1)
+def settings() -> Settings:
+    return Settings()

@@ -1,0 +1,106 @@
+"""The one place that runs SQL: named queries from .sql files, numbered migrations, errors of the domain."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, LiteralString, TypeVar, cast
+
+import psycopg
+from psycopg.rows import dict_row
+from psycopg.types.json import set_json_dumps
+from psycopg_pool import AsyncConnectionPool
+from pydantic import BaseModel, TypeAdapter
+
+_HERE = Path(__file__).parent
+_NAME = re.compile(r"^-- name: (\w+)\n", re.MULTILINE)
+
+M = TypeVar("M", bound=BaseModel)
+
+
+@lru_cache(maxsize=1)
+def _queries() -> dict[str, LiteralString]:
+    found: dict[str, LiteralString] = {}
+    for path in sorted((_HERE / "queries").glob("*.sql")):
+        parts = _NAME.split(path.read_text())
+        for name, text in zip(parts[1::2], parts[2::2], strict=True):
+            if name in found:
+                raise ValueError(f"two queries are called {name}")
+            found[name] = cast(LiteralString, text.strip())
+    return found
+
+
+class Database:
+    """A pool of connections that runs queries by name."""
+
+    def __init__(self, url: str, size: int = 8) -> None:
+        self._pool = AsyncConnectionPool(
+            url,
+            min_size=1,
+            max_size=size,
+            open=False,
+            kwargs={"row_factory": dict_row, "autocommit": True},
+            check=AsyncConnectionPool.check_connection,
+        )
+
+    async def open(self) -> None:
+        await self._pool.open(wait=True, timeout=15)
+
+    async def close(self) -> None:
+        await self._pool.close()
+
+    async def rows(self, model: type[M], query: str, **values: Any) -> list[M]:
+        """All rows of a named query, each as a model."""
+        async with self._pool.connection() as connection:
+            cursor = await connection.execute(_queries()[query], values)
+            found = await cursor.fetchall()
+        return TypeAdapter(list[model]).validate_python(found)  # type: ignore[valid-type]
+
+    async def row(self, model: type[M], query: str, **values: Any) -> M | None:
+        """The first row of a named query, or None."""
+        found = await self.rows(model, query, **values)
+        return found[0] if found else None
+
+    async def value(self, query: str, **values: Any) -> Any:
+        """The first column of the first row, or None."""
+        async with self._pool.connection() as connection:
+            cursor = await connection.execute(_queries()[query], values)
+            found = await cursor.fetchone() if cursor.description else None
+        row = cast("dict[str, Any] | None", found)
+        return None if row is None else next(iter(row.values()))
+
+    async def run(self, query: str, **values: Any) -> None:
+        """A named query for its effect. It is on disk when this returns."""
+        async with self._pool.connection() as connection:
+            await connection.execute(_queries()[query], values)
+
+
+@asynccontextmanager
+async def opened(url: str, size: int = 4) -> AsyncIterator[Database]:
+    database = Database(url, size)
+    await database.open()
+    try:
+        yield database
+    finally:
+        await database.close()
+
+
+def migrate(url: str) -> list[str]:
+    """Bring the schema up to date; returns what was applied. Two processes may call it at once."""
+    applied = []
+    with psycopg.connect(url) as connection:
+        connection.execute("select pg_advisory_xact_lock(4276001)")
+        connection.execute("create table if not exists migrations (name text primary key, at timestamptz default now())")
+        done = {row[0] for row in connection.execute("select name from migrations").fetchall()}
+        for path in sorted((_HERE / "migrations").glob("*.sql")):
+            if path.name not in done:
+                connection.execute(cast(LiteralString, path.read_text()))
+                connection.execute("insert into migrations (name) values (%s)", [path.name])
+                applied.append(path.name)
+    return applied
+
+
+set_json_dumps(lambda value: __import__("json").dumps(value, allow_nan=False, separators=(",", ":")))

@@ -1,0 +1,69 @@
+"""Prepared copies: each photo's pyramid and thumbnail, made from its blob and made again when lost."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from fern_ticket.core.frame.geometry import scaling
+from fern_ticket.core.pictures.decode import Decoded, decode
+from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.pyramid import ArraySource, Source, TiledSource, write_pyramid
+from fern_ticket.core.render.develop import develop
+from fern_ticket.core.render.resample import resample
+from fern_ticket.core.errors import PictureError
+from fern_ticket.store.blobs import Blobs
+
+_THUMBNAIL = 360
+
+
+class Prepared:
+    """The folder of prepared copies, by the blob they were made from."""
+
+    def __init__(self, folder: Path, blobs: Blobs) -> None:
+        self._folder = folder
+        self._blobs = blobs
+
+    def prepare(self, blob: str) -> Decoded:
+        """Decode the blob and write its pyramid and thumbnail.
+
+        Raises
+        ------
+        PictureError
+            The file cannot be read as a picture.
+        """
+        decoded = decode(self._blobs.read(blob))
+        write_pyramid(decoded, self._folder / blob)
+        self._write_thumbnail(decoded, blob)
+        return decoded
+
+    def open(self, blob: str) -> Source:
+        """The photo's pyramid, prepared again when it is missing or damaged."""
+        try:
+            return TiledSource(self._folder / blob)
+        except PictureError:
+            self.prepare(blob)
+            return TiledSource(self._folder / blob)
+
+    def thumbnail(self, blob: str) -> Path:
+        path = self._folder / blob / "thumbnail.jpg"
+        if not path.exists():
+            self.prepare(blob)
+        return path
+
+    def _write_thumbnail(self, decoded: Decoded, blob: str) -> None:
+        source = ArraySource(decoded)
+        width, height = source.size
+        factor = _THUMBNAIL / max(width, height)
+        size = (max(1, round(width * factor)), max(1, round(height * factor)))
+        to_source = scaling(width / size[0], height / size[1])
+        window, _ = resample(source, to_source, size, fine=True)
+        pixels = develop(window, source.space, np.eye(3), np.uint8)
+        sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
+        data = encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))
+        path = self._folder / blob / "thumbnail.jpg"
+        part = path.with_suffix(".part")
+        part.write_bytes(data)
+        part.replace(path)

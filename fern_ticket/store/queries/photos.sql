@@ -1,0 +1,55 @@
+-- name: photos_of_ticket
+select photos.id, photos.ticket, photos.position, photos.title, photos.note, photos.blob, photos.state,
+       photos.problem, photos.remarks, photos.width, photos.height, photos.head,
+       coalesce(jsonb_array_length(revisions.steps), 0) as steps, latest.state as hand_over
+from photos
+left join revisions on revisions.id = photos.head
+left join lateral (
+    select state from hand_overs where hand_overs.photo = photos.id order by asked_at desc limit 1
+) latest on true
+where photos.ticket = %(ticket)s
+order by photos.position;
+
+-- name: photo_by_id
+select photos.id, photos.ticket, photos.position, photos.title, photos.note, photos.blob, photos.state,
+       photos.problem, photos.remarks, photos.width, photos.height, photos.head,
+       coalesce(jsonb_array_length(revisions.steps), 0) as steps, null::text as hand_over
+from photos
+left join revisions on revisions.id = photos.head
+where photos.id = %(photo)s;
+
+-- name: add_photo
+-- A picture that is already on the ticket comes back as it is.
+with place as (
+    select coalesce(max(position), 0) + 1 as next from photos where ticket = %(ticket)s
+), made as (
+    insert into photos (ticket, position, title, note, blob)
+    select %(ticket)s, next, %(title)s, %(note)s, %(blob)s from place
+    on conflict (ticket, blob) do nothing
+    returning id
+)
+select id, true as new from made
+union all
+select id, false from photos where ticket = %(ticket)s and blob = %(blob)s and not exists (select from made);
+
+-- name: start_ledger
+with made as (
+    insert into revisions (photo, parent, summary, steps)
+    select id, null, 'Original', '[]' from photos where id = %(photo)s and head is null
+    returning id
+)
+update photos set head = made.id, tip = made.id from made where photos.id = %(photo)s;
+
+-- name: photo_ready
+update photos
+set state = 'ready', problem = null, width = %(width)s, height = %(height)s, remarks = %(remarks)s
+where id = %(photo)s;
+
+-- name: photo_refused
+update photos set state = 'refused', problem = %(problem)s where id = %(photo)s;
+
+-- name: photos_preparing
+select id from photos where state = 'preparing';
+
+-- name: remove_refused_photo
+delete from photos where id = %(photo)s and state = 'refused';
