@@ -22,7 +22,7 @@ def plaster(seed: int, tone=(0.74, 0.725, 0.69)):
     rows, cols = 1600, 2400
     trowel = noise((rows, cols), (7, 9), 5, seed, 0.6)
     grit = noise((rows, cols), (420, 620), 2, seed + 1)
-    height = 0.8 * trowel + 0.10 * grit
+    height = 0.8 * trowel + 0.03 * grit
     colour = mix(tone, tuple(np.array(tone) * 0.86), 0.45 + 0.22 * trowel)
     return colour, height
 

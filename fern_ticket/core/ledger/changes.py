@@ -12,12 +12,13 @@ from fern_ticket.core.ledger.steps import MAX_STEPS, Step
 
 
 class PutStep(BaseModel):
-    """Add a step at the end, or replace the one with the same id where it stands."""
+    """Replace the step with the same id where it stands; else add it, in front of `before` or at the end."""
 
     model_config = ConfigDict(extra="forbid")
 
     kind: Literal["put"] = "put"
     step: Step
+    before: str | None = Field(default=None, max_length=64)
 
 
 class RemoveStep(BaseModel):
@@ -30,8 +31,8 @@ class RemoveStep(BaseModel):
 Change = Annotated[PutStep | RemoveStep, Field(discriminator="kind")]
 
 
-def put(steps: Sequence[Step], step: Step) -> tuple[list[Step], int]:
-    """The ledger with the step in it, and where it stands."""
+def put(steps: Sequence[Step], step: Step, before: str | None = None) -> tuple[list[Step], int]:
+    """The ledger with the step in it, and where it stands. See `PutStep`."""
     after = list(steps)
     for index, present in enumerate(after):
         if present.id == step.id:
@@ -39,8 +40,9 @@ def put(steps: Sequence[Step], step: Step) -> tuple[list[Step], int]:
             return after, index
     if len(after) >= MAX_STEPS:
         raise LedgerError(f"The ledger has {MAX_STEPS} steps, which is the most.", "Remove some first.")
-    after.append(step)
-    return after, len(after) - 1
+    place = next((i for i, present in enumerate(after) if present.id == before), len(after))
+    after.insert(place, step)
+    return after, place
 
 
 def remove(steps: Sequence[Step], step_id: str) -> list[Step]:

@@ -1,0 +1,74 @@
+"""The application, put together."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from starlette.exceptions import HTTPException
+
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.warming import warm_kernels
+from fern_ticket.desks.router import desk_router
+from fern_ticket.jobs.context import make_context
+from fern_ticket.jobs.queue import make_queue
+from fern_ticket.settings import Settings
+from fern_ticket.store.blobs import Blobs
+from fern_ticket.store.database import opened
+from fern_ticket.store.prepared import Prepared
+from fern_ticket.web import bench, hand_overs, ledgers, sessions, tickets
+from fern_ticket.web.guard import Guard
+from fern_ticket.web.problems import install_problems
+from fern_ticket.web.state import Shared
+
+_PAGE = Path(__file__).parents[2] / "frontend" / "dist"
+
+
+def create_app(settings: Settings) -> FastAPI:
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        async with opened(settings.database_url, size=8) as database:
+            queue = make_queue(settings.database_url, make_context(settings, database))
+            async with queue.open_async():
+                blobs = Blobs(settings.blobs)
+                app.state.shared = Shared(
+                    settings=settings,
+                    database=database,
+                    queue=queue,
+                    blobs=blobs,
+                    prepared=Prepared(settings.pyramids, blobs),
+                    cache=ByteCache(settings.cache_budget),
+                )
+                await asyncio.to_thread(warm_kernels)
+                yield
+
+    app = FastAPI(title="Fern Ticket", version="0.1.0", lifespan=lifespan, redoc_url=None)
+    install_problems(app)
+    app.add_middleware(Guard, upload_limit=settings.upload_limit)
+    for part in (sessions, tickets, ledgers, hand_overs, bench):
+        app.include_router(part.router)
+    app.include_router(desk_router(settings.desk_inbox, settings.desk_token))
+    _serve_page(app)
+    return app
+
+
+def _serve_page(app: FastAPI) -> None:
+    """The built page: its files as they are, and its one document for every address that is the page's own."""
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def page(path: str) -> FileResponse:
+        if path.startswith(("api/", "desks/")):
+            raise HTTPException(404, "There is nothing here.")
+        asked = (_PAGE / path).resolve()
+        if path and asked.is_relative_to(_PAGE.resolve()) and asked.is_file():
+            lasting = path.startswith("assets/")
+            cache = "public, max-age=31536000, immutable" if lasting else "no-cache"
+            return FileResponse(asked, headers={"Cache-Control": cache})
+        document = _PAGE / "index.html"
+        if not document.is_file():
+            raise HTTPException(503, "The page is not built. Run ./fern start, which builds it.")
+        return FileResponse(document, headers={"Cache-Control": "no-cache"})

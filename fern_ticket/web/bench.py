@@ -1,0 +1,205 @@
+"""The bench socket: the page says what it looks at, the server answers with frames and with the slip.
+
+From the page, JSON: `{"type": "look", "serial", "revision", "view", "draft"?, "original"?, "fine", "surround"?}`. The
+newest look wins: one that arrives while a frame is being made replaces any that waits. `draft` is a step that is being
+dragged and not saved yet.
+
+To the page: frames, binary, as a 4-byte big-endian length, a JSON head of that length and a JPEG; and JSON texts
+`{"type": "slip", ...}` and `{"type": "problem", ...}`.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+import struct
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+from uuid import UUID
+
+import simplejpeg
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, ValidationError
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.ledger.changes import put
+from fern_ticket.core.ledger.masks import BitmapMask
+from fern_ticket.core.ledger.operation import Station
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.operations import operation_of
+from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.slips.live import measure
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.store.records import Ledger, Ticket
+from fern_ticket.web.state import Shared, shared_of, user_of
+from fern_ticket.web.tickets import photo_row
+
+router = APIRouter()
+log = logging.getLogger("fern.bench")
+
+_QUALITY_MOVING, _QUALITY_FINE = 82, 92
+
+
+class ViewAsked(BaseModel):
+    left: float = Field(ge=-1e6, le=1e6)
+    top: float = Field(ge=-1e6, le=1e6)
+    scale: float = Field(gt=1e-4, le=32)
+    width: int = Field(ge=1, le=4096)
+    height: int = Field(ge=1, le=4096)
+    whole: bool = False
+
+
+class Look(BaseModel):
+    type: Literal["look"]
+    serial: int
+    revision: int
+    view: ViewAsked
+    draft: Step | None = None
+    original: bool = False
+    fine: bool = True
+    surround: int = Field(default=0x77, ge=0, le=255)
+
+
+@dataclass
+class Bench:
+    """One page's bench: the photo it has open and the ledger it shows."""
+
+    shared: Shared
+    photo: UUID
+    blob: str
+    source: Source
+    slip: Slip
+    ledger: Ledger | None = None
+    measured: str = ""
+
+    async def steps_of(self, look: Look) -> list[Step]:
+        if self.ledger is None or self.ledger.revision != look.revision:
+            found = await self.shared.database.row(Ledger, "ledger_at", photo=self.photo, revision=look.revision)
+            if found is None:
+                raise FernError("The bench asked for a revision that does not exist.", "Reload the page.")
+            self.ledger = found
+        steps = read_steps(self.ledger.steps)
+        if look.draft is not None:
+            if isinstance(look.draft.mask, BitmapMask):
+                raise FernError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
+            steps, _ = put(steps, look.draft)
+        return steps
+
+    def picture(self, steps: Sequence[Step]) -> LedgerPicture:
+        return LedgerPicture(self.source, self.blob, steps, self.shared.cache)
+
+    def frame(self, steps: Sequence[Step], look: Look) -> bytes:
+        started = time.perf_counter()
+        if look.original:
+            steps = [step for step in steps if operation_of(step).station is Station.FRAME]
+        picture = self.picture(steps)
+        asked = look.view
+        view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
+        pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
+        rendered = time.perf_counter()
+        jpeg = simplejpeg.encode_jpeg(
+            pixels,
+            _QUALITY_FINE if look.fine else _QUALITY_MOVING,
+            "RGB",
+            colorsubsampling="444" if look.fine else "420",
+        )
+        head = self._head(picture, look)
+        head["milliseconds"] = {
+            "render": round(1000 * (rendered - started), 1),
+            "encode": round(1000 * (time.perf_counter() - rendered), 1),
+        }
+        text = json.dumps(head).encode()
+        return struct.pack(">I", len(text)) + text + bytes(jpeg)
+
+    def _head(self, picture: LedgerPicture, look: Look) -> dict[str, Any]:
+        frame = picture.plan.frame
+        state, box = frame.state, frame.rectangle
+        return {
+            "serial": look.serial,
+            "fine": look.fine,
+            "original": look.original,
+            "view": look.view.model_dump(),
+            "size": list(frame.size),
+            "crop": [box.left, box.top, box.width, box.height],
+            "turned": [state.width, state.height],
+            "angle": state.angle,
+            "to_source": frame.to_source[:2].ravel().tolist(),
+            "level_to_source": state.level_to_source[:2].ravel().tolist(),
+        }
+
+    def slip_message(self, steps: Sequence[Step]) -> str:
+        picture = self.picture(steps)
+        measures = measure(picture, self.slip)
+        marks = [
+            {"x": mark.x, "y": mark.y, "size": mark.size, "cast": round(value, 2)}
+            for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
+        ]
+        verdicts = [verdict.model_dump() for verdict in self.slip.verdicts(measures)]
+        return json.dumps({"type": "slip", "verdicts": verdicts, "neutrals": marks})
+
+
+@router.websocket("/api/photos/{photo}/socket")
+async def bench_socket(socket: WebSocket, photo: UUID) -> None:
+    shared = shared_of(socket)
+    if await user_of(socket) is None:
+        await socket.close(4401, "Sign in first.")
+        return
+    row = await photo_row(shared, photo)
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
+    if ticket is None or row.state != "ready":
+        await socket.close(4409, "The photo is not ready.")
+        return
+    await socket.accept()
+    source = await asyncio.to_thread(shared.source, row.blob)
+    bench = Bench(shared, photo, row.blob, source, Slip.model_validate(ticket.slip))
+    newest: asyncio.Queue[Look] = asyncio.Queue(maxsize=1)
+    answering = asyncio.create_task(_answer(socket, bench, newest))
+    try:
+        while True:
+            look = _read(await socket.receive_text())
+            if isinstance(look, str):
+                await socket.send_text(look)
+                continue
+            if newest.full():
+                newest.get_nowait()
+            newest.put_nowait(look)
+    except WebSocketDisconnect:
+        pass
+    finally:
+        answering.cancel()
+
+
+def _read(text: str) -> Look | str:
+    try:
+        return Look.model_validate_json(text)
+    except ValidationError as error:
+        return _problem(f"The bench sent something that does not fit: {error.errors()[0]['msg']}.", "Reload the page.")
+
+
+def _problem(sentence: str, hint: str) -> str:
+    return json.dumps({"type": "problem", "sentence": sentence, "hint": hint})
+
+
+async def _answer(socket: WebSocket, bench: Bench, newest: asyncio.Queue[Look]) -> None:
+    """Answer the newest look, then measure for the slip while nothing newer waits."""
+    while True:
+        look = await newest.get()
+        try:
+            steps = await bench.steps_of(look)
+            await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look))
+            state = json.dumps([step.model_dump(mode="json") for step in steps])
+            if newest.empty() and state != bench.measured:
+                message = await asyncio.to_thread(bench.slip_message, steps)
+                bench.measured = state
+                await socket.send_text(message)
+        except FernError as error:
+            await socket.send_text(_problem(error.sentence, error.hint))
+        except (WebSocketDisconnect, RuntimeError):
+            return
+        except Exception:
+            log.exception("a frame failed")
+            await socket.send_text(_problem("This frame could not be made.", "Undo the last step, or reload."))

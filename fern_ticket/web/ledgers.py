@@ -1,0 +1,159 @@
+"""Changing a photo's ledger. What this answers is on disk."""
+
+from __future__ import annotations
+
+import asyncio
+from uuid import UUID
+
+from fastapi import APIRouter, HTTPException
+from psycopg.types.json import Jsonb
+from pydantic import BaseModel, Field
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.changes import Change, PutStep, put, remove
+from fern_ticket.core.ledger.masks import BitmapMask
+from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
+from fern_ticket.core.operations import operation_of
+from fern_ticket.core.render.plan import make_plan
+from fern_ticket.core.settling import settle
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.store.records import Ledger, Photo, Ticket, User
+from fern_ticket.web.problems import Stale
+from fern_ticket.web.state import Shared, SharedState, SignedIn
+from fern_ticket.web.tickets import photo_row
+
+router = APIRouter(prefix="/api", tags=["ledgers"])
+
+
+class Changes(BaseModel):
+    expected: int = Field(description="The revision that the page has; refused when it is not the newest.")
+    summary: str = Field(min_length=1, max_length=120)
+    changes: list[Change] = Field(min_length=1, max_length=500)
+
+
+class Expected(BaseModel):
+    expected: int
+
+
+class StepView(BaseModel):
+    """A step with what its stub shows."""
+
+    step: Step
+    title: str
+    station: str
+
+
+class LedgerView(BaseModel):
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    summary: str
+    steps: list[StepView]
+
+
+class BenchPage(BaseModel):
+    """Everything the bench needs to open."""
+
+    photo: Photo
+    ticket: Ticket
+    slip_name: str
+    siblings: list[Photo]
+    ledger: LedgerView
+
+
+@router.get("/photos/{photo}/bench")
+async def bench_page(photo: UUID, shared: SharedState, _: SignedIn) -> BenchPage:
+    row = await photo_row(shared, photo)
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
+    if ticket is None or row.state != "ready":
+        raise HTTPException(409, row.problem or "The photo is still being prepared; it opens in a moment.")
+    siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    return BenchPage(
+        photo=row,
+        ticket=ticket,
+        slip_name=Slip.model_validate(ticket.slip).name,
+        siblings=[s for s in siblings if s.state == "ready"],
+        ledger=ledger_view(await head_of(shared, photo)),
+    )
+
+
+@router.get("/photos/{photo}/ledger")
+async def ledger(photo: UUID, shared: SharedState, _: SignedIn) -> LedgerView:
+    return ledger_view(await head_of(shared, photo))
+
+
+@router.post("/photos/{photo}/changes")
+async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedIn) -> LedgerView:
+    """Put steps in or take them out, as one revision."""
+    row, head = await photo_row(shared, photo), await head_of(shared, photo)
+    if head.revision != asked.expected:
+        raise Stale
+    steps = await asyncio.to_thread(_changed, shared, row, read_steps(head.steps), asked.changes)
+    return await _save(shared, row, asked, steps, user)
+
+
+@router.post("/photos/{photo}/undo")
+async def undo(photo: UUID, asked: Expected, shared: SharedState, _: SignedIn) -> LedgerView:
+    return await _move(shared, photo, "undo", asked.expected)
+
+
+@router.post("/photos/{photo}/redo")
+async def redo(photo: UUID, asked: Expected, shared: SharedState, _: SignedIn) -> LedgerView:
+    return await _move(shared, photo, "redo", asked.expected)
+
+
+async def head_of(shared: Shared, photo: UUID) -> Ledger:
+    found = await shared.database.row(Ledger, "ledger_at_head", photo=photo)
+    if found is None:
+        raise HTTPException(404, "There is no such photo, or it is still being prepared.")
+    return found
+
+
+def ledger_view(ledger: Ledger) -> LedgerView:
+    views = []
+    for step in read_steps(ledger.steps):
+        operation = operation_of(step)
+        views.append(StepView(step=step, title=operation.title, station=operation.station.value))
+    return LedgerView(
+        revision=ledger.revision,
+        can_undo=ledger.can_undo,
+        can_redo=ledger.can_redo,
+        summary=ledger.summary,
+        steps=views,
+    )
+
+
+def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Change]) -> list[Step]:
+    source = shared.source(photo.blob)
+    for one in changes:
+        if isinstance(one, PutStep):
+            if isinstance(one.step.mask, BitmapMask):
+                raise LedgerError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
+            steps, place = put(steps, one.step, one.before)
+            steps[place] = settle(source, photo.blob, steps[:place], one.step, shared.cache)
+        else:
+            steps = remove(steps, one.id)
+    make_plan(steps, source.size)
+    return steps
+
+
+async def _save(shared: Shared, photo: Photo, asked: Changes, steps: list[Step], user: User) -> LedgerView:
+    saved = await shared.database.value(
+        "add_revision",
+        photo=photo.id,
+        expected=asked.expected,
+        summary=asked.summary,
+        steps=Jsonb(steps_json(steps)),
+        user=user.id,
+    )
+    if saved is None:
+        raise Stale
+    return ledger_view(await head_of(shared, photo.id))
+
+
+async def _move(shared: Shared, photo: UUID, query: str, expected: int) -> LedgerView:
+    moved = await shared.database.value(query, photo=photo, expected=expected)
+    head = await head_of(shared, photo)
+    if moved is None and head.revision != expected:
+        raise Stale
+    return ledger_view(head)

@@ -1,0 +1,51 @@
+"""Errors of the domain as problem details (RFC 9457): a sentence and what to do."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from fern_ticket.core.errors import FernError
+
+log = logging.getLogger("fern.web")
+
+
+class Stale(FernError):
+    """Somebody else changed the ledger in the meantime."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "This photo was changed somewhere else in the meantime.",
+            "The bench shows its newest state now; make your change again.",
+        )
+
+
+def problem(status: int, sentence: str, hint: str = "", **more: Any) -> JSONResponse:
+    body = {"type": "about:blank", "status": status, "title": sentence, "detail": hint, **more}
+    return JSONResponse(body, status, media_type="application/problem+json")
+
+
+def install_problems(app: FastAPI) -> None:
+    @app.exception_handler(FernError)
+    async def fern_error(_: Request, error: FernError) -> JSONResponse:
+        return problem(409 if isinstance(error, Stale) else 422, error.sentence, error.hint)
+
+    @app.exception_handler(HTTPException)
+    async def http_error(_: Request, error: HTTPException) -> JSONResponse:
+        return problem(error.status_code, str(error.detail))
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        return problem(422, "The request does not fit.", f"{place}: {first['msg']}")
+
+    @app.exception_handler(Exception)
+    async def unexpected(_: Request, error: Exception) -> JSONResponse:
+        log.exception("unexpected error", exc_info=error)
+        return problem(500, "Something went wrong here.", "Nothing that was saved is lost. Try again.")

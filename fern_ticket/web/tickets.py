@@ -1,0 +1,143 @@
+"""The board, a ticket, and bringing photos to it."""
+
+from __future__ import annotations
+
+import asyncio
+import unicodedata
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, File, HTTPException, UploadFile
+from fastapi.responses import FileResponse
+from pydantic import BaseModel
+
+from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.operations import describe
+from fern_ticket.core.pictures.decode import read_header
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.jobs.queue import defer_prepare
+from fern_ticket.store.records import AddedPhoto, Photo, Ticket, TicketRow
+from fern_ticket.web.state import Shared, SharedState, SignedIn
+
+router = APIRouter(prefix="/api", tags=["tickets"])
+
+
+class SlipAsks(BaseModel):
+    """A line of the slip in words, for the ticket page."""
+
+    what: str
+    asks: str
+
+
+class TicketPage(BaseModel):
+    ticket: Ticket
+    slip_name: str
+    asks: list[SlipAsks]
+    photos: list[Photo]
+
+
+class Brought(BaseModel):
+    """What became of one file that was brought."""
+
+    name: str
+    photo: UUID | None = None
+    already_there: bool = False
+    problem: str | None = None
+
+
+@router.get("/operations")
+async def all_operations(_: SignedIn) -> dict[str, dict[str, object]]:
+    """Every operation with its station, title, summary and schema."""
+    return describe()
+
+
+@router.get("/tickets")
+async def board(shared: SharedState, _: SignedIn) -> list[TicketRow]:
+    return await shared.database.rows(TicketRow, "tickets_by_due")
+
+
+@router.get("/tickets/{number}")
+async def ticket_page(number: str, shared: SharedState, _: SignedIn) -> TicketPage:
+    ticket = await _ticket(shared, number)
+    slip = Slip.model_validate(ticket.slip)
+    photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    return TicketPage(ticket=ticket, slip_name=slip.name, asks=slip_asks(slip), photos=photos)
+
+
+@router.post("/tickets/{number}/photos")
+async def bring(number: str, files: Annotated[list[UploadFile], File()], shared: SharedState, _: SignedIn) -> list[Brought]:
+    """Bring photos. Each file is taken or refused on its own; what is taken is stored when this answers."""
+    ticket = await _ticket(shared, number)
+    return [await _bring_one(shared, ticket, file) for file in files]
+
+
+@router.delete("/photos/{photo}", status_code=204)
+async def remove_refused(photo: UUID, shared: SharedState, _: SignedIn) -> None:
+    """Take a refused file off its ticket."""
+    await shared.database.run("remove_refused_photo", photo=photo)
+
+
+@router.get("/photos/{photo}/thumbnail", response_class=FileResponse)
+async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
+    row = await photo_row(shared, photo)
+    if row.state != "ready":
+        raise HTTPException(404, "The photo is not ready yet.")
+    path = await asyncio.to_thread(shared.prepared.thumbnail, row.blob)
+    return FileResponse(path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+
+
+async def photo_row(shared: Shared, photo: UUID) -> Photo:
+    row = await shared.database.row(Photo, "photo_by_id", photo=photo)
+    if row is None:
+        raise HTTPException(404, "There is no such photo.")
+    return row
+
+
+async def _ticket(shared: Shared, number: str) -> Ticket:
+    ticket = await shared.database.row(Ticket, "ticket_by_number", number=number)
+    if ticket is None:
+        raise HTTPException(404, f"There is no ticket {shown_name(number)}.")
+    return ticket
+
+
+async def _bring_one(shared: Shared, ticket: Ticket, file: UploadFile) -> Brought:
+    name = shown_name(file.filename or "unnamed")
+    try:
+        data = await _all_of(file, shared.settings.upload_limit)
+        await asyncio.to_thread(read_header, data)
+        blob = await asyncio.to_thread(shared.blobs.add, data)
+    except FernError as error:
+        return Brought(name=name, problem=str(error))
+    added = await shared.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=_title(name), note="", blob=blob)
+    if added is None:
+        return Brought(name=name, problem="The file arrived twice at the same moment. Bring it again.")
+    if added.new:
+        await defer_prepare(shared.queue, str(added.id))
+    return Brought(name=name, photo=added.id, already_there=not added.new)
+
+
+async def _all_of(file: UploadFile, limit: int) -> bytes:
+    data = await file.read(limit + 1)
+    if len(data) > limit:
+        raise PictureError(f"The file is larger than {limit // 2**20} MB.", "Bring a smaller version.")
+    if not data:
+        raise PictureError("The file is empty.", "Copy it again from the camera or card.")
+    return data
+
+
+def shown_name(name: str) -> str:
+    """A file's name as text to show: its last part, without control characters. It is never used as a path."""
+    last = name.replace("\\", "/").rsplit("/", 1)[-1]
+    clean = "".join(c for c in last if unicodedata.category(c)[0] != "C").strip()
+    return clean[:120] or "unnamed"
+
+
+def _title(name: str) -> str:
+    return name.rsplit(".", 1)[0] or name
+
+
+def slip_asks(slip: Slip) -> list[SlipAsks]:
+    from fern_ticket.core.slips.slip import Measures
+
+    nothing = Measures(width=1, height=1, crop_long_side=1, format="", profile="")
+    return [SlipAsks(what=v.what, asks=v.asks) for v in slip.verdicts(nothing)]

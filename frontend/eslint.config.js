@@ -1,0 +1,26 @@
+import js from '@eslint/js'
+import vue from 'eslint-plugin-vue'
+import ts from 'typescript-eslint'
+
+export default ts.config(
+  { ignores: ['src/api/schema.d.ts'] },
+  js.configs.recommended,
+  ...ts.configs.strict,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  {
+    languageOptions: { globals: Object.fromEntries(['window', 'document', 'WebSocket', 'location', 'devicePixelRatio', 'ResizeObserver', 'createImageBitmap', 'ImageBitmap', 'Blob', 'HTMLElement', 'HTMLCanvasElement', 'HTMLInputElement', 'SVGElement', 'KeyboardEvent', 'PointerEvent', 'WheelEvent', 'MouseEvent', 'DragEvent', 'Event', 'Element', 'FormData', 'File', 'fetch', 'setTimeout', 'clearTimeout', 'setInterval', 'clearInterval', 'requestAnimationFrame', 'cancelAnimationFrame', 'performance', 'TextDecoder', 'DataView', 'ArrayBuffer', 'crypto', 'MessageEvent', 'Node', 'console'].map((name) => [name, 'readonly'])) },
+    rules: {
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/html-indent': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/multi-word-component-names': 'off',
+    },
+  },
+)

@@ -1,0 +1,40 @@
+import createClient, { type Middleware } from 'openapi-fetch'
+
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Step = Schemas['Step']
+export type LedgerView = Schemas['LedgerView']
+export type Verdict = {
+  requirement: string
+  what: string
+  value: string
+  state: 'holds' | 'short' | 'measuring' | 'open'
+  asks: string
+  where: [number, number, number, number] | null
+}
+
+/** What went wrong and what to do, from the server's problem details. */
+export class Problem extends Error {
+  constructor(readonly status: number, title: string, readonly hint: string) {
+    super(title)
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '' })
+
+const toSignIn: Middleware = {
+  onResponse({ response, request }) {
+    const own = new URL(request.url).pathname === '/api/session'
+    if (response.status === 401 && !own) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname)}`)
+    return response
+  },
+}
+api.use(toSignIn)
+
+/** The data of an answer, or a Problem that says what to do. */
+export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
+  if (answer.error === undefined) return answer.data as T
+  const said = answer.error as { title?: string; detail?: string }
+  throw new Problem(answer.response.status, said.title ?? 'The server did not answer.', said.detail ?? 'Try again in a moment.')
+}

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+import TicketTag from '../parts/TicketTag.vue'
+import { useSaying } from '../useSaying'
+import BalanceDeck from './decks/BalanceDeck.vue'
+import CheckDeck from './decks/CheckDeck.vue'
+import CleanDeck from './decks/CleanDeck.vue'
+import FrameDeck from './decks/FrameDeck.vue'
+import PictureStage from './PictureStage.vue'
+import SlipPanel from './SlipPanel.vue'
+import StationTabs from './StationTabs.vue'
+import StepList from './StepList.vue'
+import { provideBench, useBench } from './useBench'
+import { useKeys } from './useKeys'
+
+const props = defineProps<{ photo: string }>()
+const bench = useBench(props.photo)
+provideBench(bench)
+useKeys(bench)
+const router = useRouter()
+const { sayError } = useSaying()
+const failed = ref(false)
+
+onMounted(async () => {
+  try {
+    await bench.load()
+    bench.look()
+  } catch (error) {
+    failed.value = true
+    sayError(error)
+  }
+})
+
+const siblings = computed(() => bench.page.value?.siblings ?? [])
+const place = computed(() => siblings.value.findIndex((p) => p.id === props.photo))
+const decks = { frame: FrameDeck, balance: BalanceDeck, clean: CleanDeck, check: CheckDeck }
+
+function go(by: number) {
+  const next = siblings.value[place.value + by]
+  if (next) void router.push(`/photos/${next.id}`)
+}
+
+function releaseOriginal() {
+  bench.original.value = false
+}
+onMounted(() => window.addEventListener('pointerup', releaseOriginal))
+onBeforeUnmount(() => window.removeEventListener('pointerup', releaseOriginal))
+</script>
+
+<template>
+  <div v-if="bench.page.value" class="bench">
+    <TicketTag
+      class="tag"
+      :number="bench.page.value.ticket.number"
+      :under="bench.page.value.ticket.title"
+      :to="`/tickets/${bench.page.value.ticket.number}`"
+    />
+    <header class="bar">
+      <button class="plain step" type="button" aria-label="Previous photo" :disabled="place <= 0" @click="go(-1)">◂</button>
+      <span class="number">{{ place + 1 }} / {{ siblings.length }}</span>
+      <button class="plain step" type="button" aria-label="Next photo" :disabled="place >= siblings.length - 1" @click="go(1)">▸</button>
+      <span class="title">{{ bench.page.value.photo.title }}</span>
+      <span v-if="bench.page.value.photo.note" class="note" :title="bench.page.value.photo.note">“{{ bench.page.value.photo.note }}”</span>
+      <span class="grow"></span>
+      <span v-if="!bench.connected.value" class="lost" role="status">connecting…</span>
+      <span v-else class="soft small saved" role="status">{{ bench.saving.value ? 'saving…' : 'saved' }}</span>
+      <div class="pair">
+        <button class="plain" type="button" :disabled="!bench.ledger.value?.can_undo" title="Undo (Ctrl Z)" @click="bench.travel('undo')">Undo</button>
+        <button class="plain" type="button" :disabled="!bench.ledger.value?.can_redo" title="Redo (Ctrl Shift Z)" @click="bench.travel('redo')">Redo</button>
+      </div>
+      <button class="plain" type="button" :aria-pressed="bench.original.value" title="The photo as it came, while held" @pointerdown="bench.original.value = true">
+        Original <span class="key">hold O</span>
+      </button>
+      <Button label="Hand over" @click="bench.station.value = 'check'" />
+    </header>
+    <aside class="paper">
+      <SlipPanel />
+      <div class="tear"></div>
+      <StepList />
+    </aside>
+    <PictureStage class="stage" />
+    <StationTabs class="tabs" />
+    <section class="deck" role="tabpanel" :aria-label="bench.station.value">
+      <component :is="decks[bench.station.value]" />
+    </section>
+  </div>
+  <main v-else class="loading">
+    <p v-if="failed">This photo could not be opened. <RouterLink to="/">Back to the board</RouterLink></p>
+    <p v-else>Opening the photo…</p>
+  </main>
+</template>
+
+<style scoped>
+.bench {
+  height: 100%; display: grid; overflow: hidden;
+  grid-template: 40px minmax(0, 1fr) 31px 164px / 262px minmax(0, 1fr);
+  grid-template-areas: 'tag bar' 'paper stage' 'paper tabs' 'deck deck';
+}
+.tag { grid-area: tag; z-index: 1; }
+.bar { grid-area: bar; display: flex; align-items: center; gap: 10px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline); white-space: nowrap; }
+.step { padding: 0 7px; }
+.title { font-weight: 600; }
+.note { color: var(--soft-ink); overflow: hidden; text-overflow: ellipsis; min-width: 0; flex: 0 1 auto; }
+.grow { flex: 1 1 0; }
+.saved { width: 44px; text-align: right; }
+.lost { color: var(--short); font-weight: 600; }
+.pair { display: flex; }
+.pair .plain:first-child { border-radius: 3px 0 0 3px; }
+.pair .plain:last-child { border-radius: 0 3px 3px 0; border-left: 0; }
+.key { font: 500 12px var(--mono); color: var(--soft-ink); }
+.paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: auto; display: flex; flex-direction: column; }
+.tear { flex: none; height: 6px; margin: 7px 0; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
+.stage { grid-area: stage; }
+.tabs { grid-area: tabs; }
+.deck { grid-area: deck; background: var(--deck); border-top: 1px solid var(--rule); overflow: auto; }
+.loading { padding: 40px; }
+</style>

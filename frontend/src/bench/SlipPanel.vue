@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import StateMark from '../parts/StateMark.vue'
+import { theBench } from './useBench'
+
+const bench = theBench()
+const short = computed(() => bench.verdicts.value.filter((line) => line.state === 'short').length)
+const open = computed(() => bench.verdicts.value.filter((line) => line.state === 'open').length)
+const summary = computed(() => {
+  if (!bench.verdicts.value.length) return ''
+  if (short.value) return `${short.value} short`
+  return open.value ? `${open.value} open` : 'all holds'
+})
+</script>
+
+<template>
+  <section aria-label="Slip" aria-live="off">
+    <div class="top">
+      <h2 class="heading">Slip · {{ bench.page.value?.slip_name }}</h2>
+      <span class="number" :class="{ short: short > 0 }">{{ summary }}</span>
+    </div>
+    <p v-if="bench.verdicts.value.length === 0" class="measuring">being measured…</p>
+    <div v-for="line in bench.verdicts.value" :key="line.requirement" class="line" :class="line.state" :data-line="line.requirement">
+      <StateMark :state="line.state" />
+      <span class="what">{{ line.what }}</span>
+      <span class="number value">{{ line.value }}</span>
+      <span v-if="line.state === 'short'" class="asks">
+        slip asks {{ line.asks }}
+        <template v-if="line.where"> · <button type="button" @click="bench.show(line.where)">show</button></template>
+      </span>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.top { display: flex; justify-content: space-between; align-items: center; padding: 11px 12px 6px; }
+.short { color: var(--short); }
+.measuring { padding: 4px 12px; color: var(--soft-ink); }
+.line { display: grid; grid-template-columns: 14px 1fr auto; gap: 2px 9px; align-items: center; padding: 3.5px 12px; }
+.line.short { background: var(--short-ground); }
+.line.short .value { color: var(--ink); }
+.asks { grid-column: 2 / 4; font-size: 12px; color: var(--short); }
+.asks button { border: 0; padding: 0; background: none; color: inherit; text-decoration: underline; cursor: pointer; }
+.line.open .value, .line.measuring .value { font-weight: 400; font-family: var(--text); }
+</style>

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import ProgressBar from 'primevue/progressbar'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+
+import { api, taken, type Schemas } from '../../api/client'
+import { clock } from '../../parts/due'
+import { useSaying } from '../../useSaying'
+import { theBench } from '../useBench'
+
+const bench = theBench()
+const { sayError } = useSaying()
+const page = ref<Schemas['HandOverPage'] | null>(null)
+const asking = ref(false)
+let timer: ReturnType<typeof setTimeout> | undefined
+
+const path = { photo: bench.photo }
+const latest = computed(() => page.value?.past[0] ?? null)
+const running = computed(() => ['waiting', 'rendering', 'delivering'].includes(latest.value?.state ?? ''))
+const short = computed(() => bench.verdicts.value.filter((line) => line.state !== 'holds'))
+const changedSince = computed(() => latest.value !== null && latest.value.revision !== bench.ledger.value?.revision)
+
+const words: Record<string, string> = {
+  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way to the desk', accepted: 'accepted by the desk',
+  returned: 'returned by the desk', failed: 'failed', cancelled: 'cancelled',
+}
+
+async function load() {
+  clearTimeout(timer)
+  try {
+    page.value = taken(await api.GET('/api/photos/{photo}/hand-overs', { params: { path } }))
+  } catch (error) {
+    return sayError(error)
+  }
+  if (running.value) timer = setTimeout(load, 350)
+}
+onMounted(load)
+watch(() => bench.ledger.value?.revision, load)
+onBeforeUnmount(() => clearTimeout(timer))
+
+async function handOver() {
+  asking.value = true
+  try {
+    taken(await api.POST('/api/photos/{photo}/hand-overs', { params: { path }, body: { expected: bench.ledger.value?.revision ?? 0 } }))
+  } catch (error) {
+    sayError(error)
+  }
+  asking.value = false
+  await load()
+}
+async function cancel() {
+  if (!latest.value) return
+  await api.POST('/api/photos/{photo}/hand-overs/{hand_over}/cancel', { params: { path: { ...path, hand_over: latest.value.id } } })
+  await load()
+}
+function megabytes(bytes: number | null | undefined): string {
+  return bytes ? `${(bytes / 1e6).toFixed(2)} MB` : ''
+}
+</script>
+
+<template>
+  <div v-if="page" class="deck">
+    <div class="side">
+      <h3 class="heading">Delivery</h3>
+      <p class="row"><span>name</span><span class="number name" :title="page.file_name">{{ page.file_name }}</span></p>
+      <p class="row"><span>file</span><span class="number">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span></p>
+      <p class="row"><span>to</span><span class="number">{{ page.desk }}</span></p>
+      <Button class="go" size="small" :label="short.length ? `Hand over with ${short.length} open` : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
+    </div>
+    <div class="now">
+      <h3 class="heading">At the desk</h3>
+      <p v-if="!latest" class="soft">Not handed over yet. The desk opens the file itself and answers with a receipt or a return.</p>
+      <template v-else>
+        <p class="state" :class="latest.state">
+          <strong>{{ words[latest.state] }}</strong>
+          <span v-if="latest.receipt" class="number">{{ latest.state === 'accepted' ? 'receipt' : 'return' }} {{ latest.receipt }}</span>
+          <button v-if="['waiting', 'rendering'].includes(latest.state)" class="plain" type="button" @click="cancel">Cancel</button>
+        </p>
+        <ProgressBar v-if="running" :value="Math.round(100 * latest.progress)" class="progress" />
+        <ul v-if="latest.reasons.length" class="reasons"><li v-for="reason in latest.reasons" :key="reason">{{ reason }}</li></ul>
+        <p v-if="changedSince && !running" class="soft small">The photo was changed since. Hand it over again for the desk to see that.</p>
+      </template>
+    </div>
+    <div class="past">
+      <h3 class="heading">Deliveries</h3>
+      <p v-if="page.past.length === 0" class="soft">None.</p>
+      <p v-for="one in page.past" :key="one.id" class="row">
+        <span class="number when">{{ clock(one.asked_at) }}</span>
+        <a v-if="one.blob" :href="`/api/hand-overs/${one.id}/file`" :title="`Download ${one.file_name}`">{{ one.file_name }}</a>
+        <span v-else>{{ one.file_name }}</span>
+        <span class="number size">{{ megabytes(one.bytes) }}</span>
+        <span class="verdict" :class="one.state">{{ one.state }}</span>
+      </p>
+    </div>
+  </div>
+  <p v-else class="loading">Loading…</p>
+</template>
+
+<style scoped>
+.deck { display: grid; grid-template-columns: 262px minmax(260px, 1fr) minmax(400px, 1.25fr); height: 100%; }
+.deck > div { padding: 11px 14px; overflow: auto; border-right: 1px solid var(--hairline); }
+.row { display: flex; gap: 10px; align-items: baseline; padding: 2.5px 0; }
+.side .row { justify-content: space-between; }
+.name { overflow: hidden; text-overflow: ellipsis; }
+.heading { margin-bottom: 5px; }
+.go { margin-top: 8px; width: 100%; }
+.state { display: flex; gap: 12px; align-items: center; font-size: 14px; }
+.state.accepted strong { color: var(--deep-fern); }
+.state.returned strong, .state.failed strong { color: var(--short); }
+.progress { height: 14px; margin-top: 8px; font-size: 12px; }
+.reasons { margin: 6px 0; padding-left: 16px; color: var(--short); }
+.past a { text-decoration: underline; }
+.size { margin-left: auto; font-weight: 500; }
+.verdict { width: 66px; font-weight: 600; }
+.verdict.accepted { color: var(--deep-fern); }
+.verdict.returned, .verdict.failed { color: var(--short); }
+.loading { padding: 14px; }
+</style>

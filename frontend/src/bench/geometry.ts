@@ -1,0 +1,103 @@
+/** Rectangles and affine maps for drawing over the picture. No logic of the job: only where things lie. */
+
+export type Point = [number, number]
+/** Rows of an affine map: x' = a x + b y + c, y' = d x + e y + f. */
+export type Affine = [number, number, number, number, number, number]
+
+export interface Rect {
+  left: number
+  top: number
+  width: number
+  height: number
+}
+
+export function apply(map: Affine, [x, y]: Point): Point {
+  return [map[0] * x + map[1] * y + map[2], map[3] * x + map[4] * y + map[5]]
+}
+
+export function inverse([a, b, c, d, e, f]: Affine): Affine {
+  const det = a * e - b * d
+  return [e / det, -b / det, (b * f - c * e) / det, -d / det, a / det, (c * d - a * f) / det]
+}
+
+/** How much longer a length gets under a map. */
+export function magnification(map: Affine): number {
+  return Math.sqrt(Math.abs(map[0] * map[4] - map[1] * map[3]))
+}
+
+/** The box of a picture of `size` turned by `degrees` about its middle. */
+export function turnedBox([width, height]: Point, degrees: number): Rect {
+  const sin = Math.abs(Math.sin((degrees * Math.PI) / 180))
+  const cos = Math.abs(Math.cos((degrees * Math.PI) / 180))
+  const across = width * cos + height * sin
+  const down = width * sin + height * cos
+  return { left: (width - across) / 2, top: (height - down) / 2, width: across, height: down }
+}
+
+/** Width over height of a ratio such as "4:5", or null for "free". */
+export function ratioOf(name: string): number | null {
+  const parts = name.split(':').map(Number)
+  const [across, down] = parts
+  return across && down ? across / down : null
+}
+
+export function turnedRatio(name: string): string {
+  const [across, down] = name.split(':')
+  return down ? `${down}:${across}` : name
+}
+
+/** The largest rectangle of a ratio inside another, about its middle, in whole steps so that the ratio is exact. */
+export function largestOf(name: string, inside: Rect): Rect {
+  const [across, down] = name.split(':').map(Number)
+  if (!across || !down) return inside
+  const units = Math.floor(Math.min(inside.width / across, inside.height / down) + 1e-9)
+  const width = units * across
+  const height = units * down
+  return {
+    left: Math.round(inside.left + (inside.width - width) / 2),
+    top: Math.round(inside.top + (inside.height - height) / 2),
+    width,
+    height,
+  }
+}
+
+export type Handle = 'n' | 's' | 'e' | 'w' | 'ne' | 'nw' | 'se' | 'sw' | 'move'
+
+/** A crop after one of its handles moved by (dx, dy); the opposite side stays, the ratio is kept when there is one. */
+export function draggedCrop(from: Rect, handle: Handle, dx: number, dy: number, ratio: string, bounds: Rect): Rect {
+  if (handle === 'move') {
+    return {
+      ...from,
+      left: clampTo(from.left + dx, bounds.left, bounds.left + bounds.width - from.width),
+      top: clampTo(from.top + dy, bounds.top, bounds.top + bounds.height - from.height),
+    }
+  }
+  const west = handle.includes('w')
+  const north = handle.includes('n')
+  const sideways = west || handle.includes('e')
+  const upright = north || handle.includes('s')
+  const right = from.left + from.width
+  const bottom = from.top + from.height
+  const roomX = west ? right - bounds.left : bounds.left + bounds.width - from.left
+  const roomY = north ? bottom - bounds.top : bounds.top + bounds.height - from.top
+  let width = clampTo(from.width + (sideways ? (west ? -dx : dx) : 0), 16, roomX)
+  let height = clampTo(from.height + (upright ? (north ? -dy : dy) : 0), 16, roomY)
+  const [across, down] = ratio.split(':').map(Number)
+  if (across && down) {
+    const wanted = sideways && upright ? Math.max(width / across, height / down) : sideways ? width / across : height / down
+    const most = Math.min(roomX / across, roomY / down)
+    const units = Math.max(Math.ceil(16 / Math.min(across, down)), Math.floor(Math.min(wanted, most)))
+    width = units * across
+    height = units * down
+  }
+  return {
+    left: Math.round(west ? right - width : sideways || !across ? from.left : from.left + (from.width - width) / 2),
+    top: Math.round(north ? bottom - height : upright || !across ? from.top : from.top + (from.height - height) / 2),
+    width: Math.round(width),
+    height: Math.round(height),
+  }
+}
+
+function clampTo(value: number, low: number, high: number): number {
+  return Math.min(Math.max(value, low), Math.max(low, high))
+}

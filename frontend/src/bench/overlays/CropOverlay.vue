@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import { draggedCrop, turnedBox, type Handle, type Rect } from '../geometry'
+import { theBench } from '../useBench'
+
+const bench = theBench()
+const dragged = ref<Rect | null>(null)
+const start = ref<{ x: number; y: number; handle: Handle; crop: Rect } | null>(null)
+
+const crop = computed<Rect>(() => {
+  if (dragged.value) return dragged.value
+  const [left, top, width, height] = bench.head.value?.crop ?? [0, 0, 1, 1]
+  return { left, top, width, height }
+})
+const shown = computed(() => {
+  const [left, top] = bench.stageOfView([crop.value.left, crop.value.top])
+  const scale = bench.view.value.scale
+  return { left, top, width: crop.value.width * scale, height: crop.value.height * scale }
+})
+const outside = computed(() => {
+  const { left, top, width, height } = shown.value
+  return `M0 0H${bench.stage.value.width}V${bench.stage.value.height}H0ZM${left} ${top}v${height}h${width}v${-height}Z`
+})
+const handles = computed(() => {
+  const { left, top, width, height } = shown.value
+  const list: { name: Handle; x: number; y: number; cursor: string }[] = [
+    { name: 'nw', x: 0, y: 0, cursor: 'nwse-resize' },
+    { name: 'n', x: 0.5, y: 0, cursor: 'ns-resize' },
+    { name: 'ne', x: 1, y: 0, cursor: 'nesw-resize' },
+    { name: 'e', x: 1, y: 0.5, cursor: 'ew-resize' },
+    { name: 'se', x: 1, y: 1, cursor: 'nwse-resize' },
+    { name: 's', x: 0.5, y: 1, cursor: 'ns-resize' },
+    { name: 'sw', x: 0, y: 1, cursor: 'nesw-resize' },
+    { name: 'w', x: 0, y: 0.5, cursor: 'ew-resize' },
+  ]
+  return list.map((handle) => ({ ...handle, x: left + handle.x * width, y: top + handle.y * height }))
+})
+
+function take(event: PointerEvent, handle: Handle) {
+  if (event.button !== 0) return
+  ;(event.target as Element).setPointerCapture(event.pointerId)
+  start.value = { x: event.clientX, y: event.clientY, handle, crop: { ...crop.value } }
+}
+function move(event: PointerEvent) {
+  const from = start.value
+  const head = bench.head.value
+  if (!from || !head) return
+  const scale = bench.view.value.scale
+  const ratio = String(bench.stepOf('crop')?.params?.ratio ?? 'free')
+  const bounds = head.angle === 0 ? { left: 0, top: 0, width: head.turned[0], height: head.turned[1] } : turnedBox(head.turned, head.angle)
+  dragged.value = draggedCrop(from.crop, from.handle, (event.clientX - from.x) / scale, (event.clientY - from.y) / scale, ratio, bounds)
+}
+async function drop() {
+  start.value = null
+  if (!dragged.value) return
+  const ratio = bench.stepOf('crop')?.params?.ratio ?? 'free'
+  await bench.putStep('Crop', bench.stepFor('crop', { ...dragged.value, ratio }))
+}
+// the server's own rectangle, pushed in where a corner would have been blank, replaces the dragged one
+watch(bench.head, () => {
+  if (!start.value) dragged.value = null
+})
+
+function nudge(event: KeyboardEvent) {
+  const by = (event.shiftKey ? 20 : 2) * 1
+  const moves: Record<string, [number, number]> = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }
+  const step = moves[event.key]
+  if (!step) return
+  event.preventDefault()
+  dragged.value = { ...crop.value, left: crop.value.left + step[0], top: crop.value.top + step[1] }
+  void drop()
+}
+</script>
+
+<template>
+  <g>
+    <path :d="outside" fill="#777" fill-opacity="0.72" fill-rule="evenodd" pointer-events="none" />
+    <g pointer-events="none">
+      <template v-for="third in [1, 2]" :key="third">
+        <line v-for="pass in ['under', 'upper']" :key="pass" :class="pass" :x1="shown.left + (third * shown.width) / 3" :x2="shown.left + (third * shown.width) / 3" :y1="shown.top" :y2="shown.top + shown.height" />
+        <line v-for="pass in ['under', 'upper']" :key="pass + 'h'" :class="pass" :y1="shown.top + (third * shown.height) / 3" :y2="shown.top + (third * shown.height) / 3" :x1="shown.left" :x2="shown.left + shown.width" />
+      </template>
+    </g>
+    <rect
+      class="body" tabindex="0" role="group" aria-label="Crop: arrow keys move it"
+      :x="shown.left" :y="shown.top" :width="shown.width" :height="shown.height"
+      @pointerdown="take($event, 'move')" @pointermove="move" @pointerup="drop" @keydown="nudge"
+    />
+    <g v-for="handle in handles" :key="handle.name">
+      <rect class="knob" :x="handle.x - 5" :y="handle.y - 5" width="10" height="10" pointer-events="none" />
+      <rect
+        class="grip" :data-handle="handle.name" :style="{ cursor: handle.cursor }"
+        :x="handle.x - 12" :y="handle.y - 12" width="24" height="24"
+        @pointerdown="take($event, handle.name)" @pointermove="move" @pointerup="drop"
+      />
+    </g>
+    <text class="label" :x="shown.left + 8" :y="shown.top + 18">{{ Math.round(crop.width) }} × {{ Math.round(crop.height) }} px</text>
+  </g>
+</template>
+
+<style scoped>
+.under { stroke: rgb(0 0 0 / 0.35); stroke-width: 2.5; }
+.upper { stroke: rgb(255 255 255 / 0.85); stroke-width: 0.9; }
+.body { fill: transparent; stroke: #fff; stroke-width: 1.4; cursor: move; outline: none; paint-order: stroke; filter: drop-shadow(0 0 1px #000); }
+.body:focus-visible { stroke: var(--pale-fern); stroke-width: 2.4; }
+.knob { fill: #fff; stroke: #1d211f; stroke-width: 1; }
+.grip { fill: transparent; }
+.label { font: 600 12.5px var(--mono); fill: #fff; paint-order: stroke; stroke: rgb(0 0 0 / 0.7); stroke-width: 3px; pointer-events: none; }
+</style>

@@ -1,0 +1,71 @@
+import { computed, ref } from 'vue'
+
+import { api, Problem, taken, type LedgerView, type Schemas, type Step } from '../api/client'
+
+export type Change = Schemas['PutStep'] | Schemas['RemoveStep']
+
+/** The photo's page and its ledger. Changes are saved one after the other; what the server answers is what is shown. */
+export function useLedger(photo: string, sayError: (error: unknown) => void) {
+  const page = ref<Schemas['BenchPage'] | null>(null)
+  const ledger = ref<LedgerView | null>(null)
+  const opening = ref<Schemas['StepView'][]>([])
+  const saving = ref(0)
+  const path = { photo }
+  let queue: Promise<unknown> = Promise.resolve()
+
+  const steps = computed(() => ledger.value?.steps ?? [])
+
+  async function load() {
+    page.value = taken(await api.GET('/api/photos/{photo}/bench', { params: { path } }))
+    ledger.value = page.value.ledger
+    if (opening.value.length === 0) opening.value = page.value.ledger.steps
+  }
+
+  function after<T>(work: () => Promise<T>): Promise<T | null> {
+    saving.value += 1
+    const done = queue.then(work).catch(async (error: unknown) => {
+      sayError(error)
+      if (error instanceof Problem && error.status === 409) await load()
+      return null
+    })
+    queue = done.finally(() => (saving.value -= 1))
+    return done
+  }
+
+  function change(summary: string, changes: Change[]) {
+    return after(async () => {
+      const body = { expected: ledger.value?.revision ?? 0, summary, changes }
+      ledger.value = taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body }))
+      return ledger.value
+    })
+  }
+
+  function undo() {
+    return after(async () => {
+      const body = { expected: ledger.value?.revision ?? 0 }
+      ledger.value = taken(await api.POST('/api/photos/{photo}/undo', { params: { path }, body }))
+    })
+  }
+
+  function redo() {
+    return after(async () => {
+      const body = { expected: ledger.value?.revision ?? 0 }
+      ledger.value = taken(await api.POST('/api/photos/{photo}/redo', { params: { path }, body }))
+    })
+  }
+
+  function stepOf(op: string): Step | null {
+    return steps.value.find((view) => view.step.op === op)?.step ?? null
+  }
+
+  /** The step as it was when the bench was opened, for the dot on a ruler. */
+  function before(op: string): Step | null {
+    return opening.value.find((view) => view.step.op === op)?.step ?? null
+  }
+
+  return { page, ledger, steps, saving, load, change, undo, redo, stepOf, before }
+}
+
+export function newId(): string {
+  return crypto.getRandomValues(new Uint32Array(2)).reduce((text, part) => text + part.toString(16).padStart(8, '0'), '')
+}

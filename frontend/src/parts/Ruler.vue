@@ -1,0 +1,181 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
+
+import { clamp, linear, type Scale } from './scale'
+
+const props = withDefaults(
+  defineProps<{
+    name: string
+    value: number
+    low: number
+    high: number
+    /** Where the value rests when nothing is changed; double-click returns to it. */
+    rest?: number
+    step?: number
+    unit?: string
+    digits?: number
+    signed?: boolean
+    scale?: Scale
+    /** The value at the start of this visit, shown as a dot. */
+    before?: number
+    ends?: [string, string]
+    disabled?: boolean
+  }>(),
+  { rest: 0, step: 1, unit: '', digits: 0, signed: false, scale: undefined, before: undefined, ends: undefined, disabled: false },
+)
+const emit = defineEmits<{ drag: [value: number]; settle: [value: number] }>()
+
+const track = useTemplateRef<HTMLElement>('track')
+const field = useTemplateRef<HTMLInputElement>('field')
+const typing = ref(false)
+const typed = ref('')
+const dragged = ref<number | null>(null)
+
+const scale = computed(() => props.scale ?? linear(props.low, props.high))
+const shown = computed(() => dragged.value ?? props.value)
+const place = computed(() => 100 * clamp(scale.value.toPlace(shown.value), 0, 1))
+const restPlace = computed(() => 100 * clamp(scale.value.toPlace(props.rest), 0, 1))
+const span = computed(() => ({
+  left: `${Math.min(place.value, restPlace.value)}%`,
+  width: `${Math.abs(place.value - restPlace.value)}%`,
+}))
+const text = computed(() => {
+  const number = shown.value.toFixed(props.digits)
+  return props.signed && shown.value > 0 ? `+${number}` : number
+})
+
+function rounded(value: number): number {
+  const whole = Math.round((value - props.rest) / props.step) * props.step + props.rest
+  return clamp(Number(whole.toFixed(6)), props.low, props.high)
+}
+
+function at(event: PointerEvent): number {
+  const box = track.value?.getBoundingClientRect()
+  if (!box) return props.value
+  return rounded(scale.value.toValue(clamp((event.clientX - box.left) / box.width, 0, 1)))
+}
+
+function start(event: PointerEvent) {
+  if (props.disabled || event.button !== 0) return
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  dragged.value = at(event)
+  emit('drag', dragged.value)
+}
+function move(event: PointerEvent) {
+  if (dragged.value === null) return
+  const value = at(event)
+  if (value !== dragged.value) {
+    dragged.value = value
+    emit('drag', value)
+  }
+}
+function end() {
+  if (dragged.value === null) return
+  const value = dragged.value
+  dragged.value = null
+  emit('settle', value)
+}
+
+let wheeling: ReturnType<typeof setTimeout> | undefined
+function nudge(steps: number) {
+  if (props.disabled) return
+  const next = rounded(shown.value + steps * props.step)
+  dragged.value = next
+  emit('drag', next)
+  clearTimeout(wheeling)
+  wheeling = setTimeout(end, 350)
+}
+
+async function type() {
+  if (props.disabled) return
+  typed.value = shown.value.toFixed(props.digits)
+  typing.value = true
+  await nextTick()
+  field.value?.select()
+}
+function take() {
+  if (!typing.value) return
+  typing.value = false
+  const value = Number(typed.value.replace(',', '.').replace('−', '-'))
+  if (Number.isFinite(value)) emit('settle', clamp(value, props.low, props.high))
+}
+</script>
+
+<template>
+  <div class="ruler" :class="{ disabled }">
+    <div class="head">
+      <span class="name">{{ name }}</span>
+      <input
+        v-if="typing"
+        ref="field"
+        v-model="typed"
+        class="number field"
+        :aria-label="`${name}, typed`"
+        @keydown.enter="take"
+        @keydown.esc.stop="typing = false"
+        @blur="take"
+      />
+      <button v-else class="value" type="button" tabindex="-1" :title="`Type ${name}`" @click="type">
+        <span class="number">{{ text }}</span><span v-if="unit" class="unit"> {{ unit }}</span>
+      </button>
+    </div>
+    <div
+      ref="track"
+      class="track"
+      role="slider"
+      :tabindex="disabled ? -1 : 0"
+      :aria-label="name"
+      :aria-valuemin="low"
+      :aria-valuemax="high"
+      :aria-valuenow="shown"
+      :aria-valuetext="`${text} ${unit}`"
+      :aria-disabled="disabled"
+      @pointerdown="start"
+      @pointermove="move"
+      @pointerup="end"
+      @pointercancel="end"
+      @dblclick="emit('settle', rest)"
+      @wheel.prevent="nudge($event.deltaY < 0 ? 1 : -1)"
+      @keydown.right.prevent="nudge($event.shiftKey ? 10 : 1)"
+      @keydown.up.prevent="nudge($event.shiftKey ? 10 : 1)"
+      @keydown.left.prevent="nudge($event.shiftKey ? -10 : -1)"
+      @keydown.down.prevent="nudge($event.shiftKey ? -10 : -1)"
+      @keydown.home.prevent="emit('settle', rest)"
+      @keydown.enter.prevent="type"
+    >
+      <div class="ticks"></div>
+      <div class="span" :style="span"></div>
+      <svg class="caret" :style="{ left: `${place}%` }" viewBox="0 0 12 14"><path d="M1 0.5h10v8L6 13.5 1 8.5z" /></svg>
+      <div v-if="before !== undefined && before !== value" class="before" :style="{ left: `${100 * clamp(scale.toPlace(before), 0, 1)}%` }"></div>
+      <span v-if="ends" class="end left">{{ ends[0] }}</span>
+      <span v-if="ends" class="end right">{{ ends[1] }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.ruler { height: 44px; user-select: none; min-width: 0; }
+.head { display: flex; justify-content: space-between; align-items: baseline; height: 18px; }
+.name { white-space: nowrap; }
+.value { border: 0; background: none; padding: 0 2px; cursor: text; white-space: nowrap; }
+.value:hover { background: var(--sheet); }
+.unit { font-size: 12px; }
+.field { width: 76px; height: 18px; text-align: right; border: 1px solid var(--fern); border-radius: 3px; padding: 0 3px; }
+.track { position: relative; height: 24px; margin: 0 6px; cursor: ew-resize; touch-action: none; }
+.ticks {
+  position: absolute; inset: 3px -0.5px auto; height: 12px;
+  border-bottom: 1px solid var(--rule);
+  background:
+    repeating-linear-gradient(to right, var(--rule) 0 1px, transparent 1px calc((100% - 1px) / 4)) 0 0 / 100% 12px,
+    repeating-linear-gradient(to right, var(--hairline) 0 1px, transparent 1px calc((100% - 1px) / 20)) 0 6px / 100% 6px no-repeat;
+}
+.span { position: absolute; top: 13px; height: 3px; background: var(--fern); }
+.caret { position: absolute; top: 1px; width: 12px; height: 14px; margin-left: -6px; fill: var(--ink); }
+.track:hover .caret, .track:focus-visible .caret { fill: var(--fern); }
+.before { position: absolute; top: 19px; width: 5px; height: 5px; margin-left: -2.5px; border-radius: 50%; background: var(--soft-ink); }
+.end { position: absolute; top: 15px; font-size: 12px; color: var(--soft-ink); }
+.end.left { left: -6px; }
+.end.right { right: -6px; }
+.disabled { opacity: 0.45; }
+.disabled .track { cursor: default; }
+</style>

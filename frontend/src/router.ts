@@ -1,0 +1,21 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+import { useSession } from './useSession'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/sign-in', name: 'sign-in', component: () => import('./sign-in/SignInView.vue'), meta: { open: true } },
+    { path: '/', name: 'board', component: () => import('./board/BoardView.vue') },
+    { path: '/tickets/:number', name: 'ticket', component: () => import('./ticket/TicketView.vue'), props: true },
+    { path: '/photos/:photo', name: 'bench', component: () => import('./bench/BenchView.vue'), props: true },
+    { path: '/:rest(.*)', redirect: '/' },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.meta.open) return true
+  const { person, ask } = useSession()
+  if (person.value === null) await ask()
+  return person.value !== null || { name: 'sign-in', query: { to: to.fullPath } }
+})

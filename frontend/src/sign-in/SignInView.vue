@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import { onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { api, type Schemas } from '../api/client'
+import { useSession } from '../useSession'
+
+const { signIn } = useSession()
+const route = useRoute()
+const router = useRouter()
+const name = ref('')
+const password = ref('')
+const problem = ref('')
+const busy = ref(false)
+const welcome = ref<Schemas['Welcome'] | null>(null)
+
+onMounted(async () => {
+  const { data } = await api.GET('/api/welcome')
+  welcome.value = data ?? null
+})
+
+function takeDemo() {
+  name.value = welcome.value?.demo_sign_in ?? ''
+  password.value = welcome.value?.demo_password ?? ''
+}
+
+async function enter() {
+  busy.value = true
+  problem.value = ''
+  try {
+    problem.value = (await signIn(name.value, password.value)) ?? ''
+  } catch {
+    problem.value = 'The server cannot be reached. Check that the application runs.'
+  }
+  busy.value = false
+  const to = route.query.to
+  if (!problem.value) await router.push(typeof to === 'string' && /^\/(?!\/)/.test(to) ? to : '/')
+}
+</script>
+
+<template>
+  <main class="page">
+    <div class="ticket">
+      <div class="stub">
+        <img src="/fern.svg" alt="" width="30" height="30" />
+        <strong>FERN TICKET</strong>
+        <p>Photos made to the measure of a slip.</p>
+      </div>
+      <form class="form" @submit.prevent="enter">
+        <h1>Sign in</h1>
+        <label for="name">Name</label>
+        <InputText id="name" v-model="name" autocomplete="username" autofocus required />
+        <label for="password">Password</label>
+        <InputText id="password" v-model="password" type="password" autocomplete="current-password" required />
+        <p class="problem" role="alert">{{ problem }}</p>
+        <Button type="submit" label="Sign in" :loading="busy" />
+        <div v-if="welcome?.demo_sign_in" class="demo">
+          <span>Demo: <b class="number">{{ welcome.demo_sign_in }}</b> · <b class="number">{{ welcome.demo_password }}</b></span>
+          <button type="button" class="plain" @click="takeDemo">Fill in</button>
+        </div>
+      </form>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.page { height: 100%; display: grid; place-items: center; }
+.ticket { display: flex; width: 640px; box-shadow: 0 1px 0 var(--rule); }
+.stub {
+  width: 224px; padding: 26px 30px 26px 22px; background: var(--fern); color: #fff;
+  border-radius: 3px 0 0 3px;
+  mask: radial-gradient(circle 5px at right, #0000 98%, #000) 0 0 / 100% 14px;
+}
+.stub img { display: block; margin-bottom: 40px; filter: brightness(1.35); }
+.stub strong { font: 700 19px/1.2 var(--mono); letter-spacing: 0.03em; }
+.stub p { margin-top: 8px; }
+.form { flex: 1; display: flex; flex-direction: column; padding: 26px 34px 22px; background: var(--paper); border-radius: 0 3px 3px 0; }
+h1 { font-size: 18px; margin-bottom: 12px; }
+label { margin: 8px 0 3px; font-weight: 600; }
+.problem { min-height: 34px; padding-top: 8px; color: var(--short); }
+.demo { display: flex; justify-content: space-between; align-items: center; margin-top: 18px; padding-top: 12px; border-top: 1px dashed var(--rule); }
+</style>
