@@ -61,7 +61,7 @@ def propose_source(
     if top < 0 or left < 0 or ring.sum() < 8:
         return None
 
-    cost = _ring_cost(picture, ring, top, left)
+    cost = _ring_cost(picture, 1 - blocked.astype(np.float32), ring, top, left)
     cost += _structure_cost(picture, hole, ring, top, left)
     used = cv2.matchTemplate(blocked.astype(np.float32), (hole > 0.02).astype(np.float32), cv2.TM_CCORR)
     y, x = np.mgrid[0 : cost.shape[0], 0 : cost.shape[1]]
@@ -87,11 +87,16 @@ def _shrink(pixels: NDArray[np.float32], scale: float) -> NDArray[np.float32]:
     return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
-def _ring_cost(picture: NDArray[np.float32], ring: NDArray[np.float32], top: int, left: int) -> NDArray[np.float32]:
+def _ring_cost(
+    picture: NDArray[np.float32], free: NDArray[np.float32], ring: NDArray[np.float32], top: int, left: int
+) -> NDArray[np.float32]:
     """Mean squared difference over the ring: fine texture in full, broad colour at a tenth. In units of the ring's own
-    variance, so that costs of different kinds can be added."""
+    variance, so that costs of different kinds can be added. `free` is 0 in the holes: what is to be removed must not
+    colour the broad picture around it."""
     rows, columns = ring.shape
-    broad = cv2.GaussianBlur(picture, (0, 0), max(1.5, 0.12 * max(rows, columns)))
+    reach = max(1.5, 0.12 * max(rows, columns))
+    cover = np.maximum(cv2.GaussianBlur(free, (0, 0), reach), 1e-4)
+    broad = cv2.GaussianBlur(picture * free[..., None], (0, 0), reach) / cover[..., None]
     total = np.zeros((picture.shape[0] - rows + 1, picture.shape[1] - columns + 1), np.float32)
     weight = ring / ring.sum()
     spread = 1e-6

@@ -154,10 +154,11 @@ def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[N
     """First source index and weights of each result pixel, Lanczos with three lobes (Duchon 1979).
 
     Result pixel i is centred at `scale * (i + 0.5) + shift` of the source; `scale` may be negative (mirrored). Weights
-    add up to one; where the filter leaves the source, the rest is scaled up, as Pillow does.
+    add up to one; where the filter leaves the source, the rest is scaled up, as Pillow does. A result pixel beyond the
+    source takes its edge.
     """
     spread = max(1.0, abs(scale))
-    centre = scale * (np.arange(count) + 0.5) + shift
+    centre = np.clip(scale * (np.arange(count) + 0.5) + shift, 0, length)
     taps = min(math.ceil(6 * spread) + 1, length)
     first = np.clip(np.ceil(centre - 3 * spread - 0.5), 0, length - taps).astype(np.int32)
     at = first[:, None] + np.arange(taps)[None] + 0.5 - centre[:, None]

@@ -83,7 +83,7 @@ onBeforeUnmount(() => window.removeEventListener('pointerup', releaseOriginal))
     </aside>
     <PictureStage class="stage" />
     <StationTabs class="tabs" />
-    <section class="deck" role="tabpanel" :aria-label="bench.station.value">
+    <section class="place" role="tabpanel" :aria-label="bench.station.value">
       <component :is="decks[bench.station.value]" />
     </section>
   </div>
@@ -96,7 +96,7 @@ onBeforeUnmount(() => window.removeEventListener('pointerup', releaseOriginal))
 <style scoped>
 .bench {
   height: 100%; display: grid; overflow: hidden;
-  grid-template: 40px minmax(0, 1fr) 31px 164px / 262px minmax(0, 1fr);
+  grid-template: 40px minmax(0, 1fr) 31px 138px / 262px minmax(0, 1fr);
   grid-template-areas: 'tag bar' 'paper stage' 'paper tabs' 'deck deck';
 }
 .tag { grid-area: tag; z-index: 1; }
@@ -115,6 +115,6 @@ onBeforeUnmount(() => window.removeEventListener('pointerup', releaseOriginal))
 .tear { flex: none; height: 6px; margin: 7px 0; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
 .stage { grid-area: stage; }
 .tabs { grid-area: tabs; }
-.deck { grid-area: deck; background: var(--deck); border-top: 1px solid var(--rule); overflow: auto; }
+.place { grid-area: deck; background: var(--deck); border-top: 1px solid var(--rule); overflow: auto; }
 .loading { padding: 40px; }
 </style>

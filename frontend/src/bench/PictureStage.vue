@@ -30,7 +30,8 @@ onBeforeUnmount(() => {
   window.removeEventListener('keyup', spaceUp)
 })
 function spaceDown(event: KeyboardEvent) {
-  if (event.key !== ' ' || (event.target as HTMLElement).closest('button, input, [role=slider]')) return
+  // over the picture, space pans whatever has the focus; elsewhere it presses the focused button as usual
+  if (event.key !== ' ' || !cursor.value || (event.target as HTMLElement).closest('input')) return
   event.preventDefault()
   space.value = true
 }
@@ -143,8 +144,8 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     <span class="readout number left">{{ readout }}</span>
     <span class="readout number right">
       {{ scaleText }} ·
-      <button type="button" title="Key 0" @click="bench.fit()">fit</button>
-      <button type="button" title="Key 1" @click="bench.zoom(1)">100 %</button>
+      <button v-if="!bench.fitted.value" type="button" title="Key 0" @click="bench.fit()"><b>0</b> fit</button>
+      <button v-if="bench.view.value.scale !== 1" type="button" title="Key 1" @click="bench.zoom(1)"><b>1</b> 100 %</button>
     </span>
   </main>
 </template>
@@ -156,7 +157,8 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .readout { position: absolute; bottom: 10px; padding: 4px 8px; background: rgb(245 245 244 / 0.92); border-radius: 3px; font-weight: 500; pointer-events: none; }
 .left { left: 14px; }
 .right { right: 14px; }
-.readout button { border: 0; background: none; padding: 0 3px; cursor: pointer; pointer-events: auto; text-decoration: underline; }
+.readout button { border: 0; background: none; padding: 0 3px; cursor: pointer; pointer-events: auto; }
+.readout button:hover { text-decoration: underline; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
 .banner { position: absolute; top: 12px; left: 14px; padding: 4px 10px; background: var(--ink); color: #fff; border-radius: 3px; }
 </style>

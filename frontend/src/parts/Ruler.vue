@@ -116,7 +116,7 @@ function take() {
         @blur="take"
       />
       <button v-else class="value" type="button" tabindex="-1" :title="`Type ${name}`" @click="type">
-        <span class="number">{{ text }}</span><span v-if="unit" class="unit"> {{ unit }}</span>
+        <span class="number">{{ text }}</span><span v-if="unit" class="unit">{{ unit }}</span>
       </button>
     </div>
     <div
@@ -159,7 +159,7 @@ function take() {
 .name { white-space: nowrap; }
 .value { border: 0; background: none; padding: 0 2px; cursor: text; white-space: nowrap; }
 .value:hover { background: var(--sheet); }
-.unit { font-size: 12px; }
+.unit { font-size: 12px; margin-left: 3px; }
 .field { width: 76px; height: 18px; text-align: right; border: 1px solid var(--fern); border-radius: 3px; padding: 0 3px; }
 .track { position: relative; height: 24px; margin: 0 6px; cursor: ew-resize; touch-action: none; }
 .ticks {

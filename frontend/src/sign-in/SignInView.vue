@@ -44,7 +44,7 @@ async function enter() {
   <main class="page">
     <div class="ticket">
       <div class="stub">
-        <img src="/fern.svg" alt="" width="30" height="30" />
+        <svg viewBox="0 0 22 28" width="34" height="44" aria-hidden="true"><path d="M11 27V3m0 6c2-4 6-4 9-4-1 4-5 6-9 4m0 7c2-4 6-4 9-4-1 4-5 6-9 4m0 7c2-4 6-4 9-4-1 4-5 6-9 4m0-14C9 5 5 5 2 5c1 4 5 6 9 4m0 7c-2-4-6-4-9-4 1 4 5 6 9 4m0 7c-2-4-6-4-9-4 1 4 5 6 9 4" /></svg>
         <strong>FERN TICKET</strong>
         <p>Photos made to the measure of a slip.</p>
       </div>
@@ -73,7 +73,7 @@ async function enter() {
   border-radius: 3px 0 0 3px;
   mask: radial-gradient(circle 5px at right, #0000 98%, #000) 0 0 / 100% 14px;
 }
-.stub img { display: block; margin-bottom: 40px; filter: brightness(1.35); }
+.stub svg { display: block; margin-bottom: 40px; fill: none; stroke: #fff; stroke-width: 1.5; stroke-linejoin: round; stroke-linecap: round; }
 .stub strong { font: 700 19px/1.2 var(--mono); letter-spacing: 0.03em; }
 .stub p { margin-top: 8px; }
 .form { flex: 1; display: flex; flex-direction: column; padding: 26px 34px 22px; background: var(--paper); border-radius: 0 3px 3px 0; }

@@ -65,7 +65,8 @@ function megabytes(bytes: number | null | undefined): string {
       <p class="row"><span>name</span><span class="number name" :title="page.file_name">{{ page.file_name }}</span></p>
       <p class="row"><span>file</span><span class="number">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span></p>
       <p class="row"><span>to</span><span class="number">{{ page.desk }}</span></p>
-      <Button class="go" size="small" :label="short.length ? `Hand over with ${short.length} open` : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
+      <p v-if="short.length" class="small open">{{ short.length }} of the slip's lines {{ short.length === 1 ? 'does' : 'do' }} not hold yet</p>
+      <Button class="go" size="small" :label="short.length ? `Hand over all the same` : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
     </div>
     <div class="now">
       <h3 class="heading">At the desk</h3>
@@ -98,12 +99,13 @@ function megabytes(bytes: number | null | undefined): string {
 
 <style scoped>
 .deck { display: grid; grid-template-columns: 262px minmax(260px, 1fr) minmax(400px, 1.25fr); height: 100%; }
-.deck > div { padding: 11px 14px; overflow: auto; border-right: 1px solid var(--hairline); }
-.row { display: flex; gap: 10px; align-items: baseline; padding: 2.5px 0; }
+.deck > div { padding: 9px 14px; overflow: auto; border-right: 1px solid var(--hairline); }
+.row { display: flex; gap: 10px; align-items: baseline; padding: 1.5px 0; white-space: nowrap; }
 .side .row { justify-content: space-between; }
 .name { overflow: hidden; text-overflow: ellipsis; }
 .heading { margin-bottom: 5px; }
-.go { margin-top: 8px; width: 100%; }
+.go { margin-top: 5px; width: 100%; }
+.open { color: var(--short); }
 .state { display: flex; gap: 12px; align-items: center; font-size: 14px; }
 .state.accepted strong { color: var(--deep-fern); }
 .state.returned strong, .state.failed strong { color: var(--short); }

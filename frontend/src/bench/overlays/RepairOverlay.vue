@@ -125,6 +125,10 @@ const brushSize = computed(() => bench.brush.value.size * bench.sourceScale.valu
     <g v-for="repair in others" :key="repair.id" class="pin" role="button" tabindex="0" :aria-label="`Take up ${repair.step.op}`" @pointerdown.stop="bench.selected.value = repair.id" @keydown.enter="bench.selected.value = repair.id">
       <circle class="pin-under" :class="{ off: repair.off }" :cx="repair.strokes[0]?.first[0]" :cy="repair.strokes[0]?.first[1]" r="5" />
     </g>
+    <pattern id="dots" width="6" height="6" patternUnits="userSpaceOnUse">
+      <rect width="6" height="6" fill="rgb(0 0 0 / 0.55)" />
+      <path d="M0 0h3v3h-3zM3 3h3v3h-3z" fill="#fff" />
+    </pattern>
     <g v-if="active">
       <mask :id="`rim-${active.id}`" maskUnits="userSpaceOnUse" x="-9999" y="-9999" width="29999" height="29999">
         <path v-for="(stroke, index) in active.strokes" :key="index" :d="stroke.path" class="solid" stroke="#fff" :stroke-width="stroke.width + 4" />
@@ -141,7 +145,7 @@ const brushSize = computed(() => bench.brush.value.size * bench.sourceScale.valu
         <g pointer-events="none">
           <template v-for="(stroke, index) in active.strokes" :key="index">
             <circle v-if="stroke.single" class="dotted" :cx="stroke.first[0]" :cy="stroke.first[1]" :r="stroke.width / 2" />
-            <path v-else :mask="`url(#rim-${active.id})`" :d="stroke.path" class="solid ghost" :stroke-width="stroke.width + 3" />
+            <path v-else :mask="`url(#rim-${active.id})`" :d="stroke.path" class="solid" stroke="url(#dots)" :stroke-width="stroke.width + 4" />
           </template>
         </g>
         <path v-for="(stroke, index) in active.strokes" :key="`hit${index}`" class="solid source" :d="stroke.path" :stroke-width="Math.max(stroke.width, 22)" @pointerdown.stop="takeSource" @pointermove="moveSource" @pointerup="dropSource"><title>Drag to another source</title></path>
@@ -161,7 +165,6 @@ const brushSize = computed(() => bench.brush.value.size * bench.sourceScale.valu
 .solid { fill: none; stroke-linecap: round; stroke-linejoin: round; }
 .live { fill: none; stroke: rgb(255 255 255 / 0.45); stroke-linecap: round; stroke-linejoin: round; pointer-events: none; }
 .source { stroke: transparent; pointer-events: stroke; cursor: move; }
-.ghost { stroke: #fff; stroke-dasharray: 3 4; stroke-linecap: butt; }
 .dotted { fill: none; stroke: #fff; stroke-width: 1.6; stroke-dasharray: 2.5 3.5; filter: drop-shadow(0 0 1px #000); }
 .tether { fill: none; }
 .tether.under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.2; }

@@ -1,0 +1,121 @@
+"""The frame: crops, angles, whole pixels."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.frame.geometry import FrameState, Rectangle, largest_inside, rotation
+from fern_ticket.core.frame.straighten import angle_of_line
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.settling import settle
+from tests import pictures
+
+
+def frame(steps, size=(4000, 3000)):
+    from fern_ticket.core.render.plan import make_plan
+
+    return make_plan(read_steps(steps), size).frame
+
+
+def corners_in_source(of):
+    w, h = of.size
+    return (of.to_source @ np.array([[0, w, 0, w], [0, 0, h, h], [1, 1, 1, 1]], float))[:2]
+
+
+@pytest.mark.parametrize(("width", "height"), [(300, 200), (200, 300), (1000, 90), (100, 100)])
+@pytest.mark.parametrize("degrees", [0.2, 3, -17, 45])
+def test_the_largest_rectangle_fits_and_none_larger_does(width, height, degrees):
+    """Checked by brute force over all proportions, an argument of its own."""
+    w, h = largest_inside(width, height, degrees)
+    sin, cos = abs(np.sin(np.radians(degrees))), abs(np.cos(np.radians(degrees)))
+    assert w * cos + h * sin <= width + 1e-6
+    assert w * sin + h * cos <= height + 1e-6
+    shape = np.geomspace(0.01, 100, 20001)
+    scale = np.minimum(width / (cos + shape * sin), height / (sin + shape * cos))
+    assert w * h == pytest.approx((scale * scale * shape).max(), rel=1e-3)
+
+
+@pytest.mark.parametrize("angle", [-30, -4.2, 0, 0.5, 44])
+@pytest.mark.parametrize("crop", [(0, 0, 4000, 3000), (3500, 2800, 900, 700), (-500, 1000, 3000, 2400)])
+def test_no_crop_reaches_beyond_the_picture(angle, crop):
+    params = dict(zip(("left", "top", "width", "height"), crop, strict=True))
+    result = frame([{"op": "straighten", "params": {"angle": angle}}, {"op": "crop", "params": params}])
+    x, y = corners_in_source(result)
+    assert x.min() >= -1 and x.max() <= 4001
+    assert y.min() >= -1 and y.max() <= 3001
+    assert result.size[0] / result.size[1] == pytest.approx(crop[2] / crop[3], rel=0.01)
+
+
+def test_a_crop_stays_on_its_subject_when_it_is_pushed_in_only_as_far_as_needed():
+    inside = frame([{"op": "crop", "params": {"left": 100, "top": 200, "width": 800, "height": 1000}}])
+    assert (inside.rectangle.left, inside.rectangle.top) == (100, 200)
+    pushed = frame([{"op": "crop", "params": {"left": 3600, "top": 200, "width": 800, "height": 1000}}])
+    assert (pushed.rectangle.left, pushed.rectangle.top) == (3200, 200)
+    assert pushed.size == (800, 1000)
+
+
+def test_the_long_side_is_exact_and_the_other_side_follows():
+    crop = {"op": "crop", "params": {"left": 0, "top": 0, "width": 2400, "height": 3000}}
+    result = frame([crop, {"op": "output_size", "params": {"long_side": 900}}])
+    assert result.size == (720, 900)
+    small = frame([crop, {"op": "output_size", "params": {"long_side": 3600}}])
+    assert small.size == (2400, 3000)
+    assert not small.enlarged
+    asked = frame([crop, {"op": "output_size", "params": {"long_side": 3600, "enlarge": True}}])
+    assert asked.size == (2880, 3600)
+    assert asked.enlarged
+
+
+def test_turning_takes_the_crop_along():
+    pixels = pictures.noise(90, 140)
+    crop = {"op": "crop", "params": {"left": 20, "top": 10, "width": 60, "height": 40}}
+    for quarters in (1, 2, 3):
+        turn = {"op": "turn", "params": {"quarters": quarters, "mirror": quarters == 2}}
+        steps = read_steps([crop, turn])
+        result = LedgerPicture(pictures.source(pixels), "t", steps, ByteCache(1 << 22)).deliver(np.uint8)
+        expected = np.rot90(pixels[10:50, 20:80], -quarters)
+        assert np.array_equal(result, expected[:, ::-1] if quarters == 2 else expected)
+
+
+@pytest.mark.parametrize(
+    ("end", "turn"), [((100, 0), 0), ((100, 3), -1.718), ((-100, -3), -1.718), ((3, 100), 1.718), ((-2, -100), 1.146)]
+)
+def test_a_drawn_line_becomes_level_or_upright_whichever_is_nearer(end, turn):
+    assert angle_of_line((0, 0), end) == pytest.approx(turn, abs=1e-3)
+    straight = rotation(turn)[:2, :2] @ np.array(end, float)
+    assert min(abs(straight)) == pytest.approx(0, abs=1e-2)
+
+
+def test_a_line_too_short_to_say_is_refused():
+    with pytest.raises(LedgerError, match="too short"):
+        angle_of_line((10, 10), (12, 13))
+
+
+@pytest.mark.parametrize("mirror", [False, True])
+@pytest.mark.parametrize("degrees", [-3.1, 1.7])
+def test_a_line_along_a_rendered_edge_levels_it(degrees, mirror):
+    """The edge of a rendered picture is found again after straightening, by its own gradient."""
+    pixels = pictures.edge(400, 600, degrees)
+    slope = np.tan(np.radians(degrees))
+    line = [[50.0, 200 - 250 * slope], [550.0, 200 + 250 * slope]]
+    before = [Step(op="turn", params={"mirror": mirror})]
+    source = pictures.source(pixels)
+    step = settle(source, "t", before, Step(op="straighten", params={"line": line}), ByteCache(1 << 22))
+    assert step.params["angle"] == pytest.approx(degrees if mirror else -degrees, abs=0.01)
+    result = LedgerPicture(source, "t", [*before, step], ByteCache(1 << 22)).deliver(np.uint8).astype(float)[..., 0]
+    left, right = ((255 - result[:, x]).sum() for x in (20, -20))
+    assert left == pytest.approx(right, rel=0.003)
+
+
+def test_turned_coordinates_name_the_same_source_pixels():
+    state = FrameState.whole((400, 300)).quarter(1)
+    assert (state.width, state.height) == (300, 400)
+    corner = state.turned_to_source @ np.array([300, 0, 1])
+    assert np.allclose(corner[:2], (0, 0))
+    assert FrameState.whole((400, 300)).quarter(4).turned_to_source == pytest.approx(np.eye(3))
+    box = FrameState(400, 300, np.eye(3), crop=Rectangle(10, 20, 30, 40)).flipped(across=False).crop
+    assert box == Rectangle(10, 240, 30, 40)

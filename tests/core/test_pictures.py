@@ -1,0 +1,168 @@
+"""Files in and out: what is read is what was written, and what is broken is refused in words."""
+
+from __future__ import annotations
+
+import io
+import struct
+import zlib
+
+import cv2
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image, ImageCms
+
+from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.pictures.decode import decode, decode_file, read_header
+from fern_ticket.core.pictures.encode import Encoding, encode, format_of
+from fern_ticket.core.pictures.profiles import srgb_icc
+from tests import pictures
+
+
+@pytest.mark.parametrize("depth", [np.uint8, np.uint16])
+@pytest.mark.parametrize("kind", ["PNG", "TIFF"])
+def test_lossless_formats_give_back_every_value(kind, depth):
+    pixels = pictures.noise(37, 53, depth=depth)
+    decoded = decode(encode(pixels, Encoding(kind, icc=srgb_icc())))
+    assert decoded.pixels.dtype == depth
+    assert np.array_equal(decoded.pixels, pixels)
+    assert decoded.space.is_srgb
+    assert decoded.format == kind
+
+
+def test_a_jpeg_of_quality_100_is_within_rounding():
+    pixels = pictures.ramp(120, 160)
+    decoded = decode(encode(pixels, Encoding("JPEG", 100, icc=srgb_icc())))
+    assert np.abs(decoded.pixels.astype(int) - pixels).max() <= 3
+
+
+def test_files_carry_profile_and_density_that_another_reader_finds():
+    for kind in ("JPEG", "PNG", "TIFF"):
+        data = encode(pictures.ramp(40, 50), Encoding(kind, 95, icc=srgb_icc(), ppi=300))
+        image = Image.open(io.BytesIO(data))
+        image.load()
+        assert image.info["icc_profile"] == srgb_icc()
+        assert image.info["dpi"][0] == pytest.approx(300, abs=0.1)
+
+
+def test_long_profiles_are_split_into_numbered_chunks():
+    icc = srgb_icc() + bytes(150_000)
+    data = encode(pictures.ramp(20, 20), Encoding("JPEG", 90, icc=icc))
+    assert Image.open(io.BytesIO(data)).info["icc_profile"] == icc
+
+
+def test_exif_is_kept_and_says_upright():
+    exif = Image.Exif()
+    exif[0x0110], exif[0x0112] = "Orrery M3", 6
+    data = pictures.file(pictures.ramp(40, 60), "JPEG", exif=exif)
+    decoded = decode(data)
+    assert decoded.pixels.shape == (60, 40, 3)
+    for kind in ("JPEG", "PNG"):
+        again = Image.open(io.BytesIO(encode(decoded.pixels, Encoding(kind, exif=decoded.exif))))
+        assert again.getexif()[0x0110] == "Orrery M3"
+        assert again.getexif()[0x0112] == 1
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_orientation_is_applied_as_pillow_does(orientation):
+    from PIL import ImageOps
+
+    exif = Image.Exif()
+    exif[0x0112] = orientation
+    data = pictures.file(pictures.noise(24, 36), "PNG", exif=exif)
+    expected = np.asarray(ImageOps.exif_transpose(Image.open(io.BytesIO(data))))
+    assert np.array_equal(decode(data).pixels, expected)
+
+
+def test_grey_palette_and_transparent_pictures_become_rgb():
+    grey16 = np.arange(40 * 50, dtype=np.uint16).reshape(40, 50) * 30
+    done, data = cv2.imencode(".png", grey16)
+    assert done
+    decoded = decode(data.tobytes())
+    assert decoded.pixels.dtype == np.uint16
+    assert np.array_equal(decoded.pixels[..., 1], grey16)
+
+    out = io.BytesIO()
+    tifffile.imwrite(out, grey16, photometric="minisblack")
+    assert np.array_equal(decode(out.getvalue()).pixels[..., 0], grey16)
+
+    clear = np.zeros((30, 30, 4), np.uint8)
+    clear[:15] = (10, 200, 30, 255)
+    out = io.BytesIO()
+    Image.fromarray(clear).save(out, "PNG")
+    pixels = decode(out.getvalue()).pixels
+    assert (pixels[:15] == (10, 200, 30)).all()
+    assert (pixels[15:] == 255).all()
+
+    out = io.BytesIO()
+    Image.fromarray(pictures.ramp(30, 30)).quantize(16).save(out, "PNG")
+    assert decode(out.getvalue()).pixels.shape == (30, 30, 3)
+
+
+def test_cmyk_is_converted_and_says_so():
+    image = Image.new("CMYK", (40, 30), (255, 0, 0, 0))
+    out = io.BytesIO()
+    image.save(out, "JPEG")
+    decoded = decode(out.getvalue())
+    red, green, blue = decoded.pixels[15, 20]
+    assert red < 60 < green
+    assert blue > 150
+    assert "CMYK" in decoded.notes[0]
+
+
+def png_header(width: int, height: int) -> bytes:
+    def chunk(kind, body):
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    ihdr = chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0))
+    return b"\x89PNG\r\n\x1a\n" + ihdr + chunk(b"IDAT", zlib.compress(b"\0" * 100)) + chunk(b"IEND", b"")
+
+
+JPEG = pictures.file(pictures.noise(200, 300), "JPEG", quality=90)
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"", "not a picture"),
+        (b"dear diary" * 50, "not a picture"),
+        (JPEG[: len(JPEG) // 2], "cut short"),
+        (JPEG[:300] + bytes(200) + JPEG[700:], "damaged"),
+        (pictures.file(np.zeros((1, 1, 3), np.uint8), "PNG"), "only 1 × 1"),
+        (png_header(60000, 60000), "60000 × 60000"),
+        (png_header(20000, 20000), "20000 × 20000"),
+        (png_header(400, 400), "damaged"),
+        (pictures.file(pictures.ramp(40, 40), "GIF"), "GIF files are not read"),
+        (pictures.file(pictures.ramp(40, 40), "BMP"), "BMP files are not read"),
+    ],
+    ids=["empty", "text", "truncated", "holed", "1x1", "huge", "400MP", "short png", "gif", "bmp"],
+)
+def test_bad_files_are_refused_with_what_to_do(data, said):
+    with pytest.raises(PictureError, match=said) as refused:
+        decode(data)
+    assert refused.value.hint
+
+
+def test_a_damaged_profile_is_refused():
+    with pytest.raises(PictureError, match="profile"):
+        decode(pictures.file(pictures.ramp(40, 40), "PNG", icc_profile=b"not a profile" * 30))
+
+
+def test_unreadable_files_and_endings_are_named(tmp_path):
+    with pytest.raises(PictureError, match="none.jpg"):
+        decode_file(tmp_path / "none.jpg")
+    with pytest.raises(FernError, match=r"\.gif"):
+        format_of(tmp_path / "x.gif")
+    assert format_of(tmp_path / "x.TIFF") == "TIFF"
+
+
+def test_a_header_alone_is_read_without_decoding():
+    header = read_header(JPEG[:1500])
+    assert (header.width, header.height, header.format) == (300, 200, "JPEG")
+
+
+def test_a_table_profile_is_converted_by_lcms():
+    lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB"))
+    assert lab is not None
+    grey = pictures.file(pictures.ramp(40, 40)[..., 0], "PNG", icc_profile=srgb_icc())
+    assert "grey profile" in decode(grey).notes[0]

@@ -1,0 +1,193 @@
+"""What is seen is what is delivered; what nobody touched stays as it was."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.pictures.decode import Decoded
+from fern_ticket.core.pictures.profiles import srgb
+from fern_ticket.core.pictures.pyramid import ArraySource, TiledSource, level_box, write_pyramid
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.resample import nearest
+from tests import pictures
+
+GREY = (119, 119, 119)
+
+
+def made(pixels, steps, cache=None):
+    return LedgerPicture(pictures.source(pixels), "test", read_steps(steps), cache or ByteCache(1 << 26))
+
+
+def stroke(x, y, size=30, **more):
+    return {"kind": "strokes", "strokes": [{"points": [[x, y, 1]], "size": size, **more}]}
+
+
+@pytest.mark.parametrize("depth", [np.uint8, np.uint16])
+@pytest.mark.parametrize(
+    "steps",
+    [
+        [],
+        [{"op": "exposure", "params": {"ev": 0}}, {"op": "straighten", "params": {"angle": 0}}],
+        [{"op": "white_balance"}],
+        [{"op": "exposure", "params": {"ev": 2}, "enabled": False}],
+        [{"op": "exposure", "params": {"ev": 2}, "strength": 0}],
+        [{"op": "output_size", "params": {"long_side": 5000}}],
+    ],
+    ids=["empty", "zero", "daylight", "off", "no strength", "never enlarged"],
+)
+def test_a_ledger_that_changes_nothing_gives_back_the_source(depth, steps):
+    pixels = pictures.noise(301, 417, depth=depth)
+    assert np.array_equal(made(pixels, steps).deliver(depth), pixels)
+
+
+def test_quarter_turns_move_pixels_and_never_mix_them():
+    pixels = pictures.noise(120, 200)
+    for quarters in range(-3, 4):
+        turned = made(pixels, [{"op": "turn", "params": {"quarters": quarters}}]).deliver(np.uint8)
+        assert np.array_equal(turned, np.rot90(pixels, -quarters))
+    mirrored = made(pixels, [{"op": "turn", "params": {"mirror": True}}]).deliver(np.uint8)
+    assert np.array_equal(mirrored, pixels[:, ::-1])
+
+
+def test_a_crop_keeps_exactly_its_pixels_and_nothing_else():
+    pixels = pictures.noise(200, 300)
+    crop = {"op": "crop", "params": {"left": 41, "top": 17, "width": 120, "height": 150}}
+    assert np.array_equal(made(pixels, [crop]).deliver(np.uint8), pixels[17:167, 41:161])
+
+
+ALL = [
+    {"op": "dab", "mask": stroke(150, 140)},
+    {"op": "heal", "mask": stroke(320, 200, 50), "params": {"source": {"dx": -80, "dy": 20}}, "strength": 0.8},
+    {"op": "exposure", "params": {"ev": 0.4}},
+    {"op": "white_balance", "params": {"temperature": 5200, "tint": 4}},
+    {"op": "straighten", "params": {"angle": 2.3}},
+    {"op": "crop", "params": {"left": 60, "top": 50, "width": 400, "height": 320, "ratio": "5:4"}},
+]
+
+
+@pytest.mark.parametrize("turned", [False, True], ids=["upright", "straightened"])
+def test_the_bench_at_100_percent_shows_the_delivered_pixels(turned):
+    picture = made(pictures.texture(430, 610), [s for s in ALL if turned or s["op"] != "straighten"])
+    delivered = picture.deliver(np.uint8)
+    seen = picture.view(View(37, 21, 1.0, 200, 150), GREY, fine=True)
+    assert np.array_equal(seen, delivered[21:171, 37:237])
+
+
+def test_the_bench_and_the_delivery_agree_at_the_size_of_the_slip():
+    steps = [*ALL, {"op": "output_size", "params": {"long_side": 230}}]
+    picture = made(pictures.texture(430, 610), steps)
+    delivered = picture.deliver(np.uint8)
+    assert delivered.shape == (184, 230, 3)
+    assert np.array_equal(picture.view(View(0, 0, 1.0, 230, 184), GREY, fine=True), delivered)
+
+
+def test_what_lies_beyond_the_picture_is_the_surround():
+    picture = made(np.full((60, 80, 3), 200, np.uint8), [])
+    seen = picture.view(View(-10, -10, 1.0, 100, 80), GREY, fine=True)
+    assert (seen[:10] == 119).all()
+    assert (seen[10:70, 10:90] == 200).all()
+    assert (seen[70:] == 119).all()
+
+
+def test_straightening_leaves_no_blank_corner():
+    """A picture of one value stays of one value: nothing from outside is mixed in, at any angle."""
+    pixels = np.full((210, 330, 3), 180, np.uint8)
+    for angle in (-45, -12.5, -0.3, 0.01, 1.7, 30, 44):
+        result = made(pixels, [{"op": "straighten", "params": {"angle": angle}}]).deliver(np.uint8)
+        assert (result == 180).all()
+        assert min(result.shape[:2]) > 60
+
+
+def test_a_pyramid_on_disk_reads_like_one_in_memory(tmp_path):
+    """Odd sides, several tiles, every level; and prepared again over itself."""
+    decoded = Decoded(pictures.noise(1111, 1537), srgb(), "PNG", b"")
+    for _ in range(2):
+        write_pyramid(decoded, tmp_path / "p")
+    disk, memory = TiledSource(tmp_path / "p"), ArraySource(decoded)
+    assert disk.levels == memory.levels == 4
+    for level in range(disk.levels):
+        box = level_box(disk.size, level)
+        assert np.array_equal(disk.read(level, box), memory.read(level, box))
+    assert [p.name for p in tmp_path.iterdir()] == ["p"]
+
+
+def test_repairs_reach_every_level_of_the_pyramid():
+    pixels = pictures.texture(1200, 1600)
+    picture = made(pixels, [{"op": "heal", "mask": stroke(801, 603, 90)}])
+    repaired = pictures.source(picture.repaired.read(0, Box(0, 0, 1600, 1200)))
+    for level in range(1, picture.repaired.levels):
+        box = level_box((1600, 1200), level)
+        assert np.array_equal(picture.repaired.read(level, box), repaired.read(level, box))
+
+
+def test_changing_one_repair_recomputes_only_what_overlaps_it(monkeypatch):
+    from fern_ticket.core.clean import heal
+
+    computed = []
+    real = heal.heal_place
+    monkeypatch.setattr(heal, "heal_place", lambda place, *rest: computed.append(place) or real(place, *rest))
+    pixels, cache = pictures.texture(900, 900), ByteCache(1 << 27)
+    source = {"source": {"dx": 45, "dy": 0}}
+    steps = [
+        {"id": f"r{i}", "op": "heal", "params": source, "mask": stroke(90 + 150 * (i % 5), 90 + 150 * (i // 5), 24)}
+        for i in range(25)
+    ]
+    whole = Box(0, 0, 900, 900)
+    made(pixels, steps, cache).repaired.read(0, whole)
+    assert len(computed) == 25
+    computed.clear()
+    steps[7] = {**steps[7], "mask": stroke(90 + 150 * 2, 90 + 150, 40)}
+    after = made(pixels, steps, cache).repaired.read(0, whole)
+    assert len(computed) == 1
+    assert np.array_equal(after, made(pixels, steps).repaired.read(0, whole))
+
+
+def test_the_order_of_work_does_not_matter_between_stations():
+    pixels = pictures.texture(300, 400)
+    steps = ALL[:4] + [{"op": "crop", "params": {"left": 60, "top": 50, "width": 200, "height": 160}}]
+    assert np.array_equal(
+        made(pixels, steps).deliver(np.uint8), made(pixels, [*steps[4:], *steps[2:4], *steps[:2]]).deliver(np.uint8)
+    )
+
+
+def test_strength_is_a_share_of_the_way():
+    pixels = pictures.ramp(80, 200)
+    whole = made(pixels, [{"op": "exposure", "params": {"ev": 1}}]).plan.light
+    half = made(pixels, [{"op": "exposure", "params": {"ev": 1}, "strength": 0.5}]).plan.light
+    assert np.allclose(half, (np.eye(3) + whole) / 2)
+
+
+def test_nearest_takes_single_pixels():
+    pixels = pictures.noise(50, 60)
+    picture = made(pixels, [])
+    window, outside = nearest(picture.repaired, np.diag([2.0, 2.0, 1.0]), (30, 25))
+    assert outside is None
+    assert np.array_equal(window // 257, pixels[1::2, 1::2])
+
+
+def test_the_cache_keeps_its_budget_and_drops_what_was_used_least():
+    cache = ByteCache(100)
+    for name in "abcd":
+        cache.get_or_make(name, lambda name=name: name, lambda _: 30)
+    assert cache.held <= 100
+    assert cache.get_or_make("d", lambda: "new", lambda _: 30) == "d"
+    assert cache.get_or_make("a", lambda: "new", lambda _: 30) == "new"
+    assert cache.get_or_make("huge", lambda: "huge", lambda _: 1000) == "huge"
+    assert cache.held <= 100
+
+
+def test_extremes_never_give_anything_but_pixels():
+    pixels = pictures.noise(40, 50)
+    for ev in (-6, 6):
+        for temperature, tint in ((1500, -150), (40000, 150), (1500, 150), (40000, -150)):
+            steps = [
+                {"op": "exposure", "params": {"ev": ev}},
+                {"op": "white_balance", "params": {"temperature": temperature, "tint": tint}},
+            ]
+            picture = made(pixels, steps)
+            assert np.isfinite(picture.plan.light).all()
+            assert picture.deliver(np.uint8).shape == pixels.shape

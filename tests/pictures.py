@@ -1,0 +1,54 @@
+"""The one library of small pictures that tests use."""
+
+from __future__ import annotations
+
+import io
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from fern_ticket.core.pictures.decode import Decoded, Pixels
+from fern_ticket.core.pictures.profiles import ColourSpace, srgb
+from fern_ticket.core.pictures.pyramid import ArraySource
+
+
+def noise(rows: int, columns: int, seed: int = 0, depth: type[np.uint8] | type[np.uint16] = np.uint8) -> Pixels:
+    """Every value of the depth, at random."""
+    return np.random.default_rng(seed).integers(0, np.iinfo(depth).max + 1, (rows, columns, 3)).astype(depth)
+
+
+def texture(rows: int, columns: int, seed: int = 0, tone: tuple[int, int, int] = (150, 140, 120)) -> NDArray[np.uint8]:
+    """Soft-grained ground of one tone, like cloth or plaster."""
+    grain = np.random.default_rng(seed).standard_normal((rows, columns)).astype(np.float32)
+    grain = cv2.GaussianBlur(grain, (0, 0), 1.2)
+    grain *= 9 / grain.std()
+    return np.clip(np.array(tone) + grain[..., None], 0, 255).astype(np.uint8)
+
+
+def ramp(rows: int, columns: int) -> NDArray[np.uint8]:
+    """Light from left to right, colour from top to bottom."""
+    x = np.linspace(20, 220, columns)[None, :, None]
+    y = np.linspace(0, 30, rows)[:, None, None]
+    return np.clip(x + y * np.array([1, 0, -1]), 0, 255).round().astype(np.uint8)
+
+
+def edge(rows: int, columns: int, degrees: float) -> NDArray[np.uint8]:
+    """Dark above, light below an anti-aliased line through the middle, turned clockwise by `degrees` from level."""
+    y, x = np.mgrid[0:rows, 0:columns] + 0.5
+    a = np.radians(degrees)
+    distance = (y - rows / 2) * np.cos(a) - (x - columns / 2) * np.sin(a)
+    value = 60 + 140 * np.clip(distance + 0.5, 0, 1)
+    return np.repeat(value.round().astype(np.uint8)[..., None], 3, axis=2)
+
+
+def source(pixels: Pixels, space: ColourSpace | None = None) -> ArraySource:
+    return ArraySource(Decoded(pixels, space or srgb(), "PNG", b""))
+
+
+def file(pixels: Pixels, kind: str = "JPEG", **options: object) -> bytes:
+    """A file of 8-bit pixels written by Pillow, an encoder that is not ours."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, kind, **options)
+    return out.getvalue()
