@@ -27,7 +27,7 @@ def quince(scene: Scene, centre, seed: int, size: float, turn) -> None:
     down = np.clip(0.35 + 0.5 * noise((rows, cols), (7, 7), 3, seed + 4), 0, 1) * (0.5 + 0.5 * np.clip(noise((rows, cols), (700, 60), 1, seed + 5), -1, 1))
     colour = mix(colour, (0.62, 0.56, 0.42), 0.22 * down)
     height = 0.4 * fine + 0.5 * blotch
-    bsdf = surface(bitmap(colour, (1 / (2 * np.pi * 0.038 * size), 1 / (0.125 * size))), 0.46, 0.35, (bitmap(height, (1 / (2 * np.pi * 0.038 * size), 1 / (0.125 * size))), 0.00045), sheen=0.5)
+    bsdf = surface(bitmap(colour, (1 / (2 * np.pi * 0.038 * size), 1 / (0.125 * size))), 0.46, 0.35, (bitmap(height, (1 / (2 * np.pi * 0.038 * size), 1 / (0.125 * size))), 0.00007), sheen=0.5)
     scene.lathe(profile, centre, bsdf, wobble=0.035, seed=seed, tilt=rotation(*turn))
     stem_at = np.asarray(centre, float) + rotation(*turn) @ np.array([0, 0, 0.070 * size])
     stem = [(0.0028, 0), (0.0022, 0.006), (0.0020, 0.013), (0.0029, 0.018), (0.001, 0.0185)]
@@ -174,9 +174,11 @@ if __name__ == "__main__":
     parser.add_argument("out", type=Path)
     parser.add_argument("--scale", type=float, default=1.0)
     parser.add_argument("--samples", type=int, default=16)
+    parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
     options = parser.parse_args()
     scene, camera = build()
     size = (round(4320 * options.scale), round(2880 * options.scale))
-    linear = studio.render(scene, camera, size, options.samples, 5)
-    np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
-    studio.save(options.out, studio.photograph(linear, 1.75, (1.06, 1.0, 0.80)), "Orrery M3", "Lumen 60 f/2.8", "1/60", 5.6, 200, "2026:10:02 08:41:12", 60)
+    linear = np.load(options.linear).astype(np.float32) if options.linear else studio.render(scene, camera, size, options.samples, 5)
+    if not options.linear:
+        np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
+    studio.save(options.out, studio.photograph(linear, 1.75, (1.06, 1.0, 0.80), grain=0.03), "Orrery M3", "Lumen 60 f/2.8", "1/60", 5.6, 200, "2026:10:02 08:41:12", 60)

@@ -264,11 +264,13 @@ if __name__ == "__main__":
     parser.add_argument("out", type=Path)
     parser.add_argument("--scale", type=float, default=1.0)
     parser.add_argument("--samples", type=int, default=16)
+    parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
     options = parser.parse_args()
     scene, camera = build()
     size = (round(4320 * options.scale), round(2880 * options.scale))
-    linear = studio.render(scene, camera, size, options.samples, 6)
-    np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
+    linear = np.load(options.linear).astype(np.float32) if options.linear else studio.render(scene, camera, size, options.samples, 6)
+    if not options.linear:
+        np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
     # two stains on the plaster, then the camera: gains are linear
     rows, cols = linear.shape[:2]
     stain = np.zeros((rows, cols), np.float32)
@@ -277,4 +279,4 @@ if __name__ == "__main__":
         edge = 1 + 0.25 * cv2.resize(noise((200, 300), (30, 45), 3, int(x * 100)), (cols, rows))
         stain += np.clip(1.4 - np.hypot(xx - x * cols, yy - y * rows) / (r * cols * edge), 0, 1)
     linear = linear * (1 - np.clip(stain, 0, 1)[..., None] * np.array([0.30, 0.42, 0.52]))
-    studio.save(options.out, studio.photograph(linear, 1.75, (1.13, 1.0, 0.80), falloff=0.3), "Orrery M3", "Lumen 24 f/4", "1/25", 8.0, 400, "2026:10:01 15:20:45", 24)
+    studio.save(options.out, studio.photograph(linear, 1.75, (1.13, 1.0, 0.80), falloff=0.3, grain=0.038), "Orrery M3", "Lumen 24 f/4", "1/25", 8.0, 400, "2026:10:01 15:20:45", 24)

@@ -81,7 +81,7 @@ def read_header(data: bytes) -> Header:
             warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data))
             width, height = image.size
-            exif = image.getexif()
+            exif = _exif_of(image)
             header = Header(
                 format=image.format or "",
                 width=width,
@@ -100,6 +100,17 @@ def read_header(data: bytes) -> Header:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
     return header
+
+
+def _exif_of(image: Image.Image) -> Image.Exif:
+    """The EXIF block that stands before the pixels. Pillow's `getexif` would decode a PNG to look behind them too."""
+    if image.format == "TIFF":
+        return image.getexif()
+    exif = Image.Exif()
+    block = image.info.get("exif")
+    if block:
+        exif.load(block)
+    return exif
 
 
 def _upright(exif: Image.Exif) -> bytes:

@@ -1,0 +1,141 @@
+"""Resampling and healing against published sources and the libraries that implement them."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+from PIL import Image
+from scipy.sparse import coo_matrix
+from scipy.sparse.linalg import spsolve
+
+from fern_ticket.core.clean.healing import heal_place
+from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.frame.geometry import rotation, translation
+from fern_ticket.core.pictures.pyramid import halve
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.resample import _cubic_table, _upright, resample, sinc_weights
+from tests import pictures
+
+
+def photo() -> np.ndarray:
+    from skimage.data import chelsea
+
+    return chelsea()
+
+
+@pytest.mark.parametrize("size", [(225, 150), (300, 199), (101, 77), (451, 300), (900, 600)])
+def test_upright_resampling_like_pillow_lanczos(size):
+    """Pillow's LANCZOS on scikit-image's `chelsea`, to one step of rounding between its two passes."""
+    pixels = photo()
+    rows, columns = pixels.shape[:2]
+    to_box = np.diag([columns / size[0], rows / size[1], 1.0])
+    ours = np.round(_upright(pixels, to_box, size) / 257).astype(int)
+    theirs = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.LANCZOS)).astype(int)
+    assert np.abs(ours - theirs).max() <= 2
+    assert (np.abs(ours - theirs) > 1).mean() < 1e-4
+
+
+def test_halving_like_pillow_box():
+    """Pillow's BOX at half size; the pyramid's rule."""
+    pixels = photo()[:300, :450]
+    theirs = np.asarray(Image.fromarray(pixels).resize((225, 150), Image.Resampling.BOX)).astype(int)
+    assert np.abs(halve(pixels).astype(int) - theirs).max() <= 1
+
+
+def test_sinc_weights_are_a_partition_and_stay_inside():
+    for scale, shift, length in ((0.37, 0.2, 90), (1.0, 0.0, 64), (3.3, -1.1, 200), (-2.0, 100.0, 50), (1, -40, 20)):
+        first, weight = sinc_weights(30, scale, shift, length)
+        assert np.allclose(weight.sum(axis=1), 1, atol=1e-5)
+        assert first.min() >= 0
+        assert (first + weight.shape[1] <= length).all()
+
+
+def test_cubic_kernel_is_keys():
+    """Keys 1981 (doi:10.1109/TASSP.1981.1163711) with a = -1/2: values at 0, 1/2, 1, 3/2, 2."""
+    table = _cubic_table()
+    steps = (len(table) - 2) // 2
+    assert [table[round(x * steps)] for x in (0, 1)] == pytest.approx([1, 0], abs=5e-3)
+    assert table[steps // 2] == pytest.approx(0.5625, abs=5e-3)
+    assert table[3 * steps // 2] == pytest.approx(-0.0625, abs=5e-3)
+
+
+@pytest.mark.parametrize("degrees", [3.0, -11.0, 40.0])
+def test_turning_there_and_back_keeps_a_smooth_picture(degrees):
+    """One turn and its inverse, against the picture itself: what is lost is below a grey level on smooth content."""
+    y, x = np.mgrid[0:240, 0:240] / 240
+    wave = 128 + 60 * np.sin(9 * x) * np.cos(7 * y)
+    pixels = np.repeat(wave.round().astype(np.uint8)[..., None], 3, axis=2)
+    middle = translation(120, 120)
+    turn = middle @ rotation(degrees) @ np.linalg.inv(middle)
+    once, _ = resample(pictures.source(pixels), turn, (240, 240), fine=True)
+    deep = pictures.source(once)
+    back, _ = resample(deep, np.linalg.inv(turn), (240, 240), fine=True)
+    inside = (slice(80, 160), slice(80, 160))
+    assert np.abs(back[inside] / 257 - pixels[inside]).max() < 1.0
+
+
+def exact_membrane(values, hole, known):
+    """Laplace's equation on the hole, solved exactly: the sparse system of Pérez, Gangnet, Blake 2003."""
+    rows, columns = hole.shape
+    index = -np.ones((rows, columns), int)
+    index[hole] = np.arange(hole.sum())
+    ys, xs = np.nonzero(hole)
+    count = len(ys)
+    entries, right, diagonal = [], np.zeros((count, values.shape[2])), np.zeros(count)
+    for dy, dx in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+        y, x = ys + dy, xs + dx
+        there = (y >= 0) & (y < rows) & (x >= 0) & (x < columns)
+        y, x = y.clip(0, rows - 1), x.clip(0, columns - 1)
+        inside, outside = there & hole[y, x], there & known[y, x] & ~hole[y, x]
+        diagonal += inside | outside
+        entries.append((np.flatnonzero(inside), index[y, x][inside]))
+        right[outside] += values[y[outside], x[outside]]
+    i = np.concatenate([np.arange(count), *(e[0] for e in entries)])
+    j = np.concatenate([np.arange(count), *(e[1] for e in entries)])
+    data = np.concatenate([diagonal, -np.ones(len(i) - count)])
+    system = coo_matrix((data, (i, j))).tocsc()
+    out = values.astype(float).copy()
+    for channel in range(values.shape[2]):
+        out[ys, xs, channel] = spsolve(system, right[:, channel])
+    return out
+
+
+def holes():
+    yield "disc", lambda m: cv2.circle(m, (64, 60), 40, 1, -1)
+    yield "stroke", lambda m: cv2.polylines(m, [np.array([[10, 20], [60, 90], [120, 30]])], False, 1, 7)
+    yield "ring", lambda m: cv2.circle(m, (64, 64), 45, 1, 9)
+    yield "one pixel", lambda m: cv2.circle(m, (64, 64), 0, 1, -1)
+    yield "at the border", lambda m: cv2.rectangle(m, (-1, 30), (70, 90), 1, -1)
+    yield "almost everything", lambda m: cv2.rectangle(m, (2, 2), (125, 125), 1, -1)
+
+
+@pytest.mark.parametrize(("name", "draw"), holes(), ids=[name for name, _ in holes()])
+def test_the_membrane_like_the_exact_solution(name, draw):  # noqa: ARG001
+    """scipy's direct solver; CHECKS asks for less than 0.5/255 of error."""
+    mask = np.zeros((128, 128), np.uint8)
+    draw(mask)
+    hole = mask > 0
+    random = np.random.default_rng(4)
+    values = (cv2.GaussianBlur(random.random((128, 128, 3)), (0, 0), 6) * 900 - 300).astype(np.float32)
+    values += random.normal(0, 20, values.shape).astype(np.float32)
+    error = np.abs(fill_membrane(values, hole, ~hole) - exact_membrane(values, hole, ~hole)).max()
+    assert error < 0.1
+
+
+def test_healing_like_the_exact_poisson_solution():
+    """Pérez, Gangnet, Blake 2003: source plus exact membrane, on scikit-image's `chelsea`; CHECKS asks for 0.5/255 before rounding."""
+    pixels = photo()
+    place, offset, size = Box(200, 120, 260, 170), (-110, 40), (pixels.shape[1], pixels.shape[0])
+    cover = np.zeros((50, 60), np.float32)
+    cv2.ellipse(cover, (30, 25), (26, 20), 15, 0, 360, 1.0, -1)
+
+    def read(box):
+        return pixels[box.rows, box.columns]
+
+    rim = place.grown(1)
+    ours = heal_place(place, cover, np.zeros((52, 62), bool), offset, size, read)
+    hole = np.pad(cover > 0, 1)
+    target, source = (read(b).astype(np.float32) for b in (rim, rim.moved(*offset)))
+    exact = np.clip((source + exact_membrane(target - source, hole, ~hole))[1:-1, 1:-1], 0, 255)
+    assert np.abs(ours - exact)[cover > 0].max() < 0.5 + 0.5  # the second half is rounding
