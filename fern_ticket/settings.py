@@ -24,6 +24,8 @@ class Settings(BaseSettings):
     #: Show the demo user on the sign-in page.
     demo: bool = False
     session_days: int = 14
+    #: Seconds between a worker's signs of life; after four missed ones its jobs are given to others.
+    heartbeat: float = 5
 
     @property
     def blobs(self) -> Path:

@@ -14,8 +14,8 @@ from fern_ticket.store.database import migrate
 
 log = logging.getLogger("fern.jobs")
 
-#: A worker that has not been heard of for so long is dead, and its jobs are given to others.
-_SILENCE = 20
+#: A worker that missed so many signs of life is dead, and its jobs are given to others.
+_MISSED = 4
 #: A job that killed its worker so often is not tried again.
 _MOST_TRIES = 4
 
@@ -55,7 +55,8 @@ def make_queue(url: str, context: JobContext) -> App:
 
 async def _rescue(queue: App, context: JobContext) -> None:
     """Hand the jobs of dead workers to living ones, and queue again what was asked for but never queued."""
-    for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=_SILENCE):
+    silence = _MISSED * context.settings.heartbeat
+    for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=silence):
         if job.attempts >= _MOST_TRIES:
             log.error("job %s killed its worker %s times and is given up", job.id, job.attempts)
             await queue.job_manager.finish_job(job, procrastinate.jobs.Status.FAILED, delete_job=False)

@@ -22,7 +22,11 @@ async def run_worker() -> None:
         queue = make_queue(settings().database_url, make_context(settings(), database))
         async with queue.open_async():
             pictures = queue.run_worker_async(
-                queues=["pictures"], concurrency=_AT_ONCE, name="pictures", shutdown_graceful_timeout=20
+                queues=["pictures"],
+                concurrency=_AT_ONCE,
+                name="pictures",
+                shutdown_graceful_timeout=20,
+                update_heartbeat_interval=settings().heartbeat,
             )
             upkeep = queue.run_worker_async(
                 queues=["upkeep"], concurrency=1, name="upkeep", install_signal_handlers=False

@@ -6,9 +6,12 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse
+from fastapi.openapi.docs import get_swagger_ui_html
+from fastapi.responses import FileResponse, HTMLResponse
+from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from fern_ticket.core.render.cache import ByteCache
@@ -23,8 +26,9 @@ from fern_ticket.store.prepared import Prepared
 from fern_ticket.web import bench, hand_overs, ledgers, sessions, tickets
 from fern_ticket.web.guard import Guard
 from fern_ticket.web.problems import install_problems
-from fern_ticket.web.state import Shared
+from fern_ticket.web.state import Shared, SignedIn
 
+_READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
 _PAGE = Path(__file__).parents[2] / "frontend" / "dist"
 
 
@@ -46,14 +50,38 @@ def create_app(settings: Settings) -> FastAPI:
                 await asyncio.to_thread(warm_kernels)
                 yield
 
-    app = FastAPI(title="Fern Ticket", version="0.1.0", lifespan=lifespan, redoc_url=None)
+    app = FastAPI(title="Fern Ticket", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
     for part in (sessions, tickets, ledgers, hand_overs, bench):
         app.include_router(part.router)
     app.include_router(desk_router(settings.desk_inbox, settings.desk_token))
+    _serve_documents(app)
     _serve_page(app)
     return app
+
+
+def _serve_documents(app: FastAPI) -> None:
+    """The OpenAPI document and its reader, for those who are signed in. The reader ships with the page's packages."""
+
+    @app.get("/openapi.json", include_in_schema=False)
+    async def document(_: SignedIn) -> dict[str, Any]:
+        return app.openapi()
+
+    @app.get("/docs", include_in_schema=False)
+    async def reader(_: SignedIn) -> HTMLResponse:
+        page = get_swagger_ui_html(
+            openapi_url="/openapi.json",
+            title="Fern Ticket interface",
+            swagger_js_url="/docs-reader/swagger-ui-bundle.js",
+            swagger_css_url="/docs-reader/swagger-ui.css",
+            swagger_favicon_url="/fern.svg",
+        )
+        page.headers["Content-Security-Policy"] = "default-src 'self' 'unsafe-inline' data:"
+        return page
+
+    if _READER.is_dir():
+        app.mount("/docs-reader", StaticFiles(directory=_READER))
 
 
 def _serve_page(app: FastAPI) -> None:
@@ -61,7 +89,7 @@ def _serve_page(app: FastAPI) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str) -> FileResponse:
-        if path.startswith(("api/", "desks/")):
+        if path.startswith(("api/", "desks/")) or "\0" in path:
             raise HTTPException(404, "There is nothing here.")
         asked = (_PAGE / path).resolve()
         if path and asked.is_relative_to(_PAGE.resolve()) and asked.is_file():

@@ -120,6 +120,8 @@ class Bench:
         state, box = frame.state, frame.rectangle
         return {
             "serial": look.serial,
+            "revision": look.revision,
+            "draft": look.draft is not None,
             "fine": look.fine,
             "original": look.original,
             "view": look.view.model_dump(),

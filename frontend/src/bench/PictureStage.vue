@@ -63,8 +63,6 @@ function draw() {
   context.imageSmoothingEnabled = factor < 4
   if (still) context.drawImage(picture, 0, 0)
   else context.drawImage(picture, left, top, picture.width * factor, picture.height * factor)
-  box.value?.setAttribute('data-serial', String(head.serial))
-  box.value?.setAttribute('data-fine', String(head.fine))
 }
 watch([bench.picture, bench.view, bench.stage], draw, { flush: 'post' })
 
@@ -125,6 +123,7 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     class="stage"
     :style="{ cursor: cursorStyle, background: `rgb(${bench.surround.value} ${bench.surround.value} ${bench.surround.value})` }"
     aria-label="Picture"
+    :data-settled="bench.settled.value"
     @pointerdown.capture="down"
     @pointermove="move"
     @pointerup="panning = null"

@@ -192,6 +192,12 @@ export function useBench(photo: string) {
     await change('Remove a step', [{ kind: 'remove', id }])
   }
 
+  /** Everything is saved, and what is shown is a fine frame of it. */
+  const settled = computed(() => {
+    const now = head.value
+    return !!now && now.fine && !now.draft && ledger.saving.value === 0 && now.revision === ledger.ledger.value?.revision && now.view.whole === whole.value
+  })
+
   watch([original, surround], () => look())
   watch(station, async (now) => {
     tool.value = now === 'frame' ? 'crop' : now === 'clean' ? (tool.value === 'heal' ? 'heal' : 'dab') : 'look'
@@ -202,7 +208,7 @@ export function useBench(photo: string) {
 
   return {
     ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, pickSize, head, picture,
-    verdicts, neutrals, stage, view, fitted, whole, content, fitScale, look, fit, zoom, pan, show, resize, viewAt,
+    verdicts, neutrals, stage, settled, view, fitted, whole, content, fitScale, look, fit, zoom, pan, show, resize, viewAt,
     sourceAt, stageOfView, stageOfSource, sourceScale, dragStep, change, putStep, stepFor, travel, remove, sayProblem,
   }
 }

@@ -15,6 +15,8 @@ export interface View {
 /** What the server says about a frame. */
 export interface FrameHead {
   serial: number
+  revision: number
+  draft: boolean
   fine: boolean
   original: boolean
   view: View

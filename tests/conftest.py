@@ -1,0 +1,56 @@
+"""Fixtures that several folders share."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from tests.application import Application, Cluster, ready_photos, until
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests that share the running application stay in one process."""
+    for item in items:
+        if "application" in getattr(item, "fixturenames", ()):
+            item.add_marker(pytest.mark.xdist_group("application"))
+        elif "cluster" in getattr(item, "fixturenames", ()):
+            item.add_marker(pytest.mark.xdist_group("cluster"))
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    made = Cluster()
+    yield made
+    made.remove()
+
+
+@pytest.fixture(scope="session")
+def application() -> Iterator[Application]:
+    """The demo, running, with its photos ready. Tests change its ledgers; each begins with what it needs."""
+    cluster = Cluster()
+    data = cluster.folder / "data"
+    data.mkdir()
+    running = Application(cluster, data)
+    running.start_server()
+    running.start_worker()
+    running.run("load-demo")
+    with running.client() as client:
+        until("the demo photos to be ready", lambda: ready_photos(client))
+    yield running
+    running.stop()
+    cluster.remove()
+
+
+@pytest.fixture
+def own_application(tmp_path: Path) -> Iterator[Application]:
+    """An application that a test may kill."""
+    cluster = Cluster()
+    running = Application(cluster, tmp_path)
+    yield running
+    running.stop()
+    cluster.remove()
+    shutil.rmtree(tmp_path, ignore_errors=True)

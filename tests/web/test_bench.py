@@ -1,0 +1,250 @@
+"""The bench over its doors: ledgers by HTTP, frames and the slip by the socket, hand-over by a job."""
+
+from __future__ import annotations
+
+import io
+import json
+import struct
+
+import numpy as np
+import pytest
+from PIL import Image
+from websockets.sync.client import connect
+
+from tests.application import until
+
+
+@pytest.fixture
+def client(application):
+    with application.client() as client:
+        yield client
+
+
+@pytest.fixture
+def photo(client):
+    """The breakfast table, with nothing done to it."""
+    photos = client.get("/api/tickets/FT-0201").json()["photos"]
+    photo = photos[1]["id"]
+    ledger = client.get(f"/api/photos/{photo}/ledger").json()
+    if ledger["steps"]:
+        changes = [{"kind": "remove", "id": s["step"]["id"]} for s in ledger["steps"]]
+        change(client, photo, changes)
+    return photo
+
+
+def head(client, photo):
+    return client.get(f"/api/photos/{photo}/ledger").json()
+
+
+def change(client, photo, changes, expected=None):
+    body = {"expected": expected or head(client, photo)["revision"], "summary": "test", "changes": changes}
+    return client.post(f"/api/photos/{photo}/changes", json=body)
+
+
+def put(op, params=None, **more):
+    return {"kind": "put", "step": {"id": op, "op": op, "params": params or {}, **more}}
+
+
+class Socket:
+    def __init__(self, application, client, photo):
+        cookie = f"fern_session={client.cookies['fern_session']}"
+        where = f"ws://127.0.0.1:{application.port}/api/photos/{photo}/socket"
+        self.socket = connect(where, additional_headers={"Cookie": cookie}, origin=application.url, max_size=None)
+        self.serial = 0
+
+    def look(self, revision, **more):
+        self.serial += 1
+        view = {"left": 0, "top": 0, "scale": 0.1, "width": 432, "height": 288, "whole": False}
+        view.update(more.pop("view", {}))
+        self.socket.send(json.dumps({"type": "look", "serial": self.serial, "revision": revision, "view": view, **more}))
+        return self.serial
+
+    def frame(self):
+        """The next frame: its head and its pixels."""
+        while True:
+            said = self.socket.recv(timeout=20)
+            if isinstance(said, bytes):
+                (length,) = struct.unpack(">I", said[:4])
+                pixels = np.asarray(Image.open(io.BytesIO(said[4 + length :])))
+                return json.loads(said[4 : 4 + length]), pixels
+
+    def text(self, kind):
+        while True:
+            said = self.socket.recv(timeout=20)
+            if isinstance(said, str) and json.loads(said)["type"] == kind:
+                return json.loads(said)
+
+    def __enter__(self):
+        return self
+
+    def __exit__(self, *_):
+        self.socket.close()
+
+
+def test_steps_are_saved_settled_and_listed(client, photo):
+    stroke = {"points": [[2500, 2500, 1]], "size": 60}
+    answer = change(
+        client,
+        photo,
+        [
+            put("dab", mask={"kind": "strokes", "strokes": [stroke]}),
+            put("white_balance", {"neutrals": [{"x": 740, "y": 1000}]}),
+            put("straighten", {"line": [[100, 500], [2100, 540]]}),
+        ],
+    )
+    assert answer.status_code == 200, answer.text
+    steps = {s["step"]["op"]: s for s in answer.json()["steps"]}
+    assert steps["dab"]["step"]["params"]["source"].keys() == {"dx", "dy"}
+    assert steps["white_balance"]["step"]["params"]["temperature"] < 6000
+    assert steps["straighten"]["step"]["params"]["angle"] == pytest.approx(-1.146, abs=1e-3)
+    assert [steps[s]["station"] for s in ("dab", "white_balance", "straighten")] == ["clean", "balance", "frame"]
+    assert head(client, photo) == answer.json()
+
+
+def test_a_stale_change_is_refused_and_says_what_to_do(client, photo):
+    old = head(client, photo)["revision"]
+    assert change(client, photo, [put("exposure", {"ev": 0.2})]).status_code == 200
+    stale = change(client, photo, [put("exposure", {"ev": 0.9})], expected=old)
+    assert stale.status_code == 409
+    assert "changed somewhere else" in stale.json()["title"]
+    assert head(client, photo)["steps"][0]["step"]["params"] == {"ev": 0.2}
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ([put("sparkle")], "no operation called sparkle"),
+        ([put("exposure", {"ev": 50})], "Exposure: ev"),
+        ([put("dab")], "needs a place"),
+        ([put("dab", mask={"kind": "bitmap", "file": "/etc/passwd"})], "cannot come from the page"),
+        ([{"kind": "remove", "id": "gone"}], "not in the ledger"),
+        ([put("white_balance", {"neutrals": [{"x": -900, "y": 5}]})], "outside the picture"),
+    ],
+)
+def test_changes_that_make_no_sense_are_refused_whole(client, photo, changes, said):
+    before = head(client, photo)
+    answer = change(client, photo, [put("exposure", {"ev": 0.1}), *changes])
+    assert answer.status_code == 422
+    assert said in answer.json()["title"] + answer.json()["detail"]
+    assert head(client, photo) == before
+
+
+def test_undo_goes_back_and_redo_forth(client, photo):
+    start = head(client, photo)
+    done = change(client, photo, [put("exposure", {"ev": 0.7})]).json()
+    undone = client.post(f"/api/photos/{photo}/undo", json={"expected": done["revision"]}).json()
+    assert undone["steps"] == start["steps"]
+    assert undone["can_redo"]
+    redone = client.post(f"/api/photos/{photo}/redo", json={"expected": undone["revision"]}).json()
+    assert redone["steps"] == done["steps"]
+    assert client.post(f"/api/photos/{photo}/undo", json={"expected": start["revision"]}).status_code == 409
+
+
+def test_a_frame_shows_the_draft_that_is_not_saved(application, client, photo):
+    revision = head(client, photo)["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.look(revision)
+        about, plain = bench.frame()
+        assert plain.shape == (288, 432, 3)
+        assert about["size"] == [4320, 2880]
+        bench.look(revision, draft=put("exposure", {"ev": 1})["step"], fine=False)
+        _, lighter = bench.frame()
+        assert lighter.mean() > plain.mean() + 25
+        bench.look(revision, draft=put("exposure", {"ev": 1})["step"], original=True)
+        _, original = bench.frame()
+        assert abs(original.mean() - plain.mean()) < 0.5
+    assert head(client, photo)["revision"] == revision
+
+
+def test_the_newest_look_wins(application, client, photo):
+    revision = head(client, photo)["revision"]
+    with Socket(application, client, photo) as bench:
+        for step in range(30):
+            last = bench.look(revision, draft=put("exposure", {"ev": step / 20})["step"], fine=False)
+        frames = []
+        while not frames or frames[-1] != last:
+            frames.append(bench.frame()[0]["serial"])
+        assert frames == sorted(frames)
+        assert len(frames) < 30
+
+
+def test_the_slip_changes_with_the_picture(application, client, photo):
+    revision = head(client, photo)["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.look(revision)
+        lines = {v["requirement"]: v for v in bench.text("slip")["verdicts"]}
+        assert lines["ratio"]["state"] == "short"
+        assert lines["cast"]["state"] == "open"
+        crop = put("crop", {"left": 400, "top": 200, "width": 2000, "height": 2500, "ratio": "4:5"})
+        white = put("white_balance", {"neutrals": [{"x": 740, "y": 1000}]})
+        after = change(client, photo, [crop, white, put("exposure", {"ev": 3})]).json()
+        bench.look(after["revision"])
+        said = bench.text("slip")
+        lines = {v["requirement"]: v for v in said["verdicts"]}
+        assert (lines["ratio"]["state"], lines["ratio"]["value"]) == ("holds", "4:5")
+        assert lines["clipped_whites"]["state"] == "short"
+        assert lines["clipped_whites"]["where"]
+        assert said["neutrals"][0]["cast"] < 0.5
+
+
+def test_nonsense_on_the_socket_is_answered_and_the_bench_goes_on(application, client, photo):
+    revision = head(client, photo)["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.socket.send("not json")
+        assert "does not fit" in bench.text("problem")["sentence"]
+        bench.look(987654321)
+        assert "revision" in bench.text("problem")["sentence"]
+        bench.look(revision, draft=put("sparkle")["step"])
+        assert "sparkle" in bench.text("problem")["sentence"]
+        bench.look(revision)
+        assert bench.frame()[1].shape == (288, 432, 3)
+
+
+def hand_over(client, photo):
+    answer = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": head(client, photo)["revision"]})
+    assert answer.status_code == 202, answer.text
+    return ended(client, answer.json()["id"])
+
+
+def ended(client, hand_over_id):
+    def look():
+        row = client.get(f"/api/hand-overs/{hand_over_id}").json()
+        return row if row["ended_at"] else None
+
+    return until("the hand-over to end", look, 90)
+
+
+def test_a_photo_short_of_the_measure_is_returned_with_reasons_then_accepted(client, photo):
+    returned = hand_over(client, photo)
+    assert returned["state"] == "returned"
+    assert any("ratio" in reason for reason in returned["reasons"])
+    crop = put("crop", {"left": 400, "top": 0, "width": 3600, "height": 2880, "ratio": "5:4"})
+    assert change(client, photo, [crop]).status_code == 200
+    accepted = hand_over(client, photo)
+    assert (accepted["state"], accepted["reasons"]) == ("accepted", [])
+    assert accepted["receipt"].startswith("VH-")
+    assert accepted["file_name"] != returned["file_name"]
+    file = client.get(f"/api/hand-overs/{accepted['id']}/file")
+    image = Image.open(io.BytesIO(file.content))
+    assert image.size == (2400, 1920)
+    assert accepted["file_name"] in file.headers["content-disposition"]
+
+
+def test_a_hand_over_can_be_cancelled(client, photo):
+    answer = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": head(client, photo)["revision"]})
+    second = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": head(client, photo)["revision"]})
+    assert second.status_code == 409
+    cancelled = client.post(f"/api/photos/{photo}/hand-overs/{answer.json()['id']}/cancel").json()
+    row = ended(client, answer.json()["id"])
+    assert row["state"] in ("cancelled", "returned")
+    assert cancelled["state"] == row["state"] or row["state"] == "returned"
+
+
+def test_the_committed_interface_description_is_current(application):
+    from pathlib import Path
+
+    from fern_ticket.settings import Settings
+    from fern_ticket.web.app import create_app
+
+    committed = json.loads((Path(__file__).parents[2] / "frontend" / "openapi.json").read_text())
+    assert committed == create_app(Settings()).openapi(), "run: npm run api, after ./fern's openapi"

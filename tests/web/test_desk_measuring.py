@@ -1,0 +1,51 @@
+"""The desk measures in its own way: every rule of it, on files made by Pillow."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.desks.measuring import HOMES, reasons_against
+from tests import pictures
+
+GOOD = np.full((1920, 2400, 3), (120, 130, 140), np.uint8)
+
+
+def made(pixels=GOOD, kind="JPEG", **options):
+    options.setdefault("quality", 100)
+    options.setdefault("icc_profile", srgb_icc())
+    return pictures.file(pixels, kind, **options)
+
+
+def blown(share):
+    pixels = GOOD.copy()
+    pixels[: round(1920 * share)] = 255
+    return pixels
+
+
+def test_a_file_to_measure_is_taken():
+    assert reasons_against(made(), HOMES) == []
+    assert reasons_against(made(np.swapaxes(GOOD, 0, 1).copy()), HOMES) == []
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"no picture", "does not open"),
+        (made()[:5000], "does not open"),
+        (made(GOOD[:1800]), "ratio"),
+        (made(GOOD[:1600, :2000]), "long side is 2000"),
+        (made(kind="PNG"), "we take JPEG"),
+        (made(quality=80), "compressed"),
+        (made(icc_profile=None), "no colour profile"),
+        (made(blown(0.02)), "blown out"),
+    ],
+    ids=["text", "cut short", "ratio", "long side", "format", "quality", "profile", "blown"],
+)
+def test_each_fault_is_returned_with_its_reason(data, said):
+    assert any(said in reason for reason in reasons_against(data, HOMES))
+
+
+def test_a_little_white_is_taken():
+    assert reasons_against(made(blown(0.009)), HOMES) == []
