@@ -58,8 +58,19 @@ class Cluster:
             for path in (self.data, secret):
                 shutil.chown(path, "postgres", "postgres")
         self._run(
-            "initdb", "-D", self.data, "-U", "app", "-A", "scram-sha-256", f"--pwfile={secret}",
-            "--locale=C.UTF-8", "-E", "UTF8", "--no-instructions", "--no-sync",
+            "initdb",
+            "-D",
+            self.data,
+            "-U",
+            "app",
+            "-A",
+            "scram-sha-256",
+            f"--pwfile={secret}",
+            "--locale=C.UTF-8",
+            "-E",
+            "UTF8",
+            "--no-instructions",
+            "--no-sync",
         )
         self.start()
 
@@ -69,7 +80,20 @@ class Cluster:
 
     def start(self) -> None:
         options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories="
-        self._run("pg_ctl", "-D", self.data, "-l", self.data / "server.log", "-o", options, "-w", "-t", "60", "-s", "start")
+        self._run(
+            "pg_ctl",
+            "-D",
+            self.data,
+            "-l",
+            self.data / "server.log",
+            "-o",
+            options,
+            "-w",
+            "-t",
+            "60",
+            "-s",
+            "start",
+        )
 
     def kill(self) -> None:
         """As a power cut would: every process of the cluster at once, without a word."""
@@ -87,7 +111,15 @@ class Cluster:
     def _run(self, program: str, *arguments: object, check: bool = True) -> None:
         command = [str(self._programs / program), *map(str, arguments)]
         if self._root:
-            command = ["setpriv", "--reuid=postgres", "--regid=postgres", "--init-groups", "--reset-env", "--", *command]
+            command = [
+                "setpriv",
+                "--reuid=postgres",
+                "--regid=postgres",
+                "--init-groups",
+                "--reset-env",
+                "--",
+                *command,
+            ]
         subprocess.run(command, check=check, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 
 
@@ -160,7 +192,11 @@ class Application:
     def _start(self, command: str) -> subprocess.Popen[bytes]:
         log = (self.data / f"{command}.log").open("ab")
         return subprocess.Popen(
-            [sys.executable, "-m", "fern_ticket.cli", command], cwd=ROOT, env=self._environment, stdout=log, stderr=log
+            [sys.executable, "-m", "fern_ticket.cli", command],
+            cwd=ROOT,
+            env=self._environment,
+            stdout=log,
+            stderr=log,
         )
 
     def _answers(self) -> bool:

@@ -11,7 +11,7 @@ ROOT = Path(__file__).parents[1]
 
 
 def main() -> int:
-    """Run pytest in two processes, each with its own database, then vitest. Returns the first exit code that is not 0."""
+    """Run pytest in two processes, then vitest. Returns the first exit code that is not 0."""
     arguments = sys.argv[1:]
     parallel = [] if arguments else ["-n", "2", "--dist", "loadgroup"]
     python = subprocess.run([sys.executable, "-m", "pytest", *parallel, *arguments], cwd=ROOT, check=False)
@@ -20,7 +20,9 @@ def main() -> int:
     modules = ROOT / "frontend" / "node_modules"
     if not modules.is_dir():
         subprocess.run(["npm", "ci", "--no-audit", "--no-fund"], cwd=ROOT / "frontend", check=True)
-    page = subprocess.run(["npm", "run", "-s", "test"], cwd=ROOT / "frontend", check=False, env={**os.environ, "CI": "1"})
+    page = subprocess.run(
+        ["npm", "run", "-s", "test"], cwd=ROOT / "frontend", check=False, env={**os.environ, "CI": "1"}
+    )
     return page.returncode
 
 

@@ -27,8 +27,16 @@ def tones(rows: int, cols: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     tone = np.where(halo, 0.12 + 1.5 * np.maximum(moon - 0.09, 0), tone)
     tone = np.where(moon < 0.082, 0.0, tone)
     blue = np.zeros((rows, cols), bool)
-    for level, height, k, depth, slope in ((0.46, 0.05, 3.1, 0.55, 0.35), (0.54, 0.07, 2.2, 0.72, -0.5), (0.63, 0.06, 2.8, 0.60, 0.8)):
-        ridge = level + height * np.sin(u * k * 2 + level * 40) * (0.6 + 0.4 * np.sin(u * 11 + level * 9)) + 0.006 * noise((3, cols), (2, 90), 3, int(level * 100))[0][None]
+    for level, height, k, depth, slope in (
+        (0.46, 0.05, 3.1, 0.55, 0.35),
+        (0.54, 0.07, 2.2, 0.72, -0.5),
+        (0.63, 0.06, 2.8, 0.60, 0.8),
+    ):
+        ridge = (
+            level
+            + height * np.sin(u * k * 2 + level * 40) * (0.6 + 0.4 * np.sin(u * 11 + level * 9))
+            + 0.006 * noise((3, cols), (2, 90), 3, int(level * 100))[0][None]
+        )
         below = v > ridge
         tone = np.where(below, depth - 0.9 * np.minimum(v - ridge, 0.25), tone)
         direction = np.where(below, slope + 0.9 * np.sin(u * 7 + level * 10) * 0.5, direction)
@@ -50,7 +58,11 @@ def tones(rows: int, cols: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         tone = np.where(window, 1.0, tone)
     wheel = np.hypot((u - 0.365) * cols / rows, v - 0.655)
     spoke = np.abs(np.sin(6 * np.arctan2(v - 0.655, (u - 0.365) * cols / rows))) < 0.13
-    tone = np.where((wheel < 0.088) & ((wheel > 0.070) | spoke | (wheel < 0.014)), 1.0, np.where(wheel < 0.088, 0.06, tone))
+    tone = np.where(
+        (wheel < 0.088) & ((wheel > 0.070) | spoke | (wheel < 0.014)),
+        1.0,
+        np.where(wheel < 0.088, 0.06, tone),
+    )
     # reeds in front, solid
     rng = np.random.default_rng(8)
     ink = np.zeros((rows, cols), np.uint8)
@@ -61,9 +73,27 @@ def tones(rows: int, cols: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         t = np.linspace(0, 1, 24)
         px, py = x0 + lean * t**2, rows * 1.01 - tall * t
         for k in range(23):
-            cv2.line(ink, (int(px[k] * 16), int(py[k] * 16)), (int(px[k + 1] * 16), int(py[k + 1] * 16)), 255, max(1, int((1 - t[k]) * 11)), cv2.LINE_AA, 4)
+            cv2.line(
+                ink,
+                (int(px[k] * 16), int(py[k] * 16)),
+                (int(px[k + 1] * 16), int(py[k + 1] * 16)),
+                255,
+                max(1, int((1 - t[k]) * 11)),
+                cv2.LINE_AA,
+                4,
+            )
         if rng.random() < 0.5:
-            cv2.ellipse(ink, (int(px[-3]), int(py[-3])), (9, int(rng.uniform(38, 60))), np.degrees(np.arctan2(lean, tall)), 0, 360, 255, -1, cv2.LINE_AA)
+            cv2.ellipse(
+                ink,
+                (int(px[-3]), int(py[-3])),
+                (9, int(rng.uniform(38, 60))),
+                np.degrees(np.arctan2(lean, tall)),
+                0,
+                360,
+                255,
+                -1,
+                cv2.LINE_AA,
+            )
     reeds = ink > 120
     edge = cv2.dilate(ink, np.ones((9, 9))) > 120
     tone = np.where(reeds, 1.0, np.where(edge, 0.0, tone))
@@ -107,7 +137,13 @@ def print_sheet(rows: int, cols: int) -> np.ndarray:
     top, left, h, w = int(rows * 0.095), int(cols * 0.085), int(rows * 0.74), int(cols * 0.83)
     tone, direction, blue = tones(h, w)
     black = cut(tone, direction, 30)
-    lay = np.clip(0.93 - 0.30 * np.clip(noise((h, w), (h / 4, w / 4), 2, 40) - 1.15, 0, 1) - 0.16 * np.clip(noise((h, w), (16, 20), 4, 41) - 1.2, 0, 1), 0.3, 1)
+    lay = np.clip(
+        0.93
+        - 0.30 * np.clip(noise((h, w), (h / 4, w / 4), 2, 40) - 1.15, 0, 1)
+        - 0.16 * np.clip(noise((h, w), (16, 20), 4, 41) - 1.2, 0, 1),
+        0.3,
+        1,
+    )
     area = paper[top : top + h, left : left + w]
     wash = cv2.GaussianBlur(blue.astype(np.float32), (0, 0), 2) * (0.84 + 0.08 * noise((h, w), (h / 5, w / 5), 2, 43))
     area[:] = mix(area, area * np.array([0.30, 0.50, 0.62]), wash)
@@ -116,16 +152,37 @@ def print_sheet(rows: int, cols: int) -> np.ndarray:
     pencil = np.zeros((rows, cols), np.uint8)
     base = top + h + 95
     cv2.putText(pencil, "3/9", (left + 20, base), cv2.FONT_HERSHEY_SCRIPT_SIMPLEX, 2.0, 255, 3, cv2.LINE_AA)
-    cv2.putText(pencil, "Race and reeds", (left + w // 2 - 300, base), cv2.FONT_HERSHEY_SCRIPT_SIMPLEX, 2.0, 255, 3, cv2.LINE_AA)
+    cv2.putText(
+        pencil,
+        "Race and reeds",
+        (left + w // 2 - 300, base),
+        cv2.FONT_HERSHEY_SCRIPT_SIMPLEX,
+        2.0,
+        255,
+        3,
+        cv2.LINE_AA,
+    )
     cv2.putText(pencil, "O. Tarn", (left + w - 360, base), cv2.FONT_HERSHEY_SCRIPT_COMPLEX, 2.0, 255, 3, cv2.LINE_AA)
-    mark = cv2.GaussianBlur(pencil, (0, 0), 1.2).astype(np.float32) / 255 * np.clip(0.62 + 0.3 * noise((rows, cols), (rows / 3, cols / 3), 1, 6), 0, 1)
+    mark = (
+        cv2.GaussianBlur(pencil, (0, 0), 1.2).astype(np.float32)
+        / 255
+        * np.clip(0.62 + 0.3 * noise((rows, cols), (rows / 3, cols / 3), 1, 6), 0, 1)
+    )
     return mix(paper, (0.13, 0.13, 0.14), mark)
 
 
 def dirt(pixels: np.ndarray) -> list[tuple[int, int, int, float]]:
     rng = np.random.default_rng(14)
     rows, cols = pixels.shape[:2]
-    return [(int(rng.uniform(160, cols - 160)), int(rng.uniform(140, rows - 140)), int(rng.uniform(3, 9)), float(rng.uniform(0.25, 0.7))) for _ in range(38)]
+    return [
+        (
+            int(rng.uniform(160, cols - 160)),
+            int(rng.uniform(140, rows - 140)),
+            int(rng.uniform(3, 9)),
+            float(rng.uniform(0.25, 0.7)),
+        )
+        for _ in range(38)
+    ]
 
 
 def build() -> tuple[np.ndarray, list]:
@@ -133,7 +190,14 @@ def build() -> tuple[np.ndarray, list]:
     sheet_rows, sheet_cols = 2960, 3900
     sheet = print_sheet(sheet_rows, sheet_cols)
     rng = np.random.default_rng(3)
-    deckle = np.minimum.reduce([np.arange(sheet_rows)[:, None] + 0 * np.arange(sheet_cols)[None], np.arange(sheet_cols)[None] + 0 * np.arange(sheet_rows)[:, None], (sheet_rows - 1 - np.arange(sheet_rows))[:, None] + 0 * np.arange(sheet_cols)[None], (sheet_cols - 1 - np.arange(sheet_cols))[None] + 0 * np.arange(sheet_rows)[:, None]]).astype(np.float32)
+    deckle = np.minimum.reduce(
+        [
+            np.arange(sheet_rows)[:, None] + 0 * np.arange(sheet_cols)[None],
+            np.arange(sheet_cols)[None] + 0 * np.arange(sheet_rows)[:, None],
+            (sheet_rows - 1 - np.arange(sheet_rows))[:, None] + 0 * np.arange(sheet_cols)[None],
+            (sheet_cols - 1 - np.arange(sheet_cols))[None] + 0 * np.arange(sheet_rows)[:, None],
+        ]
+    ).astype(np.float32)
     alpha = np.clip((deckle - 7 - 2.6 * noise((sheet_rows, sheet_cols), (130, 170), 4, 9)) / 2, 0, 1)
     m = cv2.getRotationMatrix2D((sheet_cols / 2, sheet_rows / 2), -ANGLE, 1)
     m[:, 2] += ((cols - sheet_cols) / 2 + 12, (rows - sheet_rows) / 2 - 8)
@@ -150,7 +214,15 @@ def build() -> tuple[np.ndarray, list]:
         for _ in range(60):
             a += rng.normal(0, 0.09)
             q = p + 4 * np.array([np.cos(a), np.sin(a)])
-            cv2.line(hairs, (int(p[0] * 16), int(p[1] * 16)), (int(q[0] * 16), int(q[1] * 16)), 255, 2, cv2.LINE_AA, 4)
+            cv2.line(
+                hairs,
+                (int(p[0] * 16), int(p[1] * 16)),
+                (int(q[0] * 16), int(q[1] * 16)),
+                255,
+                2,
+                cv2.LINE_AA,
+                4,
+            )
             p = q
     linear = mix(linear, (0.10, 0.09, 0.08), cv2.GaussianBlur(hairs, (0, 0), 0.7).astype(np.float32) / 255 * 0.75)
     return linear, dirt(linear)

@@ -40,7 +40,9 @@ def noise(size: tuple[int, int], cells: tuple[float, float], octaves: int, seed:
     for octave in range(octaves):
         r = max(2, min(rows, int(round(cells[0] * 2**octave)) + 1))
         c = max(2, min(cols, int(round(cells[1] * 2**octave)) + 1))
-        total += amplitude * cv2.resize(rng.standard_normal((r, c)).astype(np.float32), (cols, rows), interpolation=cv2.INTER_CUBIC)
+        total += amplitude * cv2.resize(
+            rng.standard_normal((r, c)).astype(np.float32), (cols, rows), interpolation=cv2.INTER_CUBIC
+        )
         amplitude *= gain
     total -= total.mean()
     return total / (total.std() + 1e-9)
@@ -64,15 +66,29 @@ def bitmap(pixels: np.ndarray, scale: tuple[float, float] = (1, 1), raw: bool = 
     }
 
 
-def surface(colour: Any, roughness: Any = 0.6, specular: float = 0.4, bump: tuple[dict[str, Any], float] | None = None, **more: Any) -> dict[str, Any]:
+def surface(
+    colour: Any,
+    roughness: Any = 0.6,
+    specular: float = 0.4,
+    bump: tuple[dict[str, Any], float] | None = None,
+    **more: Any,
+) -> dict[str, Any]:
     base = colour if isinstance(colour, dict) else {"type": "rgb", "value": list(colour)}
-    bsdf: dict[str, Any] = {"type": "principled", "base_color": base, "roughness": roughness, "specular": specular, **more}
+    bsdf: dict[str, Any] = {
+        "type": "principled",
+        "base_color": base,
+        "roughness": roughness,
+        "specular": specular,
+        **more,
+    }
     if bump is not None:
         bsdf = {"type": "bumpmap", "arbitrary": bump[0], "scale": bump[1], "bsdf": bsdf}
     return {"type": "twosided", "bsdf": bsdf} if "spec_trans" not in more else bsdf
 
 
-def wood(seed: int, light: Any, dark: Any, rows: int = 1024, cols: int = 2048, knots: int = 3) -> tuple[np.ndarray, np.ndarray]:
+def wood(
+    seed: int, light: Any, dark: Any, rows: int = 1024, cols: int = 2048, knots: int = 3
+) -> tuple[np.ndarray, np.ndarray]:
     """Sawn timber, grain along the columns: colour and height."""
     rng = np.random.default_rng(seed)
     y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
@@ -101,12 +117,28 @@ class Scene:
     def add(self, thing: dict[str, Any]) -> None:
         self.things[f"thing_{len(self.things):04d}"] = thing
 
-    def mesh(self, vertices: np.ndarray, faces: np.ndarray, uv: np.ndarray, bsdf: dict[str, Any], smooth: bool = False) -> None:
+    def mesh(
+        self,
+        vertices: np.ndarray,
+        faces: np.ndarray,
+        uv: np.ndarray,
+        bsdf: dict[str, Any],
+        smooth: bool = False,
+    ) -> None:
         path = FOLDER / f"mesh_{len(self.things):04d}.ply"
         write_ply(path, vertices, faces, uv)
         self.add({"type": "ply", "filename": str(path), "face_normals": not smooth, "bsdf": bsdf})
 
-    def box(self, centre: Any, size: Any, bsdf: dict[str, Any], bevel: float = 0.004, turn: float = 0.0, uv_shift: tuple[float, float] = (0, 0), tip: float = 0.0) -> None:
+    def box(
+        self,
+        centre: Any,
+        size: Any,
+        bsdf: dict[str, Any],
+        bevel: float = 0.004,
+        turn: float = 0.0,
+        uv_shift: tuple[float, float] = (0, 0),
+        tip: float = 0.0,
+    ) -> None:
         """A box with chamfered edges; `turn` degrees about the vertical, `tip` about x before that."""
         half = np.asarray(size, float) / 2
         c = min(bevel, half.min() * 0.45)
@@ -144,7 +176,16 @@ class Scene:
         placed = placed @ np.array([[np.cos(a), -np.sin(a), 0], [np.sin(a), np.cos(a), 0], [0, 0, 1]]).T
         self.mesh(placed + np.asarray(centre, float), np.array(faces), np.array(uv), bsdf)
 
-    def lathe(self, profile: Any, centre: Any, bsdf: dict[str, Any], steps: int = 160, wobble: float = 0.0, seed: int = 0, tilt: Any = None) -> None:
+    def lathe(
+        self,
+        profile: Any,
+        centre: Any,
+        bsdf: dict[str, Any],
+        steps: int = 160,
+        wobble: float = 0.0,
+        seed: int = 0,
+        tilt: Any = None,
+    ) -> None:
         """A turned solid: `profile` lists (radius, height) from bottom to top, smoothed by a spline."""
         from scipy.interpolate import CubicSpline
 
@@ -162,7 +203,12 @@ class Scene:
         if tilt is not None:
             vertices = vertices @ np.asarray(tilt).T
         index = np.arange(rows * cols).reshape(rows, cols)
-        a, b, c, d = index[:-1, :-1].ravel(), index[:-1, 1:].ravel(), index[1:, 1:].ravel(), index[1:, :-1].ravel()
+        a, b, c, d = (
+            index[:-1, :-1].ravel(),
+            index[:-1, 1:].ravel(),
+            index[1:, 1:].ravel(),
+            index[1:, :-1].ravel(),
+        )
         faces = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
         self.mesh(vertices + np.asarray(centre, float), faces, uv.reshape(-1, 2), bsdf, smooth=True)
 
@@ -173,7 +219,9 @@ def ring_surface(r: np.ndarray, z: np.ndarray, steps: int, wobble: float, seed: 
     if wobble:
         rng = np.random.default_rng(seed)
         for k in range(1, 7):
-            lump += rng.normal(0, 1 / k) * np.cos(k * angle[None] + rng.uniform(0, 6.28) + np.linspace(0, rng.uniform(-2, 2), len(r))[:, None])
+            lump += rng.normal(0, 1 / k) * np.cos(
+                k * angle[None] + rng.uniform(0, 6.28) + np.linspace(0, rng.uniform(-2, 2), len(r))[:, None]
+            )
         lump *= wobble
     radius = r[:, None] * (1 + lump)
     points = np.stack([radius * np.cos(angle), radius * np.sin(angle), np.broadcast_to(z[:, None], radius.shape)], -1)
@@ -217,15 +265,25 @@ def render(scene: Scene, camera: dict[str, Any], size: tuple[int, int], samples:
         for left in range(0, width, step_x):
             w, h = min(step_x, width - left), min(step_y, height - top)
             film = {
-                "type": "hdrfilm", "width": width, "height": height, "crop_offset_x": left, "crop_offset_y": top,
-                "crop_width": w, "crop_height": h, "rfilter": {"type": "box"}, "pixel_format": "rgb", "component_format": "float32",
+                "type": "hdrfilm",
+                "width": width,
+                "height": height,
+                "crop_offset_x": left,
+                "crop_offset_y": top,
+                "crop_width": w,
+                "crop_height": h,
+                "rfilter": {"type": "box"},
+                "pixel_format": "rgb",
+                "component_format": "float32",
             }
             sensor = mi.load_dict({**camera, "film": film, "sampler": {"type": "independent", "sample_count": samples}})
             if loaded is None:
                 loaded = mi.load_dict(world)
             seed = (top // step_y) * 97 + left // step_x
             beauty = mi.load_dict({"type": "path", "max_depth": depth})
-            out[top : top + h, left : left + w] = np.array(mi.render(loaded, sensor=sensor, integrator=beauty, spp=samples, seed=seed))
+            out[top : top + h, left : left + w] = np.array(
+                mi.render(loaded, sensor=sensor, integrator=beauty, spp=samples, seed=seed)
+            )
             aov = mi.load_dict({"type": "aov", "aovs": "al:albedo,nn:sh_normal"})
             extra = np.array(mi.render(loaded, sensor=sensor, integrator=aov, spp=8, seed=seed + 5000))
             guides[top : top + h, left : left + w] = extra[..., -6:]
@@ -240,7 +298,15 @@ def denoise(colour: np.ndarray, albedo: np.ndarray, normal: np.ndarray) -> np.nd
     return np.asarray(pyoidn.denoise(colour, albedo.astype(np.float32), normal.astype(np.float32), hdr=True))
 
 
-def photograph(linear: np.ndarray, exposure: float, gains: Any = (1, 1, 1), falloff: float = 0.25, grain: float = 0.006, seed: int = 1, softness: float = 0.55) -> np.ndarray:
+def photograph(
+    linear: np.ndarray,
+    exposure: float,
+    gains: Any = (1, 1, 1),
+    falloff: float = 0.25,
+    grain: float = 0.006,
+    seed: int = 1,
+    softness: float = 0.55,
+) -> np.ndarray:
     """A camera's traces: lens falloff and a trace of blur, cast, shot and read noise, a film-like shoulder. 8-bit sRGB."""
     rng = np.random.default_rng(seed)
     h, w, _ = linear.shape
@@ -267,15 +333,31 @@ def specks(pixels: np.ndarray, places: Any, seed: int = 3) -> np.ndarray:
     """Sensor dust: soft round shadows (x, y, radius, depth 0-1) multiplied into the picture."""
     out = pixels.astype(np.float32)
     for x, y, radius, depth in places:
-        y0, y1, x0, x1 = int(max(0, y - 3 * radius)), int(y + 3 * radius), int(max(0, x - 3 * radius)), int(x + 3 * radius)
-        yy, xx = np.mgrid[y0:min(y1, out.shape[0]), x0:min(x1, out.shape[1])]
+        y0, y1, x0, x1 = (
+            int(max(0, y - 3 * radius)),
+            int(y + 3 * radius),
+            int(max(0, x - 3 * radius)),
+            int(x + 3 * radius),
+        )
+        yy, xx = np.mgrid[y0 : min(y1, out.shape[0]), x0 : min(x1, out.shape[1])]
         d = np.hypot(xx - x, yy - y) / radius
         shade = 1 - depth / (1 + np.exp((d - 1) * 9))
         out[y0:y1, x0:x1] *= shade[..., None]
     return np.clip(out + 0.5, 0, 255).astype(np.uint8)
 
 
-def save(path: Path, pixels: np.ndarray, model: str, lens: str, seconds: str, f_number: float, iso: int, when: str, focal: float, quality: int = 92) -> None:
+def save(
+    path: Path,
+    pixels: np.ndarray,
+    model: str,
+    lens: str,
+    seconds: str,
+    f_number: float,
+    iso: int,
+    when: str,
+    focal: float,
+    quality: int = 92,
+) -> None:
     """A JPEG with EXIF of an invented camera and the sRGB profile."""
     from PIL import Image, ImageCms
 
@@ -292,4 +374,12 @@ def save(path: Path, pixels: np.ndarray, model: str, lens: str, seconds: str, f_
     detail[0x8827], detail[0x9003], detail[0xA434] = iso, when, lens
     detail[0x920A] = IFDRational(int(focal * 10), 10)
     profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
-    Image.fromarray(pixels).save(path, quality=quality, subsampling=0 if quality > 94 else 2, exif=exif, icc_profile=profile, dpi=(300, 300), optimize=True)
+    Image.fromarray(pixels).save(
+        path,
+        quality=quality,
+        subsampling=0 if quality > 94 else 2,
+        exif=exif,
+        icc_profile=profile,
+        dpi=(300, 300),
+        optimize=True,
+    )

@@ -6,7 +6,7 @@ import io
 import warnings
 from dataclasses import dataclass
 
-from PIL import Image, ImageCms, ImageChops
+from PIL import Image, ImageChops, ImageCms
 
 
 @dataclass(frozen=True)

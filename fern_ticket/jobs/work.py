@@ -41,14 +41,14 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
     except Exception:
         log.exception("photo %s could not be prepared", photo.id)
         await context.database.run(
-            "photo_refused", photo=photo.id, problem="The picture could not be prepared. Bring it in another format."
+            "photo_refused",
+            photo=photo.id,
+            problem="The picture could not be prepared. Bring it in another format.",
         )
         return
     rows, columns = decoded.pixels.shape[:2]
     await context.database.run("start_ledger", photo=photo.id)
-    await context.database.run(
-        "photo_ready", photo=photo.id, width=columns, height=rows, remarks=list(decoded.notes)
-    )
+    await context.database.run("photo_ready", photo=photo.id, width=columns, height=rows, remarks=list(decoded.notes))
 
 
 async def hand_over(context: JobContext, hand_over_id: str) -> None:
@@ -85,7 +85,12 @@ async def hand_over(context: JobContext, hand_over_id: str) -> None:
 async def give_up(context: JobContext, hand_over_id: str) -> None:
     order = await context.database.row(HandOver, "hand_over_by_id", hand_over=UUID(hand_over_id))
     if order is not None:
-        await _end(context, order, "failed", ["It stopped the worker several times. Hand over again, or ask for help."])
+        await _end(
+            context,
+            order,
+            "failed",
+            ["It stopped the worker several times. Hand over again, or ask for help."],
+        )
 
 
 async def _render(context: JobContext, order: HandOver, photo: Photo, ledger: Ledger, slip: Slip) -> bytes:
@@ -136,6 +141,4 @@ async def _deliver(context: JobContext, order: HandOver, ticket: Ticket, data: b
 async def _end(
     context: JobContext, order: HandOver, state: str, reasons: list[str], receipt: str | None = None
 ) -> None:
-    await context.database.value(
-        "hand_over_ended", hand_over=order.id, state=state, reasons=reasons, receipt=receipt
-    )
+    await context.database.value("hand_over_ended", hand_over=order.id, state=state, reasons=reasons, receipt=receipt)

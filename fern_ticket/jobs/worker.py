@@ -32,7 +32,8 @@ async def run_worker() -> None:
                 queues=["upkeep"], concurrency=1, name="upkeep", install_signal_handlers=False
             )
             done, rest = await asyncio.wait(
-                [asyncio.create_task(pictures), asyncio.create_task(upkeep)], return_when=asyncio.FIRST_COMPLETED
+                [asyncio.create_task(pictures), asyncio.create_task(upkeep)],
+                return_when=asyncio.FIRST_COMPLETED,
             )
             for task in rest:
                 task.cancel()

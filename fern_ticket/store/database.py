@@ -93,11 +93,13 @@ def migrate(url: str) -> list[str]:
     applied = []
     with psycopg.connect(url) as connection:
         connection.execute("select pg_advisory_xact_lock(4276001)")
-        connection.execute("create table if not exists migrations (name text primary key, at timestamptz default now())")
+        connection.execute(
+            "create table if not exists migrations (name text primary key, at timestamptz default now())"
+        )
         done = {row[0] for row in connection.execute("select name from migrations").fetchall()}
         for path in sorted((_HERE / "migrations").glob("*.sql")):
             if path.name not in done:
-                connection.execute(cast(LiteralString, path.read_text()))
+                connection.execute(path.read_bytes())
                 connection.execute("insert into migrations (name) values (%s)", [path.name])
                 applied.append(path.name)
     return applied

@@ -50,7 +50,14 @@ def create_app(settings: Settings) -> FastAPI:
                 await asyncio.to_thread(warm_kernels)
                 yield
 
-    app = FastAPI(title="Fern Ticket", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app = FastAPI(
+        title="Fern Ticket",
+        version="0.1.0",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+    )
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
     for part in (sessions, tickets, ledgers, hand_overs, bench):

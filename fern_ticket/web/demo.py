@@ -5,15 +5,24 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from fern_ticket.core.slips.slip import CastLine, ClippedLine, FormatLine, LongSideLine, ProfileLine, RatioLine, Slip
+from psycopg.types.json import Jsonb
+
+from fern_ticket.core.slips.slip import (
+    CastLine,
+    ClippedLine,
+    FormatLine,
+    LongSideLine,
+    ProfileLine,
+    RatioLine,
+    Slip,
+)
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import defer_prepare, make_queue
 from fern_ticket.settings import settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Id, Ticket
-from fern_ticket.web.sessions import DEMO_SIGN_IN, DEMO_PASSWORD, hash_password
-from psycopg.types.json import Jsonb
+from fern_ticket.web.sessions import DEMO_PASSWORD, DEMO_SIGN_IN, hash_password
 
 _PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 
@@ -32,13 +41,25 @@ VALLEY_HOMES = Slip(
 
 _BRIEF = (
     "Three pictures for the letting page of the mill: the long room, the breakfast table and the print that hangs "
-    "upstairs. They should look like a calm morning. Keep the room as it is: the plaster may stay uneven, the beams dark."
+    "upstairs. They should look like a calm morning. Keep the room as it is: uneven plaster, dark beams."
 )
 
 _PHOTOS = (
-    ("long-room.jpg", "Long room", "It hangs to one side. The two stains on the wall can go. The light is too warm."),
-    ("breakfast.jpg", "Breakfast table", "Take away the larger crumbs beside the knife. The cup should be white."),
-    ("race-and-reeds.jpg", "Race and reeds, linocut", "The sheet lies askew. Dust on the paper, please. No other change."),
+    (
+        "long-room.jpg",
+        "Long room",
+        "It hangs to one side. The two stains on the wall can go. The light is too warm.",
+    ),
+    (
+        "breakfast.jpg",
+        "Breakfast table",
+        "Take away the larger crumbs beside the knife. The cup should be white.",
+    ),
+    (
+        "race-and-reeds.jpg",
+        "Race and reeds, linocut",
+        "The sheet lies askew. Dust on the paper, please. No other change.",
+    ),
 )
 
 

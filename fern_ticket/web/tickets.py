@@ -65,7 +65,9 @@ async def ticket_page(number: str, shared: SharedState, _: SignedIn) -> TicketPa
 
 
 @router.post("/tickets/{number}/photos")
-async def bring(number: str, files: Annotated[list[UploadFile], File()], shared: SharedState, _: SignedIn) -> list[Brought]:
+async def bring(
+    number: str, files: Annotated[list[UploadFile], File()], shared: SharedState, _: SignedIn
+) -> list[Brought]:
     """Bring photos. Each file is taken or refused on its own; what is taken is stored when this answers."""
     ticket = await _ticket(shared, number)
     return [await _bring_one(shared, ticket, file) for file in files]

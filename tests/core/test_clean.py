@@ -58,7 +58,11 @@ def test_a_heal_takes_its_texture_from_the_source_and_its_colour_from_the_place(
     left = pictures.texture(200, 200, 1, (90, 90, 90))
     right = np.full((200, 200, 3), (180, 150, 120), np.uint8)
     pixels = np.concatenate([left, right], axis=1)
-    step = {"op": "heal", "params": {"source": {"dx": -200, "dy": 0}}, "mask": mask([[300, 100, 1]], 60, hardness=1)}
+    step = {
+        "op": "heal",
+        "params": {"source": {"dx": -200, "dy": 0}},
+        "mask": mask([[300, 100, 1]], 60, hardness=1),
+    }
     place = repaired(pixels, [step])[85:115, 285:315].astype(float)
     assert np.abs(place.mean(axis=(0, 1)) - (180, 150, 120)).max() < 4
     texture = left[85:115, 85:115].astype(float)
@@ -73,7 +77,11 @@ def test_a_proposed_source_keeps_off_the_edge_and_off_the_blemish_itself():
     spotted = pixels.copy()
     cv2.circle(spotted, (270, 150), 14, (20, 20, 20), -1)
     step = settle(
-        pictures.source(spotted), "t", [], Step.model_validate({"op": "heal", "mask": mask([[270, 150, 1]], 44)}), ByteCache(1 << 24)
+        pictures.source(spotted),
+        "t",
+        [],
+        Step.model_validate({"op": "heal", "mask": mask([[270, 150, 1]], 44)}),
+        ByteCache(1 << 24),
     )
     dx, dy = step.params["source"]["dx"], step.params["source"]["dy"]
     assert 270 + dx + 22 < 330
@@ -144,7 +152,10 @@ def test_a_repair_without_a_place_is_refused():
 def test_sixteen_bit_pictures_are_healed_at_sixteen_bits():
     pixels = (pictures.ramp(120, 160).astype(np.uint16) << 8) + 37
     picture = LedgerPicture(
-        pictures.source(pixels), "t", read_steps([{"op": "dab", "mask": mask([[80, 60, 1]], 20)}]), ByteCache(1 << 22)
+        pictures.source(pixels),
+        "t",
+        read_steps([{"op": "dab", "mask": mask([[80, 60, 1]], 20)}]),
+        ByteCache(1 << 22),
     )
     result = picture.deliver(np.uint16)
     assert result.dtype == np.uint16

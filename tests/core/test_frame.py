@@ -45,8 +45,8 @@ def test_no_crop_reaches_beyond_the_picture(angle, crop):
     params = dict(zip(("left", "top", "width", "height"), crop, strict=True))
     result = frame([{"op": "straighten", "params": {"angle": angle}}, {"op": "crop", "params": params}])
     x, y = corners_in_source(result)
-    assert x.min() >= -1 and x.max() <= 4001
-    assert y.min() >= -1 and y.max() <= 3001
+    assert (x.min() >= -1, x.max() <= 4001) == (True, True)
+    assert (y.min() >= -1, y.max() <= 3001) == (True, True)
     assert result.size[0] / result.size[1] == pytest.approx(crop[2] / crop[3], rel=0.01)
 
 
@@ -82,7 +82,8 @@ def test_turning_takes_the_crop_along():
 
 
 @pytest.mark.parametrize(
-    ("end", "turn"), [((100, 0), 0), ((100, 3), -1.718), ((-100, -3), -1.718), ((3, 100), 1.718), ((-2, -100), 1.146)]
+    ("end", "turn"),
+    [((100, 0), 0), ((100, 3), -1.718), ((-100, -3), -1.718), ((3, 100), 1.718), ((-2, -100), 1.146)],
 )
 def test_a_drawn_line_becomes_level_or_upright_whichever_is_nearer(end, turn):
     assert angle_of_line((0, 0), end) == pytest.approx(turn, abs=1e-3)

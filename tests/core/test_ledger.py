@@ -41,7 +41,10 @@ from tests import pictures
         ([{"op": "exposure", "colour": 1}], "colour"),
         ([{"id": "a", "op": "exposure"}, {"id": "a", "op": "exposure"}], "id a"),
         ([{"op": "dab", "mask": {"kind": "strokes", "strokes": []}}], "strokes"),
-        ([{"op": "dab", "mask": {"kind": "strokes", "strokes": [{"points": [[1, 2, 3]], "size": 3}]}}], "points"),
+        (
+            [{"op": "dab", "mask": {"kind": "strokes", "strokes": [{"points": [[1, 2, 3]], "size": 3}]}}],
+            "points",
+        ),
         ([{"op": "exposure"}] * 5001, "5001"),
     ],
 )
@@ -80,7 +83,11 @@ def test_every_operation_describes_itself():
 def test_steps_survive_the_way_through_json():
     steps = read_steps(
         [
-            {"op": "heal", "mask": {"kind": "strokes", "strokes": [{"points": [[1, 2, 0.5]], "size": 9}]}, "strength": 0.4},
+            {
+                "op": "heal",
+                "mask": {"kind": "strokes", "strokes": [{"points": [[1, 2, 0.5]], "size": 9}]},
+                "strength": 0.4,
+            },
             {"op": "exposure", "params": {"ev": 0.3}, "enabled": False},
         ]
     )
@@ -121,7 +128,13 @@ def test_a_bitmap_mask_must_fit_its_picture(tmp_path):
 
 
 MEASURES = Measures(
-    width=2400, height=3000, crop_long_side=3000, format="JPEG", profile="sRGB", casts=(1.2, 2.6), clipped=0.004,
+    width=2400,
+    height=3000,
+    crop_long_side=3000,
+    format="JPEG",
+    profile="sRGB",
+    casts=(1.2, 2.6),
+    clipped=0.004,
     clipped_where=Box(10, 20, 30, 60),
 )
 
@@ -171,7 +184,10 @@ def test_clipped_whites_are_counted_where_they_are():
     assert found.where is not None
     assert found.where.meets(Box(700, 60, 760, 120))
     lighter = LedgerPicture(
-        pictures.source(pixels), "t", read_steps([{"op": "exposure", "params": {"ev": 3}}]), ByteCache(1 << 22)
+        pictures.source(pixels),
+        "t",
+        read_steps([{"op": "exposure", "params": {"ev": 3}}]),
+        ByteCache(1 << 22),
     )
     assert clipped_share(lighter).share == 1
     assert densest(np.zeros((5, 5), bool), 1) is None

@@ -149,7 +149,7 @@ def test_a_damaged_profile_is_refused():
 
 
 def test_unreadable_files_and_endings_are_named(tmp_path):
-    with pytest.raises(PictureError, match="none.jpg"):
+    with pytest.raises(PictureError, match=r"none\.jpg"):
         decode_file(tmp_path / "none.jpg")
     with pytest.raises(FernError, match=r"\.gif"):
         format_of(tmp_path / "x.gif")

@@ -61,7 +61,12 @@ def test_a_crop_keeps_exactly_its_pixels_and_nothing_else():
 
 ALL = [
     {"op": "dab", "mask": stroke(150, 140)},
-    {"op": "heal", "mask": stroke(320, 200, 50), "params": {"source": {"dx": -80, "dy": 20}}, "strength": 0.8},
+    {
+        "op": "heal",
+        "mask": stroke(320, 200, 50),
+        "params": {"source": {"dx": -80, "dy": 20}},
+        "strength": 0.8,
+    },
     {"op": "exposure", "params": {"ev": 0.4}},
     {"op": "white_balance", "params": {"temperature": 5200, "tint": 4}},
     {"op": "straighten", "params": {"angle": 2.3}},
@@ -133,7 +138,12 @@ def test_changing_one_repair_recomputes_only_what_overlaps_it(monkeypatch):
     pixels, cache = pictures.texture(900, 900), ByteCache(1 << 27)
     source = {"source": {"dx": 45, "dy": 0}}
     steps = [
-        {"id": f"r{i}", "op": "heal", "params": source, "mask": stroke(90 + 150 * (i % 5), 90 + 150 * (i // 5), 24)}
+        {
+            "id": f"r{i}",
+            "op": "heal",
+            "params": source,
+            "mask": stroke(90 + 150 * (i % 5), 90 + 150 * (i // 5), 24),
+        }
         for i in range(25)
     ]
     whole = Box(0, 0, 900, 900)
@@ -148,9 +158,10 @@ def test_changing_one_repair_recomputes_only_what_overlaps_it(monkeypatch):
 
 def test_the_order_of_work_does_not_matter_between_stations():
     pixels = pictures.texture(300, 400)
-    steps = ALL[:4] + [{"op": "crop", "params": {"left": 60, "top": 50, "width": 200, "height": 160}}]
+    steps = [*ALL[:4], {"op": "crop", "params": {"left": 60, "top": 50, "width": 200, "height": 160}}]
     assert np.array_equal(
-        made(pixels, steps).deliver(np.uint8), made(pixels, [*steps[4:], *steps[2:4], *steps[:2]]).deliver(np.uint8)
+        made(pixels, steps).deliver(np.uint8),
+        made(pixels, [*steps[4:], *steps[2:4], *steps[:2]]).deliver(np.uint8),
     )
 
 

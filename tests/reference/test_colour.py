@@ -152,7 +152,9 @@ def test_the_named_light_becomes_neutral(temperature, tint):
     assert temperature_and_tint(white_xy(temperature, tint)) == pytest.approx((temperature, tint), rel=1e-4)
 
 
-@pytest.mark.parametrize("gains", [(1.13, 1.0, 0.8), (0.85, 1.0, 1.2), (1.0, 0.92, 1.0), (1.25, 1.05, 0.7), (0.8, 1.0, 1.3)])
+@pytest.mark.parametrize(
+    "gains", [(1.13, 1.0, 0.8), (0.85, 1.0, 1.2), (1.0, 0.92, 1.0), (1.25, 1.05, 0.7), (0.8, 1.0, 1.3)]
+)
 def test_a_picked_neutral_becomes_neutral_on_the_chart(gains):
     """The grey patches of the 24-patch chart (values as colour-science ships them) under casts of known gains.
 
@@ -206,7 +208,11 @@ def _wide_profile(name: str, gamma: float) -> tuple[bytes, object]:
     curve = b"curv\0\0\0\0" + struct.pack(">IH", 1, round(gamma * 256)) + b"\0\0"
     text = name.encode("ascii")
     desc = b"desc\0\0\0\0" + struct.pack(">I", len(text) + 1) + text + b"\0" + bytes(12 + 67)
-    body = {b"desc": desc + bytes(-len(desc) % 4), b"wtpt": xyz((0.9642, 1.0, 0.8249)), b"cprt": b"text\0\0\0\0none\0\0\0\0"}
+    body = {
+        b"desc": desc + bytes(-len(desc) % 4),
+        b"wtpt": xyz((0.9642, 1.0, 0.8249)),
+        b"cprt": b"text\0\0\0\0none\0\0\0\0",
+    }
     for key, column in zip((b"rXYZ", b"gXYZ", b"bXYZ"), to_xyz.T, strict=True):
         body[key] = xyz(column)
     for key in (b"rTRC", b"gTRC", b"bTRC"):
@@ -215,8 +221,16 @@ def _wide_profile(name: str, gamma: float) -> tuple[bytes, object]:
     for key, value in body.items():
         table += key + struct.pack(">II", offset + len(data), len(value))
         data += value
-    header = struct.pack(">I4sI4s4s4s", 132 + len(table) - 4 + len(data), b"test", 0x02400000, b"mntr", b"RGB ", b"XYZ ")
-    header += struct.pack(">6H", 2026, 1, 1, 0, 0, 0) + b"acsp" + bytes(4 * 7) + struct.pack(">3i", 63190, 65536, 54061) + bytes(48)
+    header = struct.pack(
+        ">I4sI4s4s4s", 132 + len(table) - 4 + len(data), b"test", 0x02400000, b"mntr", b"RGB ", b"XYZ "
+    )
+    header += (
+        struct.pack(">6H", 2026, 1, 1, 0, 0, 0)
+        + b"acsp"
+        + bytes(4 * 7)
+        + struct.pack(">3i", 63190, 65536, 54061)
+        + bytes(48)
+    )
     return header[:128] + table + data, space
 
 

@@ -44,7 +44,13 @@ def test_halving_like_pillow_box():
 
 
 def test_sinc_weights_are_a_partition_and_stay_inside():
-    for scale, shift, length in ((0.37, 0.2, 90), (1.0, 0.0, 64), (3.3, -1.1, 200), (-2.0, 100.0, 50), (1, -40, 20)):
+    for scale, shift, length in (
+        (0.37, 0.2, 90),
+        (1.0, 0.0, 64),
+        (3.3, -1.1, 200),
+        (-2.0, 100.0, 50),
+        (1, -40, 20),
+    ):
         first, weight = sinc_weights(30, scale, shift, length)
         assert np.allclose(weight.sum(axis=1), 1, atol=1e-5)
         assert first.min() >= 0
@@ -111,7 +117,7 @@ def holes():
 
 
 @pytest.mark.parametrize(("name", "draw"), holes(), ids=[name for name, _ in holes()])
-def test_the_membrane_like_the_exact_solution(name, draw):  # noqa: ARG001
+def test_the_membrane_like_the_exact_solution(name, draw):
     """scipy's direct solver; CHECKS asks for less than 0.5/255 of error."""
     mask = np.zeros((128, 128), np.uint8)
     draw(mask)
@@ -124,7 +130,7 @@ def test_the_membrane_like_the_exact_solution(name, draw):  # noqa: ARG001
 
 
 def test_healing_like_the_exact_poisson_solution():
-    """Pérez, Gangnet, Blake 2003: source plus exact membrane, on scikit-image's `chelsea`; CHECKS asks for 0.5/255 before rounding."""
+    """Pérez, Gangnet, Blake 2003: source plus exact membrane, on `chelsea`; CHECKS: 0.5/255 before rounding."""
     pixels = photo()
     place, offset, size = Box(200, 120, 260, 170), (-110, 40), (pixels.shape[1], pixels.shape[0])
     cover = np.zeros((50, 60), np.float32)

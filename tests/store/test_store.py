@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import re
 from uuid import UUID
 
 import numpy as np
@@ -38,8 +39,16 @@ def run(url, work):
 
 async def new_photo(database, blob="a" * 64, number="FT-9001") -> UUID:
     await database.row(
-        Id, "add_ticket", number=number, title="t", client="c", kind="food", brief="", desk="valley-homes",
-        slip=Jsonb({"name": "s", "lines": []}), due_at="2026-12-01T12:00:00Z",
+        Id,
+        "add_ticket",
+        number=number,
+        title="t",
+        client="c",
+        kind="food",
+        brief="",
+        desk="valley-homes",
+        slip=Jsonb({"name": "s", "lines": []}),
+        due_at="2026-12-01T12:00:00Z",
     )
     ticket = await database.row(Ticket, "ticket_by_number", number=number)
     photo = await database.row(AddedPhoto, "add_photo", ticket=ticket.id, title="p", note="", blob=blob)
@@ -63,14 +72,19 @@ def test_migrations_run_once_and_two_at_a_time(url):
 
 def test_every_query_has_its_own_name_and_parses(url):
     """PostgreSQL itself reads each query; only missing values may be complained of."""
+    broken = []
     with psycopg.connect(url) as connection:
         for name, text in _queries().items():
-            plain = __import__("re").sub(r"%\((\w+)\)s", "null", text).replace("%%", "%")
+            plain = re.sub(r"%\((\w+)\)s", "null", text).replace("%%", "%")
             try:
                 connection.execute("explain " + plain.rstrip(";"))
-            except psycopg.errors.Error as error:
-                assert not isinstance(error, psycopg.errors.SyntaxError | psycopg.errors.UndefinedObject), name
+            except (psycopg.errors.SyntaxError, psycopg.errors.UndefinedColumn, psycopg.errors.UndefinedTable) as error:
+                broken.append((name, str(error)))
+            except psycopg.Error:
+                pass  # null has no type here and there
             connection.rollback()
+    assert len(_queries()) > 25
+    assert broken == []
 
 
 def test_a_stale_write_is_refused_and_changes_nothing(url):
@@ -138,7 +152,10 @@ def test_a_photo_is_handed_over_once_at_a_time(url):
         assert await database.row(Id, "add_hand_over", **values) is None
         await database.value("cancel_hand_over", hand_over=made.id, photo=photo)
         assert await database.value("hand_over_rendering", hand_over=made.id, progress=0.5) is None
-        assert await database.value("hand_over_ended", hand_over=made.id, state="accepted", reasons=[], receipt="r") is None
+        assert (
+            await database.value("hand_over_ended", hand_over=made.id, state="accepted", reasons=[], receipt="r")
+            is None
+        )
         row = await database.row(HandOver, "hand_over_by_id", hand_over=made.id)
         assert (row.state, row.receipt) == ("cancelled", None)
         assert await database.row(Id, "add_hand_over", **values) is not None

@@ -56,7 +56,9 @@ class Socket:
         self.serial += 1
         view = {"left": 0, "top": 0, "scale": 0.1, "width": 432, "height": 288, "whole": False}
         view.update(more.pop("view", {}))
-        self.socket.send(json.dumps({"type": "look", "serial": self.serial, "revision": revision, "view": view, **more}))
+        self.socket.send(
+            json.dumps({"type": "look", "serial": self.serial, "revision": revision, "view": view, **more})
+        )
         return self.serial
 
     def frame(self):
@@ -97,7 +99,11 @@ def test_steps_are_saved_settled_and_listed(client, photo):
     assert steps["dab"]["step"]["params"]["source"].keys() == {"dx", "dy"}
     assert steps["white_balance"]["step"]["params"]["temperature"] < 6000
     assert steps["straighten"]["step"]["params"]["angle"] == pytest.approx(-1.146, abs=1e-3)
-    assert [steps[s]["station"] for s in ("dab", "white_balance", "straighten")] == ["clean", "balance", "frame"]
+    assert [steps[s]["station"] for s in ("dab", "white_balance", "straighten")] == [
+        "clean",
+        "balance",
+        "frame",
+    ]
     assert head(client, photo) == answer.json()
 
 

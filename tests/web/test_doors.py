@@ -29,7 +29,11 @@ def test_every_route_is_refused_without_signing_in(application, method, path):
     path = path.replace("{number}", "FT-0201").replace("{desk}", "valley-homes")
     more = {}
     if path.startswith("/desks"):
-        more = {"files": {"file": ("x.jpg", b"x")}, "data": {"order": "x"}, "headers": {"Idempotency-Key": "k"}}
+        more = {
+            "files": {"file": ("x.jpg", b"x")},
+            "data": {"order": "x"},
+            "headers": {"Idempotency-Key": "k"},
+        }
     answer = httpx.request(method, application.url + path, **more)
     assert answer.status_code == 401, answer.text
     assert answer.json()["title"]
@@ -89,7 +93,9 @@ def test_the_cookie_cannot_be_read_by_the_page(application):
     assert "frame-ancestors 'none'" in answer.headers["content-security-policy"]
 
 
-@pytest.mark.parametrize("path", ["/../../../etc/passwd", "/..%2f..%2fetc/passwd", "/assets/../../package.json", "/%00"])
+@pytest.mark.parametrize(
+    "path", ["/../../../etc/passwd", "/..%2f..%2fetc/passwd", "/assets/../../package.json", "/%00"]
+)
 def test_the_page_serves_nothing_but_itself(application, path):
     answer = httpx.get(application.url + path)
     assert answer.status_code in (200, 400, 404)

@@ -15,7 +15,7 @@ class Exposure(Parameters):
 
 
 def matrix(params: Exposure) -> Matrix:
-    return np.eye(3) * 2.0**params.ev
+    return np.eye(3) * float(2.0**params.ev)
 
 
 OPERATION = BalanceOperation(

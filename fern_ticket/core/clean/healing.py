@@ -64,4 +64,4 @@ def heal_place(
     correction = fill_membrane(target - source, hole, ~hole & ~blocked)
     healed = (source + correction)[inner.rows, inner.columns]
     depth = read(Box(place.left, place.top, place.left + 1, place.top + 1)).dtype
-    return np.clip(healed + 0.5, 0, np.iinfo(depth).max).astype(depth)
+    return np.asarray(np.clip(healed + 0.5, 0, np.iinfo(depth).max), depth)

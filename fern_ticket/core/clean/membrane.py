@@ -58,13 +58,14 @@ def fill_membrane(values: Grid, hole: Mask, known: Mask) -> Grid:
 def _push_pull(values: Grid, solid: Mask) -> Grid:
     """Means of what is known at every scale, laid over each other from coarse to fine."""
     weight = solid.astype(np.float32)
-    planes = [(values * weight[..., None], weight)]
+    planes: list[tuple[Grid, Grid]] = [(values * weight[..., None], weight)]
     while min(planes[-1][1].shape) > 1:
         colour, cover = planes[-1]
         rows, columns = cover.shape
         small = (max(1, (columns + 1) // 2), max(1, (rows + 1) // 2))
         less = cv2.resize(colour, small, interpolation=cv2.INTER_AREA).reshape(small[1], small[0], -1)
-        planes.append((less, cv2.resize(cover, small, interpolation=cv2.INTER_AREA)))
+        covered = cv2.resize(cover, small, interpolation=cv2.INTER_AREA)
+        planes.append((np.asarray(less, np.float32), np.asarray(covered, np.float32)))
     colour, cover = planes.pop()
     filled = colour / np.maximum(cover[..., None], 1e-12)
     for colour, cover in reversed(planes):
@@ -92,7 +93,7 @@ def _build_levels(hole: Mask, solid: Mask) -> list[_Level]:
         degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]
         where = inside.astype(np.float32)
         diagonal = np.maximum(degree, 1)
-        levels.append(_Level(where, where / diagonal, diagonal * where))
+        levels.append(_Level(where, np.asarray(where / diagonal, np.float32), diagonal * where))
         rows, columns = inside.shape
         if min(rows, columns) <= 6 or inside.sum() < 40:
             return levels
@@ -181,7 +182,7 @@ def _dot(a: Grid, b: Grid) -> float:
         line = np.float32(0)
         for column in range(a.shape[1]):
             line += a[row, column] * b[row, column]
-        total += line
+        total += float(line)
     return total
 
 

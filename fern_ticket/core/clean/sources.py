@@ -25,7 +25,7 @@ def propose_source(
     """Offset (dx, dy) in source pixels to the place that looks most like the surroundings of `place`.
 
     Compared are the pixels of a ring around the place: their texture first, their colour second (healing matches colour
-    anyway). Places with more structure inside than the ring has are put back, so that an edge or a second blemish is not
+    anyway). Places with more structure inside than the ring has are put back, so that an edge or another blemish is not
     carried in; nearer places win a tie.
 
     Parameters

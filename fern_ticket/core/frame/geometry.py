@@ -144,7 +144,10 @@ class FrameState:
             # new (x, y) lies at old (y, height - x)
             back = np.array([[0, 1, 0], [-1, 0, state.height], [0, 0, 1]], np.float64)
             crop = state.crop and Rectangle(
-                state.height - state.crop.top - state.crop.height, state.crop.left, state.crop.height, state.crop.width
+                state.height - state.crop.top - state.crop.height,
+                state.crop.left,
+                state.crop.height,
+                state.crop.width,
             )
             state = replace(
                 state,

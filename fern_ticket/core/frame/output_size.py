@@ -22,7 +22,7 @@ def apply(state: FrameState, params: OutputSize, strength: float) -> FrameState:
 OPERATION = FrameOperation(
     name="output_size",
     title="Output size",
-    summary="Resamples the crop to a long side in pixels; a smaller crop keeps its own size unless enlarging is allowed.",
+    summary="Resamples the crop to a long side in pixels; a smaller crop is not enlarged unless allowed.",
     parameters=OutputSize,
     apply=apply,
 )

@@ -13,16 +13,19 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
 from fern_ticket.core.ledger.operation import Parameters
 
-
 Point = tuple[Annotated[float, Field(ge=-1e6, le=1e6)], Annotated[float, Field(ge=-1e6, le=1e6)]]
 
 
 class Straighten(Parameters):
     angle: float | None = Field(
-        default=None, ge=-45, le=45, description="Degrees by which the picture turns, clockwise. Left out: by the line."
+        default=None,
+        ge=-45,
+        le=45,
+        description="Degrees by which the picture turns, clockwise. Left out: by the line.",
     )
     line: tuple[Point, Point] | None = Field(
-        default=None, description="Two points, source pixels, along something that should be level or upright."
+        default=None,
+        description="Two points, source pixels, along something that should be level or upright.",
     )
 
 

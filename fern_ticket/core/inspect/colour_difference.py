@@ -19,9 +19,7 @@ Floats = NDArray[np.float64]
 def linear_to_lab(linear: Floats) -> Floats:
     """Linear sRGB, shape (..., 3), to CIELAB under D65 (CIE 15)."""
     relative = linear @ SRGB_TO_XYZ_D65.T / D65_XYZ
-    bent = np.where(
-        relative > (6 / 29) ** 3, np.cbrt(np.maximum(relative, 0)), relative * (29 / 6) ** 2 / 3 + 4 / 29
-    )
+    bent = np.where(relative > (6 / 29) ** 3, np.cbrt(np.maximum(relative, 0)), relative * (29 / 6) ** 2 / 3 + 4 / 29)
     x, y, z = bent[..., 0], bent[..., 1], bent[..., 2]
     return np.stack([116 * y - 16, 500 * (x - y), 200 * (y - z)], axis=-1)
 
@@ -66,7 +64,7 @@ def ciede2000(first: Floats, second: Floats) -> Floats:
 
 
 def cast(linear: Floats) -> Floats:
-    """How far a colour that should be neutral is from the grey of its own lightness, CIEDE2000. Shape (..., 3) to (...)."""
+    """Distance of what should be neutral from the grey of its own lightness, CIEDE2000. Shape (..., 3) to (...)."""
     lab = linear_to_lab(linear)
     grey = lab.copy()
     grey[..., 1:] = 0

@@ -46,13 +46,18 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
         "pixels_per_inch": _value(_ppi(data), "ppi"),
     }
     linear = _linear(decoded)
-    clipped = (linear >= CLIPPED).any(axis=-1)
-    black = (linear <= 0.5 / 255 / 12.92).all(axis=-1)
+    clipped = np.asarray((linear >= CLIPPED).any(axis=-1))
+    black = np.asarray((linear <= 0.5 / 255 / 12.92).all(axis=-1))
     for name, mask in (("clipped_whites", clipped), ("clipped_blacks", black)):
         found[name] = _value(round(100 * float(mask.mean()), 4), "%")
         box = densest(mask, 1.0)
         if box is not None:
-            found[name]["where"] = {"left": box.left, "top": box.top, "width": box.width, "height": box.height}
+            found[name]["where"] = {
+                "left": box.left,
+                "top": box.top,
+                "width": box.width,
+                "height": box.height,
+            }
     found["saturation"] = _value(round(_saturation(linear), 3), "points")
     if against is not None:
         found.update(_compare(linear, decode(_read(against))))
@@ -73,9 +78,7 @@ def _value(value: object, unit: str) -> Measurement:
 def _linear(decoded: Decoded) -> Matrix:
     scale = 257 if decoded.pixels.dtype == np.uint8 else 1
     curves = decoded.space.curves
-    linear = np.stack(
-        [curves[c][decoded.pixels[..., c].astype(np.intp) * scale] for c in range(3)], axis=-1
-    )
+    linear = np.stack([curves[c][decoded.pixels[..., c].astype(np.intp) * scale] for c in range(3)], axis=-1)
     return np.asarray(linear @ decoded.space.to_srgb.T.astype(np.float32))
 
 

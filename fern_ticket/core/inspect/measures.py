@@ -44,9 +44,10 @@ def clipped_share(picture: LedgerPicture) -> Share:
     window, _ = nearest(picture.repaired, to_source, size)
     curves = picture.repaired.space.curves
     if picture.plan.untouched_light and picture.repaired.space.is_srgb:
-        clipped = (window >= np.searchsorted(curves[0], CLIPPED)).any(axis=-1)
+        bright = window >= np.searchsorted(curves[0], CLIPPED)
     else:
-        clipped = (linear_srgb(window, picture.repaired.space, picture.plan.light) >= CLIPPED).any(axis=-1)
+        bright = linear_srgb(window, picture.repaired.space, picture.plan.light) >= CLIPPED
+    clipped = np.asarray(bright.any(axis=-1))
     return Share(float(clipped.mean()), densest(clipped, step))
 
 
@@ -74,7 +75,10 @@ def area_mean(picture: LedgerPicture, mark: NeutralMark, light: NDArray[np.float
     """
     half = mark.size / 2
     box = Box(
-        math.floor(mark.x - half), math.floor(mark.y - half), math.ceil(mark.x + half), math.ceil(mark.y + half)
+        math.floor(mark.x - half),
+        math.floor(mark.y - half),
+        math.ceil(mark.x + half),
+        math.ceil(mark.y + half),
     ).within(Box(0, 0, *picture.repaired.size))
     if box.empty:
         raise LedgerError("A neutral mark lies outside the picture.", "Pick a place on the picture.")

@@ -142,7 +142,7 @@ class BitmapMask(BaseModel):
 Mask = Annotated[StrokesMask | BitmapMask, Field(discriminator="kind")]
 
 
-@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@numba.njit(cache=True, nogil=True)
 def _paint(
     cover: NDArray[np.float32], points: NDArray[np.float64], radius: float, hardness: float, opacity: float
 ) -> None:
@@ -154,7 +154,10 @@ def _paint(
         bx, by, bp = points[min(index + 1, count - 1)]
         reach = radius * max(ap, bp) + 1
         top, bottom = max(0, int(np.floor(min(ay, by) - reach))), min(rows, int(np.ceil(max(ay, by) + reach)))
-        left, right = max(0, int(np.floor(min(ax, bx) - reach))), min(columns, int(np.ceil(max(ax, bx) + reach)))
+        left, right = (
+            max(0, int(np.floor(min(ax, bx) - reach))),
+            min(columns, int(np.ceil(max(ax, bx) + reach))),
+        )
         dx, dy = bx - ax, by - ay
         length = dx * dx + dy * dy
         for row in range(top, bottom):

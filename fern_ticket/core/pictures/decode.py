@@ -18,7 +18,8 @@ from PIL import Image, ImageCms, UnidentifiedImageError
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
 
-Pixels = NDArray[np.uint8] | NDArray[np.uint16]
+#: Values of a file, 8 or 16 bits a channel.
+Pixels = NDArray[np.unsignedinteger[Any]]
 
 #: Refused above this, before a single pixel is decoded.
 MAX_MEGAPIXELS = 300
@@ -93,9 +94,7 @@ def read_header(data: bytes) -> Header:
                 exif=_upright(exif),
             )
     except UnidentifiedImageError as error:
-        raise PictureError(
-            "This file is not a picture that can be read.", "Bring a JPEG, PNG or TIFF file."
-        ) from error
+        raise PictureError("This file is not a picture that can be read.", "Bring a JPEG, PNG or TIFF file.") from error
     except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError) as error:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
@@ -179,9 +178,18 @@ def decode(data: bytes) -> Decoded:
             pixels = _decode_with_pillow(data, notes)
     except PictureError:
         raise
-    except (OSError, ValueError, SyntaxError, EOFError, cv2.error, tifffile.TiffFileError, MemoryError) as error:
+    except (
+        OSError,
+        ValueError,
+        SyntaxError,
+        EOFError,
+        cv2.error,
+        tifffile.TiffFileError,
+        MemoryError,
+    ) as error:
         raise PictureError(
-            "The picture is damaged or was cut short.", "Copy it again from the camera or card, and bring that."
+            "The picture is damaged or was cut short.",
+            "Copy it again from the camera or card, and bring that.",
         ) from error
     icc = header.icc if header.mode not in ("L", "LA", "I;16", "1", "I") else b""
     if header.icc and not icc:
@@ -206,14 +214,24 @@ def _decode_jpeg(data: bytes) -> NDArray[np.uint8]:
             pixels: NDArray[np.uint8] = simplejpeg.decode_jpeg(data, "RGB", strict=True)
         except (ValueError, Warning) as error:
             raise PictureError(
-                "The JPEG is damaged or was cut short.", "Copy it again from the camera or card, and bring that."
+                "The JPEG is damaged or was cut short.",
+                "Copy it again from the camera or card, and bring that.",
             ) from error
     return pixels
 
 
 def _is_deep(header: Header) -> bool:
     """16 bits a channel: Pillow narrows RGB to 8, so those go through other readers."""
-    return header.format in ("PNG", "TIFF") and header.mode in ("RGB", "RGBA", "I;16", "I;16B", "I", "F", "LA", "L")
+    return header.format in ("PNG", "TIFF") and header.mode in (
+        "RGB",
+        "RGBA",
+        "I;16",
+        "I;16B",
+        "I",
+        "F",
+        "LA",
+        "L",
+    )
 
 
 def _decode_deep(data: bytes, header: Header) -> Pixels:

@@ -162,7 +162,7 @@ def _xyz(tag: bytes) -> NDArray[np.float64]:
 
 def _curve(tag: bytes) -> NDArray[np.float64]:
     """A curveType or parametricCurveType tag (ICC.1, 10.6 and 10.18), sampled."""
-    grid = np.linspace(0, 1, CURVE_SIZE)
+    grid: NDArray[np.float64] = np.linspace(0, 1, CURVE_SIZE)
     kind = tag[:4]
     if kind == b"curv":
         (count,) = struct.unpack_from(">I", tag, 8)
@@ -170,18 +170,19 @@ def _curve(tag: bytes) -> NDArray[np.float64]:
             return grid
         values = np.array(struct.unpack_from(f">{count}H", tag, 12), np.float64)
         if count == 1:
-            return grid ** (float(values[0]) / 256)
+            return np.asarray(grid ** (float(values[0]) / 256))
         return np.interp(grid, np.linspace(0, 1, count), values / 65535)
     if kind != b"para":
         raise ValueError(f"unknown curve {kind!r}")
     (function,) = struct.unpack_from(">H", tag, 8)
     number = (1, 3, 4, 5, 7)[function]
-    g, *rest = (v / 65536 for v in struct.unpack_from(f">{number}i", tag, 12))
+    g, *rest = (float(v) / 65536 for v in struct.unpack_from(f">{number}i", tag, 12))
     a, b, c, d, e, f = (*rest, *(0.0,) * 6)[:6]
     if function == 0:
-        return grid**g
+        return np.asarray(grid**g)
     if function == 1:
-        return np.where(grid >= -b / a, np.maximum(a * grid + b, 0) ** g, 0.0)
+        return np.asarray(np.where(grid >= -b / a, np.maximum(a * grid + b, 0) ** g, 0.0))
     if function == 2:
-        return np.where(grid >= -b / a, np.maximum(a * grid + b, 0) ** g + c, c)
-    return np.where(grid >= d, np.maximum(a * grid + b, 0) ** g + (e if function == 4 else 0), c * grid + f)
+        return np.asarray(np.where(grid >= -b / a, np.maximum(a * grid + b, 0) ** g + c, c))
+    bent = np.maximum(a * grid + b, 0) ** g + (e if function == 4 else 0)
+    return np.asarray(np.where(grid >= d, bent, c * grid + f))

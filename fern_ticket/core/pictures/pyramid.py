@@ -127,9 +127,7 @@ class TiledSource:
             self._dtype: np.dtype[np.uint8] | np.dtype[np.uint16] = np.dtype(about["dtype"])
             space = read_profile(base64.b64decode(about["icc"])) if about["icc"] else srgb()
             self._maps = [
-                np.memmap(
-                    folder / f"level-{level}.tiles", self._dtype, "r", shape=_tiled_shape(self._size, level)
-                )
+                np.memmap(folder / f"level-{level}.tiles", self._dtype, "r", shape=_tiled_shape(self._size, level))
                 for level in range(level_count(self._size))
             ]
         except (OSError, ValueError, KeyError) as error:

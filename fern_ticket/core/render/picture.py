@@ -63,7 +63,7 @@ class LedgerPicture:
         base = frame.state.level_to_source if view.whole else frame.to_source
         to_source = base @ view.to_framed()
         window, outside = self._window(to_source, (view.width, view.height), fine=fine)
-        pixels: NDArray[np.uint8] = develop(window, self.repaired.space, self.plan.light, np.uint8)  # type: ignore[assignment]
+        pixels: NDArray[np.uint8] = develop(window, self.repaired.space, self.plan.light, np.uint8)
         if not view.whole:
             beyond = _beyond(view, frame.size)
             outside = beyond if outside is None else outside if beyond is None else outside | beyond

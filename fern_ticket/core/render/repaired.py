@@ -107,7 +107,12 @@ class Repaired:
         above = Box(2 * place.left, 2 * place.top, 2 * place.right, 2 * place.bottom).within(
             level_box(self.size, level - 1)
         )
-        whole = Box(above.left << (level - 1), above.top << (level - 1), above.right << (level - 1), above.bottom << (level - 1))
+        whole = Box(
+            above.left << (level - 1),
+            above.top << (level - 1),
+            above.right << (level - 1),
+            above.bottom << (level - 1),
+        )
         keys = " ".join(p.laid_key for p in self._placed[:count] if p.box.meets(whole))
         return self._cache.get_or_make(
             ("halved", self._name, level, place, keys),

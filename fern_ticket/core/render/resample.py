@@ -26,7 +26,9 @@ Window = NDArray[np.uint16]
 _UPRIGHT_SPARE = 1.5
 
 
-def resample(source: Source, to_source: Affine, size: tuple[int, int], *, fine: bool) -> tuple[Window, NDArray[np.bool_] | None]:
+def resample(
+    source: Source, to_source: Affine, size: tuple[int, int], *, fine: bool
+) -> tuple[Window, NDArray[np.bool_] | None]:
     """Pixels of a result of `size` under the map `to_source`.
 
     Parameters

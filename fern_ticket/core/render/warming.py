@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.pictures.decode import Decoded
+from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
@@ -27,7 +27,7 @@ def warm_kernels() -> None:
     random = np.random.default_rng(1)
     straighten = read_steps([{"op": "straighten", "params": {"angle": 1.0}}])
     for depth in (np.uint8, np.uint16):
-        pixels = random.integers(0, 200, (300, 300, 3)).astype(depth)
+        pixels: Pixels = random.integers(0, 200, (300, 300, 3)).astype(depth)
         source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
         cache = ByteCache(1 << 24)
         for steps in ([], _steps(), [*_steps(), *straighten]):

@@ -44,7 +44,8 @@ def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:
         )
     except (KeyError, ValueError, IndexError) as error:
         raise SlipError(
-            f"The name pattern {pattern!r} cannot be used.", f"It may use {', '.join('{' + f + '}' for f in _FIELDS)}."
+            f"The name pattern {pattern!r} cannot be used.",
+            f"It may use {', '.join('{' + f + '}' for f in _FIELDS)}.",
         ) from error
     return (safe(text) or "photo") + _ENDINGS[file_format]
 

@@ -75,9 +75,7 @@ class RatioLine(_Line):
         fits = [(a, d) for a, d in asked if abs(width * d - height * a) <= max(a, d)]
         words = " or ".join(f"{a}:{d}" for a, d in asked)
         value = f"{fits[0][0]}:{fits[0][1]}" if fits else _nearest_ratio(width, height)
-        return Verdict(
-            requirement="ratio", what="ratio", value=value, state="holds" if fits else "short", asks=words
-        )
+        return Verdict(requirement="ratio", what="ratio", value=value, state="holds" if fits else "short", asks=words)
 
 
 class LongSideLine(_Line):
@@ -164,7 +162,8 @@ class ClippedLine(_Line):
 
 
 Line = Annotated[
-    RatioLine | LongSideLine | FormatLine | ProfileLine | CastLine | ClippedLine, Field(discriminator="requirement")
+    RatioLine | LongSideLine | FormatLine | ProfileLine | CastLine | ClippedLine,
+    Field(discriminator="requirement"),
 ]
 
 
