@@ -17,7 +17,7 @@ import struct
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Generic, Literal, TypeVar
 from uuid import UUID
 
 import simplejpeg
@@ -40,6 +40,8 @@ from fern_ticket.web.tickets import photo_row
 
 router = APIRouter()
 log = logging.getLogger("fern.bench")
+
+T = TypeVar("T")
 
 _QUALITY_MOVING, _QUALITY_FINE = 82, 92
 
@@ -74,7 +76,6 @@ class Bench:
     source: Source
     slip: Slip
     ledger: Ledger | None = None
-    measured: str = ""
 
     async def steps_of(self, look: Look) -> list[Step]:
         if self.ledger is None or self.ledger.revision != look.revision:
@@ -158,21 +159,24 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     await socket.accept()
     source = await asyncio.to_thread(shared.source, row.blob)
     bench = Bench(shared, photo, row.blob, source, Slip.model_validate(ticket.slip))
-    newest: asyncio.Queue[Look] = asyncio.Queue(maxsize=1)
-    answering = asyncio.create_task(_answer(socket, bench, newest))
+    newest: Newest[Look] = Newest()
+    measuring: Newest[list[Step]] = Newest()
+    tasks = [
+        asyncio.create_task(_answer(socket, bench, newest, measuring)),
+        asyncio.create_task(_measure(socket, bench, measuring)),
+    ]
     try:
         while True:
             look = _read(await socket.receive_text())
             if isinstance(look, str):
                 await socket.send_text(look)
                 continue
-            if newest.full():
-                newest.get_nowait()
-            newest.put_nowait(look)
+            newest.put(look)
     except WebSocketDisconnect:
         pass
     finally:
-        answering.cancel()
+        for task in tasks:
+            task.cancel()
 
 
 def _read(text: str) -> Look | str:
@@ -186,18 +190,15 @@ def _problem(sentence: str, hint: str) -> str:
     return json.dumps({"type": "problem", "sentence": sentence, "hint": hint})
 
 
-async def _answer(socket: WebSocket, bench: Bench, newest: asyncio.Queue[Look]) -> None:
-    """Answer the newest look, then measure for the slip while nothing newer waits."""
+async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuring: Newest[list[Step]]) -> None:
+    """Answer the newest look with a frame, and have what it shows measured beside."""
     while True:
         look = await newest.get()
         try:
             steps = await bench.steps_of(look)
             await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look))
-            state = json.dumps([step.model_dump(mode="json") for step in steps])
-            if newest.empty() and state != bench.measured:
-                message = await asyncio.to_thread(bench.slip_message, steps)
-                bench.measured = state
-                await socket.send_text(message)
+            if not look.original:
+                measuring.put(steps)
         except FernError as error:
             await socket.send_text(_problem(error.sentence, error.hint))
         except (WebSocketDisconnect, RuntimeError):
@@ -205,3 +206,36 @@ async def _answer(socket: WebSocket, bench: Bench, newest: asyncio.Queue[Look]) 
         except Exception:
             log.exception("a frame failed")
             await socket.send_text(_problem("This frame could not be made.", "Undo the last step, or reload."))
+
+
+async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) -> None:
+    """Measure the newest ledger for the slip. Frames never wait for it."""
+    measured: list[Step] | None = None
+    while True:
+        steps = await newest.get()
+        if steps == measured:
+            continue
+        try:
+            await socket.send_text(await asyncio.to_thread(bench.slip_message, steps))
+            measured = steps
+        except FernError as error:
+            await socket.send_text(_problem(error.sentence, error.hint))
+        except (WebSocketDisconnect, RuntimeError):
+            return
+        except Exception:
+            log.exception("measuring failed")
+
+
+class Newest(Generic[T]):
+    """A place for one thing: a newer one replaces what nobody has taken yet."""
+
+    def __init__(self) -> None:
+        self._queue: asyncio.Queue[T] = asyncio.Queue(maxsize=1)
+
+    def put(self, value: T) -> None:
+        if self._queue.full():
+            self._queue.get_nowait()
+        self._queue.put_nowait(value)
+
+    async def get(self) -> T:
+        return await self._queue.get()

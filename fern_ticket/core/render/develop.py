@@ -56,6 +56,13 @@ def develop(window: Window, space: ColourSpace, light: Matrix, depth: type[np.ui
     return out
 
 
+def reaching(window: Window, space: ColourSpace, light: Matrix, limit: float) -> NDArray[np.bool_]:
+    """Where any channel of linear sRGB after `light` reaches `limit`. Shape (rows, columns)."""
+    out = np.empty(window.shape[:2], np.bool_)
+    _reaching(window, space.curves, (light @ space.to_srgb).astype(np.float32), np.float32(limit), out)
+    return out
+
+
 def linear_srgb(window: Window, space: ColourSpace, light: Matrix) -> NDArray[np.float64]:
     """Linear sRGB after `light`, unclipped, shape of `window`, for measuring."""
     linear = np.stack([space.curves[channel][window[..., channel]] for channel in range(3)], axis=-1)
@@ -64,6 +71,25 @@ def linear_srgb(window: Window, space: ColourSpace, light: Matrix) -> NDArray[np
 
 def _jit(function: Any) -> Any:
     return numba.njit(cache=True, nogil=True, fastmath=True)(function)
+
+
+@_jit
+def _reaching(
+    window: NDArray[np.uint16],
+    curves: NDArray[np.float32],
+    matrix: NDArray[np.float32],
+    limit: np.float32,
+    out: NDArray[np.bool_],
+) -> None:
+    for row in range(window.shape[0]):
+        for column in range(window.shape[1]):
+            r = curves[0, window[row, column, 0]]
+            g = curves[1, window[row, column, 1]]
+            b = curves[2, window[row, column, 2]]
+            found = False
+            for channel in range(3):
+                found |= matrix[channel, 0] * r + matrix[channel, 1] * g + matrix[channel, 2] * b >= limit
+            out[row, column] = found
 
 
 @_jit

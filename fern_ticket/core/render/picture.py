@@ -16,7 +16,7 @@ from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.develop import develop
 from fern_ticket.core.render.plan import Plan, make_plan
 from fern_ticket.core.render.repaired import Repaired
-from fern_ticket.core.render.resample import Window, resample
+from fern_ticket.core.render.resample import Window, nearest, resample
 
 #: Rows of the result that a delivery holds beside the result itself.
 _BAND = 256
@@ -70,6 +70,16 @@ class LedgerPicture:
         if outside is not None:
             pixels[outside] = surround
         return pixels
+
+    def samples(self, size: tuple[int, int]) -> Window:
+        """Single full-size pixels of the result in a regular grid of `size`, encoded as in the source, before light."""
+        frame = self.plan.frame
+        to_source = frame.to_source @ scaling(frame.size[0] / size[0], frame.size[1] / size[1])
+        return self._cache.get_or_make(
+            ("samples", self.repaired.key, to_source.tobytes(), size),
+            lambda: nearest(self.repaired, to_source, size)[0],
+            lambda window: window.nbytes,
+        )
 
     def _window(
         self, to_source: Affine, size: tuple[int, int], *, fine: bool

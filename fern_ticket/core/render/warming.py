@@ -9,6 +9,7 @@ from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.develop import reaching
 from fern_ticket.core.render.picture import LedgerPicture, View
 
 
@@ -34,3 +35,4 @@ def warm_kernels() -> None:
             picture = LedgerPicture(source, "warm", steps, cache)
             picture.view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
             picture.deliver(depth)
+            reaching(picture.samples((40, 40)), source.space, picture.plan.light, 0.9)

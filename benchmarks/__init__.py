@@ -1,0 +1,1 @@
+"""Speed, measured against a reference of the same run. `./fern bench [NAME]` prints one JSON line a figure."""

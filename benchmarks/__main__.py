@@ -1,0 +1,30 @@
+"""Run all benchmarks, or the one that is named."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from benchmarks import bench_speed, delivery_speed, heal_speed
+
+ALL = {"bench": bench_speed.run, "delivery": delivery_speed.run, "heal": heal_speed.run}
+
+
+def main(names: list[str]) -> int:
+    """Print a line a figure. Returns 1 when a target does not hold, 2 for an unknown name."""
+    unknown = set(names) - set(ALL)
+    if unknown:
+        print(f"fern: no benchmark called {', '.join(sorted(unknown))}; there are {', '.join(ALL)}", file=sys.stderr)
+        return 2
+    held = True
+    with tempfile.TemporaryDirectory() as folder:
+        for name in names or ALL:
+            for figure in ALL[name](Path(folder)):
+                print(figure.line(), flush=True)
+                held &= figure.figure <= figure.target
+    return 0 if held else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
