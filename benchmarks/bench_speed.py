@@ -16,7 +16,8 @@ from PIL import Image
 from websockets.sync.client import connect
 
 from benchmarks.figures import Figure, large_photo, milliseconds
-from tests.application import Application, Cluster, until
+from tests.application import Application, until
+from tests.conftest import running_on_its_own
 
 VIEW = {"left": 0, "top": 0, "scale": 1280 / 6000, "width": 1280, "height": 800, "whole": False}
 
@@ -47,18 +48,11 @@ class Bench:
 
 
 def run(folder: Path) -> Iterator[Figure]:
-    cluster = Cluster()
-    data = cluster.folder / "data"
-    data.mkdir()
-    application = Application(cluster, data)
-    try:
+    with running_on_its_own() as application:
         application.start_server()
         application.start_worker()
         application.run("load-demo")
         yield from _figures(application, large_photo(folder))
-    finally:
-        application.stop()
-        cluster.remove()
 
 
 def _figures(application: Application, photo: Path) -> Iterator[Figure]:

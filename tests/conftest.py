@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Iterator
-from pathlib import Path
+from contextlib import contextmanager
 
 import pytest
 
@@ -31,26 +30,33 @@ def cluster() -> Iterator[Cluster]:
 @pytest.fixture(scope="session")
 def application() -> Iterator[Application]:
     """The demo, running, with its photos ready. Tests change its ledgers; each begins with what it needs."""
-    cluster = Cluster()
-    data = cluster.folder / "data"
-    data.mkdir()
-    running = Application(cluster, data)
-    running.start_server()
-    running.start_worker()
-    running.run("load-demo")
-    with running.client() as client:
-        until("the demo photos to be ready", lambda: ready_photos(client))
-    yield running
-    running.stop()
-    cluster.remove()
+    with running_on_its_own() as running:
+        running.start_server()
+        running.start_worker()
+        running.run("load-demo")
+        with running.client() as client:
+            until("the demo photos to be ready", lambda: ready_photos(client))
+        yield running
 
 
 @pytest.fixture
-def own_application(tmp_path: Path) -> Iterator[Application]:
+def own_application() -> Iterator[Application]:
     """An application that a test may kill."""
+    with running_on_its_own() as running:
+        yield running
+
+
+@contextmanager
+def running_on_its_own() -> Iterator[Application]:
+    """Cluster, data folder and application; all of it gone afterwards, whatever happened."""
     cluster = Cluster()
-    running = Application(cluster, tmp_path)
-    yield running
-    running.stop()
-    cluster.remove()
-    shutil.rmtree(tmp_path, ignore_errors=True)
+    try:
+        data = cluster.folder / "data"
+        data.mkdir()
+        running = Application(cluster, data)
+        try:
+            yield running
+        finally:
+            running.stop()
+    finally:
+        cluster.remove()

@@ -33,6 +33,11 @@ def _queries() -> dict[str, LiteralString]:
     return found
 
 
+@lru_cache(maxsize=64)
+def _list_of(model: type[M]) -> TypeAdapter[list[M]]:
+    return TypeAdapter(list[model])  # type: ignore[valid-type]
+
+
 class Database:
     """A pool of connections that runs queries by name."""
 
@@ -57,7 +62,7 @@ class Database:
         async with self._pool.connection() as connection:
             cursor = await connection.execute(_queries()[query], values)
             found = await cursor.fetchall()
-        return TypeAdapter(list[model]).validate_python(found)  # type: ignore[valid-type]
+        return _list_of(model).validate_python(found)
 
     async def row(self, model: type[M], query: str, **values: Any) -> M | None:
         """The first row of a named query, or None."""

@@ -16,7 +16,7 @@ import logging
 import struct
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Generic, Literal, TypeVar
 from uuid import UUID
 
@@ -119,6 +119,7 @@ class Bench:
     def _head(self, picture: LedgerPicture, look: Look) -> dict[str, Any]:
         frame = picture.plan.frame
         state, box = frame.state, frame.rectangle
+        room = replace(state, crop=None).rectangle
         return {
             "serial": look.serial,
             "revision": look.revision,
@@ -128,6 +129,7 @@ class Bench:
             "view": look.view.model_dump(),
             "size": list(frame.size),
             "crop": [box.left, box.top, box.width, box.height],
+            "room": [room.left, room.top, room.width, room.height],
             "turned": [state.width, state.height],
             "angle": state.angle,
             "to_source": frame.to_source[:2].ravel().tolist(),

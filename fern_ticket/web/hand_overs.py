@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from fern_ticket.core.slips.naming import delivered_name
 from fern_ticket.core.slips.slip import NameParts, Slip
+from fern_ticket.desks.measuring import DESKS
 from fern_ticket.jobs.queue import defer_hand_over
 from fern_ticket.store.records import HandOver, Id, Photo, Ticket
 from fern_ticket.web.ledgers import head_of
@@ -41,7 +42,7 @@ async def page(photo: UUID, shared: SharedState, _: SignedIn) -> HandOverPage:
     slip = Slip.model_validate(ticket.slip)
     return HandOverPage(
         file_name=await _name(shared, row, ticket, slip),
-        desk=ticket.desk,
+        desk=DESKS[ticket.desk].name if ticket.desk in DESKS else ticket.desk,
         format=slip.file.format,
         quality=slip.file.quality,
         long_side=slip.long_side,

@@ -169,6 +169,7 @@ def measure(file) -> None:
     assert (told["ImageWidth"], told["ImageHeight"]) == (2400, 1920)
     assert told["Model"] == "Orrery M3"
     assert told["Orientation"] == 1
+    assert (told["ExifImageWidth"], told["ExifImageHeight"]) == (2400, 1920)
     assert "Warning" not in told
     assert "Error" not in told
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import re
+from concurrent.futures import ThreadPoolExecutor
 from uuid import UUID
 
 import numpy as np
@@ -28,13 +29,14 @@ def url(cluster):
 
 
 def run(url, work):
-    """Run `work(database)` on an opened database."""
+    """Run `work(database)` on an opened database, in a thread: the browser's driver keeps a loop in this one."""
 
     async def inside():
         async with opened(url) as database:
             return await work(database)
 
-    return asyncio.run(inside())
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, inside()).result()
 
 
 async def new_photo(database, blob="a" * 64, number="FT-9001") -> UUID:

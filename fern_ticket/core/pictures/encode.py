@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 import simplejpeg
 import tifffile
+from PIL import Image
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.pictures.decode import Pixels
@@ -53,11 +54,23 @@ def encode(pixels: Pixels, how: Encoding) -> bytes:
 
     JPEG takes uint8 only and, from quality 90, keeps full colour resolution. PNG and TIFF take uint8 or uint16.
     """
+    how = replace(how, exif=_sized(how.exif, pixels.shape[1], pixels.shape[0]))
     if how.format == "JPEG":
         return _jpeg(pixels, how)
     if how.format == "PNG":
         return _png(pixels, how)
     return _tiff(pixels, how)
+
+
+def _sized(exif: bytes, width: int, height: int) -> bytes:
+    """The EXIF block with the size of this file, and without the preview of another (CIPA DC-008, A002 and A003)."""
+    if not exif:
+        return b""
+    block = Image.Exif()
+    block.load(exif)
+    detail = block.get_ifd(0x8769)
+    detail[0xA002], detail[0xA003] = width, height
+    return block.tobytes()
 
 
 def _jpeg(pixels: Pixels, how: Encoding) -> bytes:

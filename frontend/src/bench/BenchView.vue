@@ -43,11 +43,22 @@ function go(by: number) {
   if (next) void router.push(`/photos/${next.id}`)
 }
 
+function turnPage(event: KeyboardEvent) {
+  if (event.key !== 'PageUp' && event.key !== 'PageDown') return
+  event.preventDefault()
+  go(event.key === 'PageDown' ? 1 : -1)
+}
 function releaseOriginal() {
   bench.original.value = false
 }
-onMounted(() => window.addEventListener('pointerup', releaseOriginal))
-onBeforeUnmount(() => window.removeEventListener('pointerup', releaseOriginal))
+onMounted(() => {
+  window.addEventListener('pointerup', releaseOriginal)
+  window.addEventListener('keydown', turnPage)
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('pointerup', releaseOriginal)
+  window.removeEventListener('keydown', turnPage)
+})
 </script>
 
 <template>
@@ -59,9 +70,9 @@ onBeforeUnmount(() => window.removeEventListener('pointerup', releaseOriginal))
       :to="`/tickets/${bench.page.value.ticket.number}`"
     />
     <header class="bar">
-      <button class="plain step" type="button" aria-label="Previous photo" :disabled="place <= 0" @click="go(-1)">◂</button>
+      <button class="plain step" type="button" aria-label="Previous photo" title="Page Up" :disabled="place <= 0" @click="go(-1)">◂</button>
       <span class="number">{{ place + 1 }} / {{ siblings.length }}</span>
-      <button class="plain step" type="button" aria-label="Next photo" :disabled="place >= siblings.length - 1" @click="go(1)">▸</button>
+      <button class="plain step" type="button" aria-label="Next photo" title="Page Down" :disabled="place >= siblings.length - 1" @click="go(1)">▸</button>
       <span class="title">{{ bench.page.value.photo.title }}</span>
       <span v-if="bench.page.value.photo.note" class="note" :title="bench.page.value.photo.note">“{{ bench.page.value.photo.note }}”</span>
       <span class="grow"></span>

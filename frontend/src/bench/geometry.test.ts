@@ -20,17 +20,22 @@ describe('maps', () => {
 
 describe('crops of a ratio', () => {
   it('are exact in whole pixels', () => {
-    const crop = largestOf('4:5', picture)
+    const crop = largestOf('4:5', picture, [2160, 1440])
     expect(crop.width * 5).toBe(crop.height * 4)
     expect(crop.height).toBeLessThanOrEqual(2880)
     expect(crop.height).toBeGreaterThan(2880 - 5)
   })
   it('stay exact while a corner is dragged, and keep the opposite corner', () => {
-    const from = largestOf('4:5', picture)
+    const from = largestOf('4:5', picture, [2160, 1440])
     const crop = draggedCrop(from, 'nw', 200, 10, '4:5', picture)
     expect(crop.width * 5).toBe(crop.height * 4)
     expect(crop.left + crop.width).toBe(from.left + from.width)
     expect(crop.top + crop.height).toBe(from.top + from.height)
+  })
+  it('stay with their subject as far as there is room', () => {
+    expect(largestOf('1:1', picture, [1500, 1440]).left).toBe(60)
+    expect(largestOf('1:1', picture, [100, 1440]).left).toBe(0)
+    expect(largestOf('1:1', picture, [4300, 1440]).left).toBe(4320 - 2880)
   })
   it('cannot leave the picture', () => {
     const crop = draggedCrop({ left: 100, top: 100, width: 400, height: 500 }, 'se', 9000, 9000, '4:5', picture)

@@ -46,16 +46,16 @@ export function turnedRatio(name: string): string {
   return down ? `${down}:${across}` : name
 }
 
-/** The largest rectangle of a ratio inside another, about its middle, in whole steps so that the ratio is exact. */
-export function largestOf(name: string, inside: Rect): Rect {
+/** The largest rectangle of a ratio inside another, in whole steps so that the ratio is exact, as near to `middle` as it goes. */
+export function largestOf(name: string, inside: Rect, middle: Point): Rect {
   const [across, down] = name.split(':').map(Number)
   if (!across || !down) return inside
   const units = Math.floor(Math.min(inside.width / across, inside.height / down) + 1e-9)
   const width = units * across
   const height = units * down
   return {
-    left: Math.round(inside.left + (inside.width - width) / 2),
-    top: Math.round(inside.top + (inside.height - height) / 2),
+    left: Math.round(clampTo(middle[0] - width / 2, inside.left, inside.left + inside.width - width)),
+    top: Math.round(clampTo(middle[1] - height / 2, inside.top, inside.top + inside.height - height)),
     width,
     height,
   }

@@ -22,6 +22,8 @@ export interface FrameHead {
   view: View
   size: Point
   crop: [number, number, number, number]
+  /** The largest rectangle without a blank corner. */
+  room: [number, number, number, number]
   turned: Point
   angle: number
   to_source: Affine

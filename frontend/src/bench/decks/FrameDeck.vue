@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import Ruler from '../../parts/Ruler.vue'
-import { largestOf, turnedRatio, type Rect } from '../geometry'
+import { largestOf, turnedRatio, type Point, type Rect } from '../geometry'
 import { theBench } from '../useBench'
 import type { Change } from '../useLedger'
 
@@ -20,14 +20,18 @@ function outline(name: string) {
   return { width: `${k * (across || 1.25)}px`, height: `${k * (down || 1)}px` }
 }
 
-function room(): Rect {
-  const [left, top, width, height] = bench.head.value?.crop ?? [0, 0, 1, 1]
+function rect([left, top, width, height]: [number, number, number, number]): Rect {
   return { left, top, width, height }
 }
+/** The largest crop of a ratio, about the middle of the present one. */
 async function choose(name: string) {
+  const now = bench.head.value
+  if (!now) return
   bench.tool.value = 'crop'
-  const rect = largestOf(name, room())
-  await bench.putStep(`Crop ${name}`, bench.stepFor('crop', { ...rect, ratio: name }))
+  const present = rect(now.crop)
+  const middle: Point = [present.left + present.width / 2, present.top + present.height / 2]
+  const chosen = name === 'free' ? present : largestOf(name, rect(now.room), middle)
+  await bench.putStep(`Crop ${name}`, bench.stepFor('crop', { ...chosen, ratio: name }))
 }
 
 function dragAngle(value: number) {

@@ -88,7 +88,8 @@ async function end() {
   const step: Step = { id: newId(), op: method, params: {}, mask: { kind: 'strokes', strokes: [stroke] }, enabled: true, strength }
   const saved = await bench.putStep(method === 'dab' ? 'Dab' : 'Heal', step)
   painting.value = null
-  if (saved) bench.selected.value = step.id ?? null
+  // a heal is taken up, so that its source can be dragged; after a dab one looks at the result
+  if (saved && method === 'heal') bench.selected.value = step.id ?? null
 }
 
 // ------------------------------------------------------------------------------------------- moving a source
