@@ -53,6 +53,9 @@ def _parser() -> argparse.ArgumentParser:
     demo = commands.add_parser("load-demo", help="load the demo scenario into the database")
     demo.set_defaults(run=_load_demo)
 
+    page = commands.add_parser("ledger-page", help="docs/ledger.md, from the schema")
+    page.set_defaults(run=_ledger_page)
+
     openapi = commands.add_parser("openapi", help="the OpenAPI document, for generating the page's types")
     openapi.set_defaults(run=_openapi)
     return parser
@@ -108,6 +111,13 @@ def _ops(_: argparse.Namespace) -> None:
     from fern_ticket.core.operations import describe
 
     print(json.dumps(describe(), indent=2))
+
+
+def _ledger_page(_: argparse.Namespace) -> None:
+    from fern_ticket.core.ledger.describing import ledger_page
+    from fern_ticket.core.operations import describe
+
+    print(ledger_page(describe()), end="")
 
 
 def _serve(_: argparse.Namespace) -> None:

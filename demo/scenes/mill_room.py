@@ -34,14 +34,14 @@ def wall_with_hole(s: Scene, bsdf, at: str, hole) -> None:
     t = 0.42
     if at == "far":
         y = d + t / 2
-        s.box(((a - w / 2) / 2 - 0.1, y, h / 2), (a + w / 2 + 0.2, t, h), bsdf, 0.0003, uv_shift=(0.3, 0))
-        s.box(((b + w / 2) / 2 + 0.1, y, h / 2), (w / 2 - b + 0.2, t, h), bsdf, 0.0003, uv_shift=(1.1, 0.2))
-        s.box(((a + b) / 2, y, sill / 2), (b - a, t, sill), bsdf, 0.0003)
-        s.box(((a + b) / 2, y, (head + h) / 2), (b - a, t, h - head), bsdf, 0.0003)
+        s.box(((a - w / 2) / 2 - 0.1, y, h / 2), (a + w / 2 + 0.2, t, h), bsdf, 0.0003, uv_world=True)
+        s.box(((b + w / 2) / 2 + 0.1, y, h / 2), (w / 2 - b + 0.2, t, h), bsdf, 0.0003, uv_world=True)
+        s.box(((a + b) / 2, y, sill / 2), (b - a, t, sill), bsdf, 0.0003, uv_world=True)
+        s.box(((a + b) / 2, y, (head + h) / 2), (b - a, t, h - head), bsdf, 0.0003, uv_world=True)
     else:
         x = -w / 2 - t / 2
         s.box((x, (a - 1.5) / 2, h / 2), (t, a + 1.5, h), bsdf, 0.012)
-        s.box((x, (b + d) / 2 + 0.2, h / 2), (t, d - b + 0.4, h), bsdf, 0.012, uv_shift=(0.7, 0))
+        s.box((x, (b + d) / 2 + 0.2, h / 2), (t, d - b + 0.4, h), bsdf, 0.0003, uv_world=True)
         s.box((x, (a + b) / 2, sill / 2), (t, b - a, sill), bsdf, 0.012)
         s.box((x, (a + b) / 2, (head + h) / 2), (t, b - a, h - head), bsdf, 0.012)
 
@@ -278,9 +278,9 @@ def furniture(s: Scene) -> None:
         r = rotation(z=a) @ r
         s.lathe(
             [
-                (0.0014, 0),
-                (0.0012, long * 0.5),
-                (0.001, long * 0.85),
+                (0.0017, 0),
+                (0.0015, long * 0.5),
+                (0.0013, long * 0.85),
                 (0.0065, long * 0.91),
                 (0.007, long * 0.96),
                 (0.001, long),
@@ -288,6 +288,7 @@ def furniture(s: Scene) -> None:
             (-0.85, 2.82, 0.90),
             surface((0.40, 0.30, 0.16) if k % 3 else (0.26, 0.20, 0.12), 0.8, 0.2),
             steps=12,
+            sharp=True,
             tilt=r,
             wobble=0.05,
             seed=k,

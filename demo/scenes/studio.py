@@ -138,6 +138,7 @@ class Scene:
         turn: float = 0.0,
         uv_shift: tuple[float, float] = (0, 0),
         tip: float = 0.0,
+        uv_world: bool = False,
     ) -> None:
         """A box with chamfered edges; `turn` degrees about the vertical, `tip` about x before that."""
         half = np.asarray(size, float) / 2
@@ -168,7 +169,12 @@ class Scene:
             faces.append([len(vertices), len(vertices) + 1, len(vertices) + 2])
             for p in tri:
                 vertices.append(p)
-                uv.append([p[others[0]] + uv_shift[0], p[others[1]] + uv_shift[1]])
+                if uv_world:  # neighbouring boxes share one running texture
+                    at = p + np.asarray(centre, float)
+                    first, second = [a for a in range(3) if a != dominant]
+                    uv.append([at[first], at[second]])
+                else:
+                    uv.append([p[others[0]] + uv_shift[0], p[others[1]] + uv_shift[1]])
         placed = np.array(vertices)
         t = np.radians(tip)
         placed = placed @ np.array([[1, 0, 0], [0, np.cos(t), -np.sin(t)], [0, np.sin(t), np.cos(t)]]).T
@@ -185,13 +191,14 @@ class Scene:
         wobble: float = 0.0,
         seed: int = 0,
         tilt: Any = None,
+        sharp: bool = False,
     ) -> None:
-        """A turned solid: `profile` lists (radius, height) from bottom to top, smoothed by a spline."""
-        from scipy.interpolate import CubicSpline
+        """A turned solid: `profile` lists (radius, height) from bottom to top, smoothed by a spline, a monotone one if `sharp`."""
+        from scipy.interpolate import CubicSpline, PchipInterpolator
 
         profile_array = np.asarray(profile, float)
         length = np.r_[0, np.cumsum(np.hypot(*np.diff(profile_array, axis=0).T))]
-        spline = CubicSpline(length, profile_array)
+        spline = (PchipInterpolator if sharp else CubicSpline)(length, profile_array)
         s = np.linspace(0, length[-1], 180)
         r, z = spline(s).T
         r = np.maximum(r, 1e-5)

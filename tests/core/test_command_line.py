@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -101,6 +102,12 @@ def test_inspect_measures_and_compares(photo, capsys):
     assert found["profile"]["value"].startswith("sRGB")
     for measurement in found.values():
         assert {"value", "unit"} <= set(measurement)
+
+
+def test_the_page_about_the_ledger_is_current(capsys):
+    assert main(["ledger-page"]) == 0
+    committed = (Path(__file__).parents[2] / "docs" / "ledger.md").read_text()
+    assert capsys.readouterr().out == committed, "run: python -m fern_ticket.cli ledger-page > docs/ledger.md"
 
 
 def test_ops_is_one_json_object(capsys):

@@ -74,7 +74,6 @@ onBeforeUnmount(() => {
       <span class="number">{{ place + 1 }} / {{ siblings.length }}</span>
       <button class="plain step" type="button" aria-label="Next photo" title="Page Down" :disabled="place >= siblings.length - 1" @click="go(1)">▸</button>
       <span class="title">{{ bench.page.value.photo.title }}</span>
-      <span v-if="bench.page.value.photo.note" class="note" :title="bench.page.value.photo.note">“{{ bench.page.value.photo.note }}”</span>
       <span class="grow"></span>
       <span v-if="!bench.connected.value" class="lost" role="status">connecting…</span>
       <span v-else class="soft small saved" role="status">{{ bench.saving.value ? 'saving…' : 'saved' }}</span>
@@ -113,8 +112,7 @@ onBeforeUnmount(() => {
 .tag { grid-area: tag; z-index: 1; }
 .bar { grid-area: bar; display: flex; align-items: center; gap: 10px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline); white-space: nowrap; }
 .step { padding: 0 7px; }
-.title { font-weight: 600; }
-.note { color: var(--soft-ink); overflow: hidden; text-overflow: ellipsis; min-width: 0; flex: 0 1 auto; }
+.title { font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
 .grow { flex: 1 1 0; }
 .saved { width: 44px; text-align: right; }
 .lost { color: var(--short); font-weight: 600; }

@@ -30,6 +30,9 @@ const summary = computed(() => {
         <template v-if="line.where"> · <button type="button" @click="bench.show(line.where)">show</button></template>
       </span>
     </div>
+    <p v-if="bench.page.value?.photo.note" class="note">
+      <span class="visually-hidden">The client's note: </span>“{{ bench.page.value.photo.note }}”
+    </p>
   </section>
 </template>
 
@@ -42,5 +45,6 @@ const summary = computed(() => {
 .line.short .value { color: var(--ink); }
 .asks { grid-column: 2 / 4; font-size: 12px; color: var(--short); }
 .asks button { border: 0; padding: 0; background: none; color: inherit; text-decoration: underline; cursor: pointer; }
+.note { margin: 6px 12px 2px; padding: 6px 0 0; border-top: 1px dashed var(--hairline); color: var(--soft-ink); }
 .line.open .value, .line.measuring .value { font-weight: 400; font-family: var(--text); }
 </style>

@@ -1,0 +1,54 @@
+"""The page docs/ledger.md, written from the schema so that it cannot differ from it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+
+def ledger_page(described: dict[str, Any]) -> str:
+    """Markdown of every operation and its parameters.
+
+    Parameters
+    ----------
+    described
+        Name to {station, title, summary, schema}, as `./fern ops` prints it.
+    """
+    lines = [
+        "# The ledger",
+        "",
+        "Written by `python -m fern_ticket.cli ledger-page`; a test keeps it true.",
+        "",
+        "A ledger is a JSON list of steps: `{id?, op, params, mask?, enabled = true, strength = 1}`. A mask is",
+        '`{"kind": "strokes", "strokes": [{points: [[x, y, pressure]], size, hardness, opacity}]}` in source pixels,',
+        'or, on the command line, `{"kind": "bitmap", "file": "mask.png"}`, a grey picture of the source\'s size.',
+    ]
+    for station in ("clean", "balance", "frame"):
+        lines += ["", f"## {station.capitalize()}"]
+        for name, about in described.items():
+            if about["station"] == station:
+                lines += ["", f"### `{name}`", "", about["summary"], ""]
+                lines += _parameters(about["schema"])
+    return "\n".join(lines) + "\n"
+
+
+def _parameters(schema: dict[str, Any]) -> list[str]:
+    rows = ["| parameter | values | when left out | meaning |", "| --- | --- | --- | --- |"]
+    required = schema.get("required", [])
+    for name, about in schema.get("properties", {}).items():
+        default = "needed" if name in required else f"`{about.get('default')}`".replace("`None`", "open")
+        rows.append(f"| `{name}` | {_values(about)} | {default} | {about.get('description', '')} |")
+    return rows
+
+
+def _values(about: dict[str, Any]) -> str:
+    if "enum" in about:
+        return ", ".join(about["enum"])
+    if "anyOf" in about:
+        return " or ".join(_values(one) for one in about["anyOf"] if one.get("type") != "null")
+    if "$ref" in about:
+        return str(about["$ref"].rsplit("/", 1)[-1])
+    if about.get("type") == "array":
+        return f"list of {_values(about['items'])}" if "items" in about else "list"
+    kind = str(about.get("type", "value"))
+    low, high = about.get("minimum"), about.get("maximum")
+    return f"{kind}, {low:g} to {high:g}" if low is not None and high is not None else kind
