@@ -21,7 +21,7 @@ export class Problem extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: '' })
+export const api = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) })
 
 const toSignIn: Middleware = {
   onResponse({ response, request }) {

@@ -106,7 +106,7 @@ onBeforeUnmount(() => {
 <style scoped>
 .bench {
   height: 100%; display: grid; overflow: hidden;
-  grid-template: 40px minmax(0, 1fr) 31px 138px / 262px minmax(0, 1fr);
+  grid-template: 40px minmax(0, 1fr) 31px 156px / 262px minmax(0, 1fr);
   grid-template-areas: 'tag bar' 'paper stage' 'paper tabs' 'deck deck';
 }
 .tag { grid-area: tag; z-index: 1; }

@@ -1,0 +1,79 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { newId, useLedger } from './useLedger'
+
+type Answer = { status?: number; body: unknown }
+let asked: { url: string; method: string; body: { expected?: number } }[] = []
+let answers: Answer[] = []
+
+const ledger = (revision: number, ops: string[] = []) => ({
+  revision, can_undo: true, can_redo: false, summary: 's',
+  steps: ops.map((op) => ({ step: { id: op, op, params: {}, enabled: true, strength: 1 }, title: op, station: 'balance' })),
+})
+
+beforeEach(() => {
+  asked = []
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const body = request.method === 'GET' ? {} : await request.json()
+    asked.push({ url: new URL(request.url).pathname, method: request.method, body })
+    const answer = answers.shift() ?? { body: {} }
+    return new Response(JSON.stringify(answer.body), { status: answer.status ?? 200, headers: { 'Content-Type': 'application/json' } })
+  })
+})
+afterEach(() => vi.unstubAllGlobals())
+
+async function opened(first = ledger(1)) {
+  const errors: unknown[] = []
+  answers = [{ body: { ledger: first, photo: {}, ticket: {}, siblings: [], slip_name: 's' } }]
+  const made = useLedger('p', (error) => errors.push(error))
+  await made.load()
+  return { made, errors }
+}
+const put = { kind: 'put' as const, step: { id: 'e', op: 'exposure', enabled: true, strength: 1 } }
+
+describe('the ledger of a bench', () => {
+  it('saves changes one after the other, each on the revision that the last one made', async () => {
+    const { made } = await opened()
+    answers = [{ body: ledger(2) }, { body: ledger(3) }, { body: ledger(2) }]
+    const all = [made.change('a', [put]), made.change('b', [put]), made.undo()]
+    expect(made.saving.value).toBe(3)
+    await Promise.all(all)
+    await Promise.resolve()
+    expect(asked.slice(1).map((a) => [a.url.split('/').pop(), a.body.expected])).toEqual([['changes', 1], ['changes', 2], ['undo', 3]])
+    expect(made.ledger.value?.revision).toBe(2)
+    expect(made.saving.value).toBe(0)
+  })
+
+  it('says what was refused and goes on', async () => {
+    const { made, errors } = await opened()
+    answers = [{ status: 422, body: { title: 'No.', detail: 'Do this.' } }, { body: ledger(5) }]
+    expect(await made.change('a', [put])).toBeNull()
+    await made.change('b', [put])
+    expect(errors).toMatchObject([{ message: 'No.', hint: 'Do this.', status: 422 }])
+    expect(made.ledger.value?.revision).toBe(5)
+  })
+
+  it('shows the newest state when somebody else changed the photo', async () => {
+    const { made, errors } = await opened()
+    const newer = { ledger: ledger(9, ['crop']), photo: {}, ticket: {}, siblings: [], slip_name: 's' }
+    answers = [{ status: 409, body: { title: 'Stale.' } }, { body: newer }]
+    await made.change('a', [put])
+    expect(errors).toHaveLength(1)
+    expect(made.ledger.value?.revision).toBe(9)
+    expect(made.stepOf('crop')?.id).toBe('crop')
+  })
+
+  it('remembers how the photo was when it was opened', async () => {
+    const { made } = await opened(ledger(1, ['exposure']))
+    answers = [{ body: ledger(2) }]
+    await made.change('a', [{ kind: 'remove', id: 'exposure' }])
+    expect(made.stepOf('exposure')).toBeNull()
+    expect(made.before('exposure')?.id).toBe('exposure')
+  })
+
+  it('gives each step an id of its own', () => {
+    const ids = new Set(Array.from({ length: 500 }, newId))
+    expect(ids.size).toBe(500)
+    for (const id of ids) expect(id).toMatch(/^[0-9a-f]{16}$/)
+  })
+})
