@@ -33,7 +33,7 @@ export function useBench(photo: string) {
   const stage = ref({ width: 0, height: 0 })
   const view = ref({ left: 0, top: 0, scale: 0.1 })
   const fitted = ref(true)
-  const whole = computed(() => station.value === 'frame' && !original.value)
+  const whole = computed(() => station.value === 'frame')
 
   const socket = useSocket(photo, {
     frame(next, bitmap) {
@@ -204,7 +204,16 @@ export function useBench(photo: string) {
     if (now !== 'clean') selected.value = null
     await nextTick()
   })
-  watch(whole, () => fit())
+  /** Where one was before Frame showed the whole picture; one comes back to it. */
+  let before: { view: typeof view.value; fitted: boolean } | null = null
+  watch(whole, (now) => {
+    const back = before
+    before = now ? { view: view.value, fitted: fitted.value } : null
+    if (now || !back || back.fitted) return fit()
+    fitted.value = false
+    view.value = back.view
+    look()
+  })
 
   return {
     ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, pickSize, head, picture,

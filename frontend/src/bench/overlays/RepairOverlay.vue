@@ -21,7 +21,15 @@ const repairs = computed(() =>
   }),
 )
 const active = computed(() => repairs.value.find((repair) => repair.id === bench.selected.value))
-const others = computed(() => repairs.value.filter((repair) => repair.id !== bench.selected.value))
+/** Pins of the other repairs, only near the cursor: they are for taking one up, not for looking at. */
+const others = computed(() => {
+  const at = props.cursor
+  if (!at) return []
+  return repairs.value.filter((repair) => {
+    const [x, y] = repair.strokes[0]?.first ?? [0, 0]
+    return repair.id !== bench.selected.value && Math.hypot((x ?? 0) - at.x, (y ?? 0) - at.y) < 110
+  })
+})
 
 function strokesOf(step: Step): Stroke[] {
   return step.mask?.kind === 'strokes' ? step.mask.strokes : []
