@@ -156,6 +156,26 @@ def test_changing_one_repair_recomputes_only_what_overlaps_it(monkeypatch):
     assert np.array_equal(after, made(pixels, steps).repaired.read(0, whole))
 
 
+@pytest.mark.parametrize("fine", [True, False])
+@pytest.mark.parametrize(
+    "view", [View(0, 0, 0.31, 248, 186), View(200, 150, 1, 300, 200), View(-20, 30, 2.5, 300, 200)]
+)
+@pytest.mark.parametrize("angle", [0, 3.5])
+def test_a_view_that_is_mended_is_the_view_made_anew(view, angle, fine):
+    """Repairs come, change and go; each time the view with the memory equals one without."""
+    pixels, cache = pictures.texture(600, 800), ByteCache(1 << 26)
+    straighten = [{"op": "straighten", "params": {"angle": angle}}] if angle else []
+    source = {"source": {"dx": 60, "dy": 10}}
+    first = {"op": "heal", "params": source, "mask": stroke(260, 200, 40)}
+    second = {"op": "heal", "params": source, "mask": stroke(290, 215, 50)}
+    ledgers = ([], [first], [first, second], [{**first, "strength": 0.4}, second], [second], [])
+    for number, repairs in enumerate(ledgers):
+        steps = [{"id": f"{number}{i}", **step} for i, step in enumerate([*repairs, *straighten])]
+        mended = made(pixels, steps, cache).view(view, GREY, fine=fine).astype(int)
+        anew = made(pixels, steps).view(view, GREY, fine=fine)
+        assert np.abs(mended - anew).max() <= (0 if fine else 1)
+
+
 def test_the_order_of_work_does_not_matter_between_stations():
     pixels = pictures.texture(300, 400)
     steps = [*ALL[:4], {"op": "crop", "params": {"left": 60, "top": 50, "width": 200, "height": 160}}]

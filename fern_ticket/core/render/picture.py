@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -12,6 +13,7 @@ from fern_ticket.core.frame.geometry import Affine, scaling, translation
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.develop import develop
 from fern_ticket.core.render.plan import Plan, make_plan
@@ -49,12 +51,22 @@ class View:
         return translation(self.left, self.top) @ scaling(1 / self.scale, 1 / self.scale)
 
 
+@dataclass(frozen=True)
+class _Seen:
+    """A resampled view, what of it lies outside the picture, and the repairs that it shows."""
+
+    window: Window
+    outside: NDArray[np.bool_] | None
+    laid: dict[str, Box]
+
+
 class LedgerPicture:
     """A source with a ledger applied. Cheap to make: everything costly is computed on reading and cached."""
 
     def __init__(self, source: Source, name: str, steps: Sequence[Step], cache: ByteCache) -> None:
         self.plan: Plan = make_plan(steps, source.size)
         self.repaired = Repaired(source, name, self.plan.repairs, cache)
+        self._name = name
         self._cache = cache
 
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
@@ -62,7 +74,8 @@ class LedgerPicture:
         frame = self.plan.frame
         base = frame.state.level_to_source if view.whole else frame.to_source
         to_source = base @ view.to_framed()
-        window, outside = self._window(to_source, (view.width, view.height), fine=fine)
+        seen = self._window(to_source, (view.width, view.height), fine=fine)
+        window, outside = seen.window, seen.outside
         pixels: NDArray[np.uint8] = develop(window, self.repaired.space, self.plan.light, np.uint8)
         if not view.whole:
             beyond = _beyond(view, frame.size)
@@ -81,15 +94,27 @@ class LedgerPicture:
             lambda window: window.nbytes,
         )
 
-    def _window(
-        self, to_source: Affine, size: tuple[int, int], *, fine: bool
-    ) -> tuple[Window, NDArray[np.bool_] | None]:
-        key = ("window", self.repaired.key, to_source.tobytes(), size, fine)
-        return self._cache.get_or_make(
-            key,
-            lambda: resample(self.repaired, to_source, size, fine=fine),
-            lambda made: made[0].nbytes + (0 if made[1] is None else made[1].nbytes),
-        )
+    def _window(self, to_source: Affine, size: tuple[int, int], *, fine: bool) -> _Seen:
+        """The resampled view. When only repairs changed since it was last seen, only their places are made anew."""
+        key = ("view", self._name, to_source.tobytes(), size, fine)
+        seen: _Seen | None = self._cache.get(key)
+        changed = None if seen is None else dict(seen.laid.items() ^ self.repaired.laid.items())
+        if seen is not None and not changed:
+            return seen
+        places = [_touched(box, to_source, size) for box in (changed or {}).values()]
+        if seen is None or 2 * sum(place.width * place.height for place in places) > size[0] * size[1]:
+            window, outside = resample(self.repaired, to_source, size, fine=fine)
+        else:
+            window, outside = seen.window.copy(), seen.outside
+            for place in places:
+                if place.empty:
+                    continue
+                there = to_source @ translation(place.left, place.top)
+                part, _ = resample(self.repaired, there, (place.width, place.height), fine=fine)
+                window[place.rows, place.columns] = part
+        made = _Seen(window, outside, self.repaired.laid)
+        self._cache.put(key, made, window.nbytes + (0 if outside is None else outside.nbytes))
+        return made
 
     def deliver(
         self,
@@ -118,6 +143,17 @@ class LedgerPicture:
             out[top : top + rows] = develop(window, self.repaired.space, self.plan.light, depth)
             progress((top + rows) / height)
         return out
+
+
+def _touched(box: Box, to_source: Affine, size: tuple[int, int]) -> Box:
+    """The result pixels that source pixels of `box` can have a share in, with the reach of every filter."""
+    reduction = max(1.0, math.sqrt(abs(np.linalg.det(to_source[:2, :2]))))
+    wide = box.grown(math.ceil(6 * reduction) + 2)
+    corners = np.array([[wide.left, wide.right] * 2, [wide.top] * 2 + [wide.bottom] * 2, [1] * 4], float)
+    x, y, _ = np.linalg.inv(to_source) @ corners
+    reached = Box(math.floor(x.min()), math.floor(y.min()), math.ceil(x.max()), math.ceil(y.max()))
+    inside = reached.within(Box(0, 0, *size))
+    return Box(0, 0, 0, 0) if inside.empty else inside
 
 
 def _beyond(view: View, size: tuple[int, int]) -> NDArray[np.bool_] | None:

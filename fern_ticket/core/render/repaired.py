@@ -68,6 +68,11 @@ class Repaired:
         """Changes when any pixel can have changed."""
         return self._name + hashlib.sha256(" ".join(p.laid_key for p in self._placed).encode()).hexdigest()
 
+    @cached_property
+    def laid(self) -> dict[str, Box]:
+        """What identifies each repair's result with its strength, and where it lies."""
+        return {p.laid_key: p.box for p in self._placed}
+
     def _place(self, repairs: Sequence[Repair]) -> list[_Placed]:
         placed: list[_Placed] = []
         for repair in repairs:
