@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import argparse
-from pathlib import Path
-
 import cv2
 import numpy as np
 import studio
@@ -110,7 +107,7 @@ def cloth(scene: Scene) -> None:
     )
 
 
-def build() -> tuple[Scene, dict]:
+def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     cloth(s)
     table_colour, table_height = studio.wood(5, (0.20, 0.12, 0.065), (0.07, 0.038, 0.02), 1024, 2400)
@@ -215,7 +212,8 @@ def build() -> tuple[Scene, dict]:
         0.005,
         turn=12,
     )
-    crumbs(s)
+    if not clean:
+        crumbs(s)
     leaf(s)
     # window on the left, warm wall behind, dim bounce at the right
     s.add(
@@ -347,29 +345,16 @@ def leaf(s: Scene) -> None:
 
 
 if __name__ == "__main__":
-    parser = argparse.ArgumentParser()
-    parser.add_argument("out", type=Path)
-    parser.add_argument("--scale", type=float, default=1.0)
-    parser.add_argument("--samples", type=int, default=16)
-    parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
-    options = parser.parse_args()
-    scene, camera = build()
-    size = (round(4320 * options.scale), round(2880 * options.scale))
-    linear = (
-        np.load(options.linear).astype(np.float32)
-        if options.linear
-        else studio.render(scene, camera, size, options.samples, 5)
-    )
-    if not options.linear:
-        np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
-    studio.save(
-        options.out,
-        studio.photograph(linear, 1.75, (1.06, 1.0, 0.80), grain=0.03),
-        "Orrery M3",
-        "Lumen 60 f/2.8",
-        "1/60",
-        5.6,
-        200,
-        "2026:10:02 08:41:12",
-        60,
+    studio.make(
+        studio.Shot(
+            build=build,
+            depth=5,
+            clean_box=(1300, 1740, 3960, 2880),
+            exposure=1.75,
+            gains=(1.06, 1.0, 0.80),
+            falloff=0.25,
+            grain=0.03,
+            camera=("Orrery M3", "Lumen 60 f/2.8", "1/60", 5.6, 200, "2026:10:02 08:41:12", 60),
+            truth={"kind": "food", "straighten": -1.4, "faults": ["crumbs with shadows", "tilt", "warm cast"]},
+        )
     )

@@ -185,7 +185,8 @@ def dirt(pixels: np.ndarray) -> list[tuple[int, int, int, float]]:
     ]
 
 
-def build() -> tuple[np.ndarray, list]:
+def build() -> tuple[np.ndarray, np.ndarray, list]:
+    """The clean scan, the cover of the hairs on it, and the specks."""
     rows, cols = SIZE
     sheet_rows, sheet_cols = 2960, 3900
     sheet = print_sheet(sheet_rows, sheet_cols)
@@ -224,16 +225,37 @@ def build() -> tuple[np.ndarray, list]:
                 4,
             )
             p = q
-    linear = mix(linear, (0.10, 0.09, 0.08), cv2.GaussianBlur(hairs, (0, 0), 0.7).astype(np.float32) / 255 * 0.75)
-    return linear, dirt(linear)
+    cover_of_hairs = cv2.GaussianBlur(hairs, (0, 0), 0.7).astype(np.float32) / 255 * 0.75
+    return linear, cover_of_hairs, dirt(linear)
 
 
-if __name__ == "__main__":
+def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("out", type=Path)
     options = parser.parse_args()
-    linear, places = build()
-    pixels = studio.photograph(linear, 1.05, (1.06, 1.0, 0.86), falloff=0.04, grain=0.004, softness=0.7)
-    pixels = studio.specks(pixels, places)
-    studio.save(options.out, pixels, "Flatbed A3", "scan", "1/8", 8.0, 100, "2026:10:03 11:05:30", 50, quality=90)
-    print([list(p) for p in places])
+    clean, hairs, places = build()
+    gains = (1.06, 1.0, 0.86)
+    scanner = ("Flatbed A3", "scan", "1/8", 8.0, 100, "2026:10:03 11:05:30", 50, 90)
+
+    def scanned(linear: np.ndarray) -> np.ndarray:
+        return studio.photograph(linear, 1.05, gains, falloff=0.04, grain=0.004, softness=0.7)
+
+    dirty = scanned(mix(clean, (0.10, 0.09, 0.08), hairs))
+    studio.save(options.out, studio.specks(dirty, places), *scanner)
+    clean_path = options.out.with_suffix(".clean.jpg")
+    studio.save(clean_path, scanned(clean), *scanner)
+    mask = np.maximum(hairs, studio.speck_mask(clean.shape[:2], places))
+    studio.write_truth(
+        options.out,
+        mask,
+        kind="artwork",
+        straighten=-ANGLE,
+        gains=list(gains),
+        specks=[[int(x), int(y), int(r), round(float(d), 3)] for x, y, r, d in places],
+        clean=clean_path.name,
+        faults=["specks", "hairs", "askew", "warm cast"],
+    )
+
+
+if __name__ == "__main__":
+    main()

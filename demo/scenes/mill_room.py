@@ -6,9 +6,6 @@ sit on the plaster.
 
 from __future__ import annotations
 
-import argparse
-from pathlib import Path
-
 import cv2
 import mitsuba as mi
 import numpy as np
@@ -98,7 +95,7 @@ def valley() -> np.ndarray:
     return cv2.GaussianBlur(picture.astype(np.float32), (0, 0), 2.2)[::-1].copy()
 
 
-def build() -> tuple[Scene, dict]:
+def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     w, d, h = ROOM
     colour, height = plaster(3)
@@ -168,7 +165,8 @@ def build() -> tuple[Scene, dict]:
         }
     )
     furniture(s)
-    faults(s)
+    if not clean:
+        faults(s)
     origin, target = [0.55, -0.75, 1.36], [-0.02, 4.0, 1.08]
     roll = np.radians(-1.7)
     up = rotation(0, 0, 0) @ np.array([np.sin(roll), 0, np.cos(roll)])
@@ -475,38 +473,30 @@ def faults(s: Scene) -> None:
     s.box((-0.33, ROOM[1] - 0.014, 1.63), (0.05, 0.02, 0.08), surface((0.58, 0.57, 0.54), 0.35, 0.5), 0.006)
 
 
-if __name__ == "__main__":
-    parser = argparse.ArgumentParser()
-    parser.add_argument("out", type=Path)
-    parser.add_argument("--scale", type=float, default=1.0)
-    parser.add_argument("--samples", type=int, default=16)
-    parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
-    options = parser.parse_args()
-    scene, camera = build()
-    size = (round(4320 * options.scale), round(2880 * options.scale))
-    linear = (
-        np.load(options.linear).astype(np.float32)
-        if options.linear
-        else studio.render(scene, camera, size, options.samples, 6)
-    )
-    if not options.linear:
-        np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
-    # two stains on the plaster, then the camera: gains are linear
+def stains(linear: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Two stains on the plaster, and their mask."""
     rows, cols = linear.shape[:2]
     stain = np.zeros((rows, cols), np.float32)
     for x, y, r in ((0.245, 0.335, 0.009), (0.66, 0.40, 0.006)):
         yy, xx = np.mgrid[0:rows, 0:cols].astype(np.float32)
         edge = 1 + 0.25 * cv2.resize(noise((200, 300), (30, 45), 3, int(x * 100)), (cols, rows))
         stain += np.clip(1.4 - np.hypot(xx - x * cols, yy - y * rows) / (r * cols * edge), 0, 1)
-    linear = linear * (1 - np.clip(stain, 0, 1)[..., None] * np.array([0.30, 0.42, 0.52]))
-    studio.save(
-        options.out,
-        studio.photograph(linear, 1.75, (1.13, 1.0, 0.80), falloff=0.3, grain=0.038),
-        "Orrery M3",
-        "Lumen 24 f/4",
-        "1/25",
-        8.0,
-        400,
-        "2026:10:01 15:20:45",
-        24,
+    stain = np.clip(stain, 0, 1)
+    return linear * (1 - stain[..., None] * np.array([0.30, 0.42, 0.52])), stain
+
+
+if __name__ == "__main__":
+    studio.make(
+        studio.Shot(
+            build=build,
+            depth=6,
+            clean_box=(1640, 860, 2240, 1960),
+            exposure=1.75,
+            gains=(1.13, 1.0, 0.80),
+            falloff=0.3,
+            grain=0.038,
+            camera=("Orrery M3", "Lumen 24 f/4", "1/25", 8.0, 400, "2026:10:01 15:20:45", 24),
+            truth={"kind": "property", "straighten": -1.7, "faults": ["cable", "stains", "tilt", "warm cast"]},
+            spoil=stains,
+        )
     )

@@ -3,7 +3,7 @@
 For makers only. Rendering needs `mitsuba`, `pyoidn` and Debian's `libllvm19`; the finished pictures are
 committed, and nothing that a user runs imports this folder. Run one scene with
 
-    python demo/scenes/kitchen.py OUT.jpg --scale 1.0
+    python demo/scenes/mill_room.py demo/pictures/long-room.jpg --pair
 
 Lengths are metres, x to the right, y into the room, z up. Colours are linear sRGB, 0-1.
 """
@@ -299,6 +299,91 @@ def render(scene: Scene, camera: dict[str, Any], size: tuple[int, int], samples:
     return denoise(out, np.clip(guides[..., :3], 0, 1), guides[..., 3:])
 
 
+def render_part(
+    scene: Scene,
+    camera: dict[str, Any],
+    size: tuple[int, int],
+    box: tuple[int, int, int, int],
+    samples: int,
+    depth: int,
+) -> np.ndarray:
+    """One window (left, top, right, bottom) of the same picture, for the second of a pair. Linear RGB, denoised."""
+    left, top, right, bottom = box
+    loaded = mi.load_dict({"type": "scene", **scene.things})
+    film = {
+        "type": "hdrfilm",
+        "width": size[0],
+        "height": size[1],
+        "crop_offset_x": left,
+        "crop_offset_y": top,
+        "crop_width": right - left,
+        "crop_height": bottom - top,
+        "rfilter": {"type": "box"},
+        "pixel_format": "rgb",
+        "component_format": "float32",
+    }
+    sensor = mi.load_dict({**camera, "film": film, "sampler": {"type": "independent", "sample_count": samples}})
+    total = np.zeros((bottom - top, right - left, 3), np.float32)
+    for pass_number in range(2):
+        beauty = mi.load_dict({"type": "path", "max_depth": depth})
+        total += (
+            np.array(mi.render(loaded, sensor=sensor, integrator=beauty, spp=samples // 2, seed=40 + pass_number)) / 2
+        )
+    extra = np.array(
+        mi.render(
+            loaded,
+            sensor=sensor,
+            integrator=mi.load_dict({"type": "aov", "aovs": "al:albedo,nn:sh_normal"}),
+            spp=8,
+            seed=99,
+        )
+    )[..., -6:]
+    np.nan_to_num(total, copy=False, nan=0.0, posinf=50.0)
+    return denoise(total, np.clip(extra[..., :3], 0, 1), extra[..., 3:])
+
+
+def replaced(
+    linear: np.ndarray, part: np.ndarray, box: tuple[int, int, int, int], threshold: float = 0.035
+) -> tuple[np.ndarray, np.ndarray]:
+    """The first picture of a pair with the second's pixels where the two differ, and the mask of those places, 0-1.
+
+    What differs by denoising alone stays as it is in the first: the mask is the larger differences, closed and grown.
+    """
+    left, top, right, bottom = box
+    first = linear[top:bottom, left:right]
+    floor = 0.02
+    difference = np.abs(np.log((part + floor) / (first + floor))).max(axis=-1)
+    difference = cv2.GaussianBlur(difference.astype(np.float32), (0, 0), 3)
+    core = (difference > threshold * 2).astype(np.uint8)
+    core = cv2.morphologyEx(core, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    near = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (61, 61)))
+    mask = ((difference > threshold) & (near > 0)).astype(np.uint8)
+    mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15)))
+    mask = cv2.dilate(mask, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (25, 25)))
+    soft = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 5)
+    rim = np.zeros_like(soft)
+    rim[24:-24, 24:-24] = 1
+    soft *= cv2.GaussianBlur(rim, (0, 0), 6)
+    out = linear.copy()
+    out[top:bottom, left:right] = first + soft[..., None] * (part - first)
+    whole = np.zeros(linear.shape[:2], np.float32)
+    whole[top:bottom, left:right] = soft
+    return out, whole
+
+
+def write_truth(path: Path, mask: np.ndarray | None, **truth: Any) -> None:
+    """`truth.json` and the mask beside a picture."""
+    import json
+
+    from PIL import Image
+
+    if mask is not None:
+        name = path.with_suffix(".mask.png")
+        Image.fromarray(((mask > 0.02) * 255).astype(np.uint8)).convert("1").save(name, optimize=True)
+        truth["mask"] = name.name
+    path.with_suffix(".truth.json").write_text(json.dumps(truth, indent=1) + "\n")
+
+
 def denoise(colour: np.ndarray, albedo: np.ndarray, normal: np.ndarray) -> np.ndarray:
     import pyoidn
 
@@ -390,3 +475,76 @@ def save(
         dpi=(300, 300),
         optimize=True,
     )
+
+
+# ------------------------------------------------------------------------------------------------- pairs
+
+
+@dataclass(frozen=True)
+class Shot:
+    """One picture of a scene, how its camera took it, and what is known to be wrong with it.
+
+    Attributes
+    ----------
+    build
+        `(clean)` to scene and camera; with `clean` nothing distracts.
+    depth
+        Bounces of light.
+    clean_box
+        Left, top, right, bottom of the window in which the clean picture differs, at full size.
+    spoil
+        What the camera or the years add: linear picture to the spoiled one and the mask of those places, or None.
+    exposure, gains, falloff, grain
+        As `photograph` takes them. The gains are the cast.
+    camera
+        Model, lens, seconds, f-number, ISO, date, focal length, as `save` takes them.
+    truth
+        What else is known, written to truth.json.
+    """
+
+    build: Any
+    depth: int
+    clean_box: tuple[int, int, int, int]
+    exposure: float
+    gains: tuple[float, float, float]
+    falloff: float
+    grain: float
+    camera: tuple[Any, ...]
+    truth: dict[str, Any]
+    spoil: Any = None
+    size: tuple[int, int] = (4320, 2880)
+
+
+def make(shot: Shot) -> None:
+    """The command line of a scene: render, spoil, photograph, save; with --pair the clean picture, mask and truth too."""
+    import argparse
+
+    parser = argparse.ArgumentParser()
+    parser.add_argument("out", type=Path)
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--samples", type=int, default=16)
+    parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
+    parser.add_argument("--pair", action="store_true", help="make the clean picture, the mask and the truth as well")
+    options = parser.parse_args()
+    size = (round(shot.size[0] * options.scale), round(shot.size[1] * options.scale))
+    if options.linear:
+        linear = np.load(options.linear).astype(np.float32)
+    else:
+        linear = render(*shot.build(clean=False), size, options.samples, shot.depth)
+        np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
+    spoiled, spoil_mask = shot.spoil(linear) if shot.spoil else (linear, None)
+    _develop(shot, spoiled, options.out)
+    if not options.pair:
+        return
+    box = tuple(round(v * options.scale) for v in shot.clean_box)
+    part = render_part(*shot.build(clean=True), size, box, options.samples, shot.depth)
+    clean, mask = replaced(linear, part, box)
+    if spoil_mask is not None:
+        mask = np.maximum(mask, spoil_mask)
+    clean_path = options.out.with_suffix(".clean.jpg")
+    _develop(shot, clean, clean_path)
+    write_truth(options.out, mask, gains=list(shot.gains), clean=clean_path.name, **shot.truth)
+
+
+def _develop(shot: Shot, linear: np.ndarray, path: Path) -> None:
+    save(path, photograph(linear, shot.exposure, shot.gains, falloff=shot.falloff, grain=shot.grain), *shot.camera)

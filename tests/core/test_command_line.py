@@ -54,6 +54,10 @@ def test_a_bitmap_mask_is_found_next_to_the_steps(photo):
         ([{"op": "sparkle"}], "no operation called sparkle"),
         ([{"op": "dab", "mask": {"kind": "bitmap", "file": "gone.png"}}], "gone.png"),
         ([{"op": "exposure", "params": {"ev": 99}}], "Exposure: ev"),
+        (
+            [{"op": "exposure", "mask": {"kind": "strokes", "strokes": [{"points": [[1, 1, 1]], "size": 5}]}}],
+            "works on the whole picture",
+        ),
     ],
 )
 def test_mistakes_end_with_one_line_and_exit_code_2(photo, capsys, steps, said):

@@ -10,6 +10,7 @@ import numpy as np
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.balance.white_balance import NeutralMark, WhiteBalance
 from fern_ticket.core.clean.repair import CleanOperation
+from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.ledger.steps import Step
@@ -73,6 +74,8 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     neutrals: list[NeutralMark] = []
     for step in steps:
         operation, params = operation_of(step), parameters_of(step)
+        if step.mask is not None and not isinstance(operation, CleanOperation):
+            raise LedgerError(f"{operation.title} works on the whole picture.", "Leave its mask out.")
         if not step.active:
             continue
         if isinstance(operation, CleanOperation):
