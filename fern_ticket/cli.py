@@ -80,7 +80,7 @@ def _render(options: argparse.Namespace) -> None:
         steps = read_steps(json.loads(options.steps.read_text()))
     except OSError as error:
         raise LedgerError(f"{options.steps} cannot be read: {error.strerror}.", "Check the name.") from error
-    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
         raise LedgerError(f"{options.steps} is not JSON: {error}.") from error
     decoded = decode_file(options.picture)
     for note in decoded.notes:

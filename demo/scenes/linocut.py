@@ -240,21 +240,9 @@ def main() -> None:
     def scanned(linear: np.ndarray) -> np.ndarray:
         return studio.photograph(linear, 1.05, gains, falloff=0.04, grain=0.004, softness=0.7)
 
-    dirty = scanned(mix(clean, (0.10, 0.09, 0.08), hairs))
-    studio.save(options.out, studio.specks(dirty, places), *scanner)
-    clean_path = options.out.with_suffix(".clean.jpg")
-    studio.save(clean_path, scanned(clean), *scanner)
-    mask = np.maximum(hairs, studio.speck_mask(clean.shape[:2], places))
-    studio.write_truth(
-        options.out,
-        mask,
-        kind="artwork",
-        straighten=-ANGLE,
-        gains=list(gains),
-        specks=[[int(x), int(y), int(r), round(float(d), 3)] for x, y, r, d in places],
-        clean=clean_path.name,
-        faults=["specks", "hairs", "askew", "warm cast"],
-    )
+    faults = ["specks", "hairs", "askew", "warm cast"]
+    truth = {"straighten": -ANGLE, "gains": list(gains), "faults": faults}
+    studio.scan_pair(options.out, clean, hairs, (0.10, 0.09, 0.08), places, scanned, scanner, **truth)
 
 
 if __name__ == "__main__":

@@ -343,7 +343,7 @@ def render_part(
 
 
 def replaced(
-    linear: np.ndarray, part: np.ndarray, box: tuple[int, int, int, int], threshold: float = 0.035
+    linear: np.ndarray, part: np.ndarray, box: tuple[int, int, int, int], threshold: float = 0.06
 ) -> tuple[np.ndarray, np.ndarray]:
     """The first picture of a pair with the second's pixels where the two differ, and the mask of those places, 0-1.
 
@@ -354,12 +354,14 @@ def replaced(
     floor = 0.02
     difference = np.abs(np.log((part + floor) / (first + floor))).max(axis=-1)
     difference = cv2.GaussianBlur(difference.astype(np.float32), (0, 0), 3)
-    core = (difference > threshold * 2).astype(np.uint8)
+    core = (difference > 0.16).astype(np.uint8)
     core = cv2.morphologyEx(core, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    near = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (61, 61)))
+    near = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (121, 121)))
     mask = ((difference > threshold) & (near > 0)).astype(np.uint8)
-    mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15)))
-    mask = cv2.dilate(mask, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (25, 25)))
+    mask = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (5, 5)))
+    _, labels = cv2.connectedComponents(mask | core)
+    kept = np.isin(labels, np.unique(labels[core > 0]))
+    mask = cv2.dilate(((mask | core) * kept).astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (21, 21)))
     soft = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 5)
     rim = np.zeros_like(soft)
     rim[24:-24, 24:-24] = 1
@@ -436,6 +438,14 @@ def specks(pixels: np.ndarray, places: Any, seed: int = 3) -> np.ndarray:
         shade = 1 - depth / (1 + np.exp((d - 1) * 9))
         out[y0:y1, x0:x1] *= shade[..., None]
     return np.clip(out + 0.5, 0, 255).astype(np.uint8)
+
+
+def speck_mask(size: tuple[int, int], places: Any) -> np.ndarray:
+    """Where `specks` darken a picture of `size` (rows, columns), 0-1."""
+    mask = np.zeros(size, np.uint8)
+    for x, y, radius, _ in places:
+        cv2.circle(mask, (int(x), int(y)), int(radius * 1.6 + 1), 255, -1)
+    return mask.astype(np.float32) / 255
 
 
 def save(
@@ -548,3 +558,26 @@ def make(shot: Shot) -> None:
 
 def _develop(shot: Shot, linear: np.ndarray, path: Path) -> None:
     save(path, photograph(linear, shot.exposure, shot.gains, falloff=shot.falloff, grain=shot.grain), *shot.camera)
+
+
+def scan_pair(
+    out: Path,
+    clean: np.ndarray,
+    dirt: np.ndarray,
+    tone: Any,
+    places: Any,
+    scanned: Any,
+    scanner: tuple[Any, ...],
+    **truth: Any,
+) -> None:
+    """A scan with dirt on it, the clean scan, the mask and the truth.
+
+    `dirt` is the cover 0-1 of what lies on the sheet in the linear colour `tone`; `places` are specks; `scanned` develops a
+    linear picture; `scanner` is what `save` takes.
+    """
+    save(out, specks(scanned(mix(clean, tone, dirt)), places), *scanner)
+    clean_path = out.with_suffix(".clean.jpg")
+    save(clean_path, scanned(clean), *scanner)
+    listed = [[int(x), int(y), int(r), round(float(d), 3)] for x, y, r, d in places]
+    mask = np.maximum(dirt, speck_mask(clean.shape[:2], places))
+    write_truth(out, mask, kind="artwork", specks=listed, clean=clean_path.name, **truth)

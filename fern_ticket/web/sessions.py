@@ -9,7 +9,7 @@ from argon2.exceptions import Argon2Error
 from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
-from fern_ticket.store.records import User, UserWithPassword
+from fern_ticket.store.records import UserWithPassword
 from fern_ticket.web.state import COOKIE, SharedState, SignedIn, new_token, token_hash
 
 router = APIRouter(prefix="/api", tags=["session"])
@@ -74,6 +74,3 @@ async def session(user: SignedIn) -> Person:
 async def sign_out(request: Request, shared: SharedState, _: SignedIn, response: Response) -> None:
     await shared.database.run("end_session", token_hash=token_hash(request.cookies.get(COOKIE, "")))
     response.delete_cookie(COOKIE, path="/")
-
-
-__all__ = ["DEMO_PASSWORD", "DEMO_SIGN_IN", "User", "hash_password", "router"]

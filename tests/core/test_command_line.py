@@ -51,6 +51,7 @@ def test_a_bitmap_mask_is_found_next_to_the_steps(photo):
     ("steps", "said"),
     [
         ("{not json", "not JSON"),
+        ("[" * 20000, "not JSON"),
         ([{"op": "sparkle"}], "no operation called sparkle"),
         ([{"op": "dab", "mask": {"kind": "bitmap", "file": "gone.png"}}], "gone.png"),
         ([{"op": "exposure", "params": {"ev": 99}}], "Exposure: ev"),

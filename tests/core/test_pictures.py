@@ -99,6 +99,30 @@ def test_grey_palette_and_transparent_pictures_become_rgb():
     assert decode(out.getvalue()).pixels.shape == (30, 30, 3)
 
 
+@pytest.mark.parametrize("compression", ["raw", "tiff_lzw", "tiff_adobe_deflate", "packbits", "jpeg"])
+def test_tiffs_of_every_usual_compression_are_read(compression):
+    """Written by Pillow's libtiff; only JPEG inside a TIFF may round."""
+    pixels = pictures.ramp(60, 90)
+    decoded = decode(pictures.file(pixels, "TIFF", compression=compression))
+    assert np.abs(decoded.pixels.astype(int) - pixels).max() <= (6 if compression == "jpeg" else 0)
+
+
+@pytest.mark.parametrize("compression", [cv2.IMWRITE_TIFF_COMPRESSION_NONE, cv2.IMWRITE_TIFF_COMPRESSION_LZW])
+def test_deep_tiffs_are_read_compressed_too(compression):
+    """Written by OpenCV, 16 bits a channel."""
+    pixels = pictures.noise(40, 60, depth=np.uint16)
+    done, data = cv2.imencode(".tif", pixels[..., ::-1], [cv2.IMWRITE_TIFF_COMPRESSION, compression])
+    assert done
+    assert np.array_equal(decode(data.tobytes()).pixels, pixels)
+
+
+def test_one_bit_tiffs_are_black_and_white():
+    lab = pictures.file(pictures.ramp(40, 40), "TIFF")
+    out = io.BytesIO()
+    Image.open(io.BytesIO(lab)).convert("L").point(lambda v: 255 * (v > 100)).convert("1").save(out, "TIFF")
+    assert set(np.unique(decode(out.getvalue()).pixels)) == {0, 255}
+
+
 def test_cmyk_is_converted_and_says_so():
     image = Image.new("CMYK", (40, 30), (255, 0, 0, 0))
     out = io.BytesIO()

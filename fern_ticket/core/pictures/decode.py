@@ -14,6 +14,7 @@ import simplejpeg
 import tifffile
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, UnidentifiedImageError
+from PIL.TiffImagePlugin import TiffImageFile
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
@@ -67,6 +68,7 @@ class Header:
     icc: bytes
     orientation: int
     exif: bytes
+    bits: int
 
 
 def read_header(data: bytes) -> Header:
@@ -92,6 +94,7 @@ def read_header(data: bytes) -> Header:
                 icc=image.info.get("icc_profile") or b"",
                 orientation=int(exif.get(0x0112, 1) or 1),
                 exif=_upright(exif),
+                bits=_bits(image),
             )
     except UnidentifiedImageError as error:
         raise PictureError("This file is not a picture that can be read.", "Bring a JPEG, PNG or TIFF file.") from error
@@ -99,6 +102,14 @@ def read_header(data: bytes) -> Header:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
     return header
+
+
+def _bits(image: Image.Image) -> int:
+    """Bits a channel that a TIFF says of itself; 8 for other formats, whose depth shows in their mode or on reading."""
+    if not isinstance(image, TiffImageFile):
+        return 8
+    said = image.tag_v2.get(258, (1,))
+    return int(max(said)) if isinstance(said, tuple) else int(said)
 
 
 def _exif_of(image: Image.Image) -> Image.Exif:
@@ -221,43 +232,37 @@ def _decode_jpeg(data: bytes) -> NDArray[np.uint8]:
 
 
 def _is_deep(header: Header) -> bool:
-    """16 bits a channel: Pillow narrows RGB to 8, so those go through other readers."""
-    return header.format in ("PNG", "TIFF") and header.mode in (
-        "RGB",
-        "RGBA",
-        "I;16",
-        "I;16B",
-        "I",
-        "F",
-        "LA",
-        "L",
-    )
+    """May hold 16 bits a channel: Pillow narrows RGB to 8, so those go through other readers."""
+    if header.format == "TIFF":
+        return header.bits > 8
+    return header.format == "PNG" and header.mode in ("RGB", "RGBA", "I;16", "I;16B", "I", "LA", "L")
 
 
 def _decode_deep(data: bytes, header: Header) -> Pixels:
     if header.format == "TIFF":
         with tifffile.TiffFile(io.BytesIO(data)) as file:
             page = file.pages.first
+            if page.photometric not in (0, 1, 2):
+                raise PictureError("This kind of TIFF is not read here.", "Save it as RGB or grey, 8 or 16 bits.")
+            if page.compression not in (1, 8, 32946):  # what tifffile reads by itself; OpenCV reads the rest
+                return _decode_with_opencv(data)
             raw = page.asarray()
-            extra = page.extrasamples
-            planar = page.planarconfig == 2 and raw.ndim == 3
-            inverted = page.photometric == 0
-            shown = page.photometric in (0, 1, 2, 6)
-        if not shown:
-            raise PictureError("This kind of TIFF is not read here.", "Save it as RGB or grey, 8 or 16 bits.")
-        if planar:
-            raw = np.moveaxis(raw, 0, -1)
-        if inverted:
-            raw = np.iinfo(raw.dtype).max - raw
-        return _three_channels(raw, has_alpha=bool(extra))
-    raw_png = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
-    if raw_png is None:
-        raise ValueError("png")
-    raw_png = np.asarray(raw_png)
-    if raw_png.ndim == 3:
-        order = [2, 1, 0, 3][: raw_png.shape[2]] if raw_png.shape[2] >= 3 else list(range(raw_png.shape[2]))
-        raw_png = raw_png[..., order]
-    return _three_channels(raw_png, has_alpha=raw_png.ndim == 3 and raw_png.shape[2] in (2, 4))
+            if page.planarconfig == 2 and raw.ndim == 3:
+                raw = np.moveaxis(raw, 0, -1)
+            if page.photometric == 0:
+                raw = np.iinfo(raw.dtype).max - raw
+            return _three_channels(raw, has_alpha=bool(page.extrasamples))
+    return _decode_with_opencv(data)
+
+
+def _decode_with_opencv(data: bytes) -> Pixels:
+    raw = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    if raw is None:
+        raise ValueError("not decoded")
+    pixels = np.asarray(raw)
+    if pixels.ndim == 3 and pixels.shape[2] >= 3:
+        pixels = pixels[..., [2, 1, 0, 3][: pixels.shape[2]]]
+    return _three_channels(pixels, has_alpha=pixels.ndim == 3 and pixels.shape[2] in (2, 4))
 
 
 def _three_channels(raw: NDArray[Any], *, has_alpha: bool) -> Pixels:
