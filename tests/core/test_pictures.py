@@ -185,8 +185,27 @@ def test_a_header_alone_is_read_without_decoding():
     assert (header.width, header.height, header.format) == (300, 200, "JPEG")
 
 
-def test_a_table_profile_is_converted_by_lcms():
-    lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB"))
-    assert lab is not None
+def test_a_grey_profile_is_not_taken_for_a_colour_one():
     grey = pictures.file(pictures.ramp(40, 40)[..., 0], "PNG", icc_profile=srgb_icc())
     assert "grey profile" in decode(grey).notes[0]
+
+
+def test_a_profile_for_other_colours_is_refused():
+    """A LAB profile on RGB pixels."""
+    lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB")).tobytes()
+    with pytest.raises(PictureError, match="not made for it"):
+        decode(pictures.file(pictures.ramp(40, 40), "PNG", icc_profile=lab))
+
+
+def test_lab_pictures_become_rgb():
+    out = io.BytesIO()
+    lab = ImageCms.profileToProfile(
+        Image.fromarray(pictures.ramp(40, 40)),
+        ImageCms.createProfile("sRGB"),
+        ImageCms.createProfile("LAB"),
+        outputMode="LAB",
+    )
+    assert lab is not None
+    lab.save(out, "TIFF")
+    back = decode(out.getvalue()).pixels.astype(int)
+    assert np.abs(back - pictures.ramp(40, 40)).max() <= 8  # LAB of 8 bits is that coarse

@@ -202,8 +202,8 @@ def decode(data: bytes) -> Decoded:
             "The picture is damaged or was cut short.",
             "Copy it again from the camera or card, and bring that.",
         ) from error
-    icc = header.icc if header.mode not in ("L", "LA", "I;16", "1", "I") else b""
-    if header.icc and not icc:
+    icc = header.icc if header.mode not in ("L", "LA", "I;16", "1", "I", "LAB") else b""
+    if header.icc and not icc and header.mode != "LAB":
         notes.append("grey profile read as sRGB grey")
     space = read_profile(icc)
     if space is None:
@@ -299,12 +299,7 @@ def _decode_cmyk(data: bytes, header: Header) -> Decoded:
     image: Image.Image = Image.open(io.BytesIO(data))
     image.load()
     if header.icc:
-        try:
-            image = _through_lcms(image, header.icc)
-        except (ImageCms.PyCMSError, OSError, ValueError) as error:
-            raise PictureError(
-                "The picture's colour profile is damaged.", "Save it again with a valid profile."
-            ) from error
+        image = _through_lcms(image, header.icc)
         note = "converted from CMYK through its profile"
     else:
         image = image.convert("RGB")
@@ -314,13 +309,19 @@ def _decode_cmyk(data: bytes, header: Header) -> Decoded:
 
 
 def _through_lcms(image: Image.Image, icc: bytes) -> Image.Image:
-    source = ImageCms.ImageCmsProfile(io.BytesIO(icc))
+    """To sRGB, relative colorimetric, by lcms2. Raises PictureError when the profile is not for these pixels."""
     target = ImageCms.ImageCmsProfile(io.BytesIO(srgb_icc()))
-    converted = ImageCms.profileToProfile(
-        image, source, target, renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC, outputMode="RGB"
-    )
+    try:
+        source = ImageCms.ImageCmsProfile(io.BytesIO(icc))
+        converted = ImageCms.profileToProfile(
+            image, source, target, renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC, outputMode="RGB"
+        )
+    except (ImageCms.PyCMSError, OSError, ValueError) as error:
+        raise PictureError(
+            "The picture's colour profile is damaged or not made for it.", "Save it again with a valid profile."
+        ) from error
     if converted is None:
-        raise ValueError("no conversion")
+        raise PictureError("The picture's colours cannot be converted.", "Save it again as sRGB.")
     return converted
 
 
