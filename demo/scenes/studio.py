@@ -308,8 +308,29 @@ def render_part(
     depth: int,
 ) -> np.ndarray:
     """One window (left, top, right, bottom) of the same picture, for the second of a pair. Linear RGB, denoised."""
+    loaded, sensor = _window_of(scene, camera, size, box, samples)
+    total = np.zeros((box[3] - box[1], box[2] - box[0], 3), np.float32)
+    for pass_number in range(2):
+        beauty = mi.load_dict({"type": "path", "max_depth": depth})
+        total += (
+            np.array(mi.render(loaded, sensor=sensor, integrator=beauty, spp=samples // 2, seed=40 + pass_number)) / 2
+        )
+    guides = _guides(loaded, sensor)
+    np.nan_to_num(total, copy=False, nan=0.0, posinf=50.0)
+    return denoise(total, np.clip(guides[..., :3], 0, 1), guides[..., 3:])
+
+
+def things_of(
+    scene: Scene, camera: dict[str, Any], size: tuple[int, int], box: tuple[int, int, int, int]
+) -> np.ndarray:
+    """Colour and direction of the surfaces in a window, the same rays each time: where two scenes differ, things do."""
+    return _guides(*_window_of(scene, camera, size, box, 8))
+
+
+def _window_of(
+    scene: Scene, camera: dict[str, Any], size: tuple[int, int], box: tuple[int, int, int, int], samples: int
+) -> tuple[Any, Any]:
     left, top, right, bottom = box
-    loaded = mi.load_dict({"type": "scene", **scene.things})
     film = {
         "type": "hdrfilm",
         "width": size[0],
@@ -323,46 +344,31 @@ def render_part(
         "component_format": "float32",
     }
     sensor = mi.load_dict({**camera, "film": film, "sampler": {"type": "independent", "sample_count": samples}})
-    total = np.zeros((bottom - top, right - left, 3), np.float32)
-    for pass_number in range(2):
-        beauty = mi.load_dict({"type": "path", "max_depth": depth})
-        total += (
-            np.array(mi.render(loaded, sensor=sensor, integrator=beauty, spp=samples // 2, seed=40 + pass_number)) / 2
-        )
-    extra = np.array(
-        mi.render(
-            loaded,
-            sensor=sensor,
-            integrator=mi.load_dict({"type": "aov", "aovs": "al:albedo,nn:sh_normal"}),
-            spp=8,
-            seed=99,
-        )
-    )[..., -6:]
-    np.nan_to_num(total, copy=False, nan=0.0, posinf=50.0)
-    return denoise(total, np.clip(extra[..., :3], 0, 1), extra[..., 3:])
+    return mi.load_dict({"type": "scene", **scene.things}), sensor
+
+
+def _guides(loaded: Any, sensor: Any) -> np.ndarray:
+    aov = mi.load_dict({"type": "aov", "aovs": "al:albedo,nn:sh_normal"})
+    return np.array(mi.render(loaded, sensor=sensor, integrator=aov, spp=8, seed=99))[..., -6:]
 
 
 def replaced(
-    linear: np.ndarray, part: np.ndarray, box: tuple[int, int, int, int], threshold: float = 0.06
+    linear: np.ndarray, part: np.ndarray, changed: np.ndarray, box: tuple[int, int, int, int]
 ) -> tuple[np.ndarray, np.ndarray]:
-    """The first picture of a pair with the second's pixels where the two differ, and the mask of those places, 0-1.
+    """The first picture of a pair with the second's pixels where things or their shadows differ, and that mask, 0-1.
 
-    What differs by denoising alone stays as it is in the first: the mask is the larger differences, closed and grown.
+    `changed` says where things differ; shadows are broad differences of light near them. What differs by noise alone
+    stays as it is in the first.
     """
     left, top, right, bottom = box
     first = linear[top:bottom, left:right]
-    floor = 0.02
-    difference = np.abs(np.log((part + floor) / (first + floor))).max(axis=-1)
-    difference = cv2.GaussianBlur(difference.astype(np.float32), (0, 0), 3)
-    core = (difference > 0.16).astype(np.uint8)
-    core = cv2.morphologyEx(core, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    near = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (121, 121)))
-    mask = ((difference > threshold) & (near > 0)).astype(np.uint8)
-    mask = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (5, 5)))
-    _, labels = cv2.connectedComponents(mask | core)
-    kept = np.isin(labels, np.unique(labels[core > 0]))
-    mask = cv2.dilate(((mask | core) * kept).astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (21, 21)))
-    soft = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 5)
+    light = [np.log(cv2.GaussianBlur(p, (0, 0), 7).mean(axis=-1) + 0.02) for p in (first, part)]
+    near = cv2.dilate(changed.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (181, 181)))
+    mask = ((np.abs(light[0] - light[1]) > 0.05) & (near > 0)) | changed
+    _, labels = cv2.connectedComponents(mask.astype(np.uint8))
+    mask &= np.isin(labels, np.unique(labels[changed]))
+    mask = cv2.dilate(mask.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (17, 17)))
+    soft = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 4)
     rim = np.zeros_like(soft)
     rim[24:-24, 24:-24] = 1
     soft *= cv2.GaussianBlur(rim, (0, 0), 6)
@@ -548,7 +554,9 @@ def make(shot: Shot) -> None:
         return
     box = tuple(round(v * options.scale) for v in shot.clean_box)
     part = render_part(*shot.build(clean=True), size, box, options.samples, shot.depth)
-    clean, mask = replaced(linear, part, box)
+    with_things, without = (things_of(*shot.build(clean=clean), size, box) for clean in (False, True))
+    changed = np.abs(with_things - without).max(axis=-1) > 0.02
+    clean, mask = replaced(linear, part, changed, box)
     if spoil_mask is not None:
         mask = np.maximum(mask, spoil_mask)
     clean_path = options.out.with_suffix(".clean.jpg")
