@@ -240,7 +240,7 @@ if __name__ == "__main__":
         studio.Shot(
             build=build,
             depth=6,
-            clean_box=(2050, 560, 2900, 1760),
+            clean_box=(2050, 620, 2960, 1960),
             exposure=0.52,
             gains=(0.95, 1.0, 1.07),
             falloff=0.22,
