@@ -40,10 +40,6 @@ class Settings(BaseSettings):
         return self.data / "desks"
 
     @property
-    def uploads(self) -> Path:
-        return self.data / "uploads"
-
-    @property
     def origin(self) -> str:
         return f"http://{self.host}:{self.port}"
 

@@ -20,6 +20,7 @@ from fern_ticket.store.database import _queries, migrate, opened
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import AddedPhoto, HandOver, Id, Ledger, Photo, Ticket, TicketRow
 from tests import pictures
+from tests.rows import photo_on_ticket
 
 
 @pytest.fixture(scope="module")
@@ -39,23 +40,10 @@ def run(url, work):
         return thread.submit(asyncio.run, inside()).result()
 
 
-async def new_photo(database, blob="a" * 64, number="FT-9001") -> UUID:
-    await database.row(
-        Id,
-        "add_ticket",
-        number=number,
-        title="t",
-        client="c",
-        kind="food",
-        brief="",
-        desk="valley-homes",
-        slip=Jsonb({"name": "s", "lines": []}),
-        due_at="2026-12-01T12:00:00Z",
-    )
-    ticket = await database.row(Ticket, "ticket_by_number", number=number)
-    photo = await database.row(AddedPhoto, "add_photo", ticket=ticket.id, title="p", note="", blob=blob)
-    await database.run("start_ledger", photo=photo.id)
-    return photo.id
+async def new_photo(database, blob="a" * 64) -> UUID:
+    photo = await photo_on_ticket(database, "FT-9001", blob, {"name": "s", "lines": []})
+    await database.run("start_ledger", photo=photo)
+    return photo
 
 
 async def write(database, photo, expected, name):

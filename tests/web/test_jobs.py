@@ -18,9 +18,10 @@ from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import _rescue, defer_hand_over, make_queue, prepare_database
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
-from fern_ticket.store.records import AddedPhoto, HandOver, Id, Ledger, Photo, Ticket
+from fern_ticket.store.records import HandOver, Id, Ledger, Photo
 from fern_ticket.web.demo import VALLEY_HOMES
 from tests import pictures
+from tests.rows import photo_on_ticket
 
 TAKEN = {"accepted": True, "reasons": [], "receipt": "VH-1"}
 
@@ -62,24 +63,9 @@ def run(cluster, folder, test, desk=None):
         thread.submit(asyncio.run, inside()).result()
 
 
-async def photo_on_ticket(context, data, seed=0) -> UUID:
-    number = f"FT-8{seed:03}"
-    await context.database.row(
-        Id,
-        "add_ticket",
-        number=number,
-        title="t",
-        client="Race Mill",
-        kind="food",
-        brief="",
-        desk="valley-homes",
-        slip=Jsonb(VALLEY_HOMES.model_dump(mode="json")),
-        due_at="2026-12-01T12:00:00Z",
-    )
-    ticket = await context.database.row(Ticket, "ticket_by_number", number=number)
-    blob = context.blobs.add(data)
-    added = await context.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title="p", note="", blob=blob)
-    return added.id
+async def brought(context, data, seed) -> UUID:
+    slip = VALLEY_HOMES.model_dump(mode="json")
+    return await photo_on_ticket(context.database, f"FT-8{seed:03}", context.blobs.add(data), slip)
 
 
 async def asked(context, photo) -> HandOver:
@@ -99,7 +85,7 @@ def png(seed, rows=300, columns=400):
 
 
 async def ready_photo(context, seed) -> UUID:
-    photo = await photo_on_ticket(context, png(seed), seed)
+    photo = await brought(context, png(seed), seed)
     await work.prepare_photo(context, str(photo))
     return photo
 
@@ -119,7 +105,7 @@ def test_a_photo_is_prepared_once_and_starts_with_an_empty_ledger(cluster, tmp_p
 
 def test_a_picture_that_breaks_the_reader_is_refused_not_tried_for_ever(cluster, tmp_path, monkeypatch):
     async def test(context, _):
-        photo = await photo_on_ticket(context, png(2), 2)
+        photo = await brought(context, png(2), 2)
         monkeypatch.setattr(type(context.prepared), "prepare", lambda *_: 1 / 0)
         await work.prepare_photo(context, str(photo))
         row = await context.database.row(Photo, "photo_by_id", photo=photo)

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.clean.healing import heal_place, kept_inside
-from fern_ticket.core.clean.repair import CleanOperation, Patch, Reader, places
+from fern_ticket.core.clean.repair import CleanOperation, Painted, Patch, Reader
 from fern_ticket.core.clean.sources import propose_source, search_box
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.masks import Mask
@@ -39,66 +39,49 @@ def reads(params: Heal, mask: Mask, size: tuple[int, int]) -> Box:
 
 
 def repair(params: Heal, mask: Mask, size: tuple[int, int], read: Reader) -> Patch:
-    box = mask.box(size)
+    painted = Painted.of(mask, size)
+    box = painted.box
     if box.empty:
         raise LedgerError("The place to heal lies outside the picture.", "Paint on the picture.")
-    alpha = mask.alpha(box)
-    _refuse_everything(alpha, box, size)
+    if (box.width, box.height) == size and (painted.alpha > 0).all():
+        raise LedgerError("The mask covers the whole picture.", "Leave something around it to take texture from.")
     pixels = read(box).copy()
-    for place, cover in places(mask, size):
-        offset = params.source.whole() if params.source else _proposed(place, cover, alpha, box, size, read)
-        others = _others(place, cover, alpha, box, size)
+    for place, cover in painted.places():
+        offset = params.source.whole() if params.source else _proposed(place, cover, painted, size, read)
+        others = _others(place, cover, painted, size)
         healed = heal_place(place, cover, others, offset, size, read)
         inside = place.relative_to(box)
         target = pixels[inside.rows, inside.columns]
         target[cover > 0] = healed[cover > 0]
-    return Patch(box, pixels, alpha)
+    return Patch(box, pixels, painted.alpha)
 
 
 def settle(params: Heal, mask: Mask, size: tuple[int, int], read: Reader) -> Heal:
     """Decide the source when the mask is one place, so that it is shown and can be moved."""
-    found = list(places(mask, size))
-    if params.source is not None or len(found) != 1:
+    if params.source is not None:
         return params
-    place, cover = found[0]
-    box = mask.box(size)
-    offset = _proposed(place, cover, mask.alpha(box), box, size, read)
+    painted = Painted.of(mask, size)
+    found = list(painted.places())
+    if len(found) != 1:
+        return params
+    offset = _proposed(*found[0], painted, size, read)
     return params if offset is None else Heal(source=Offset(dx=offset[0], dy=offset[1]))
 
 
 def _proposed(
-    place: Box,
-    cover: NDArray[np.float32],
-    alpha: NDArray[np.float32],
-    box: Box,
-    size: tuple[int, int],
-    read: Reader,
+    place: Box, cover: NDArray[np.float32], painted: Painted, size: tuple[int, int], read: Reader
 ) -> tuple[int, int] | None:
     around = search_box(place, size)
-    forbidden = np.zeros((around.height, around.width), np.bool_)
-    shared = box.within(around)
-    mine, theirs = shared.relative_to(box), shared.relative_to(around)
-    forbidden[theirs.rows, theirs.columns] = alpha[mine.rows, mine.columns] > 0
-    return propose_source(place, cover, forbidden, around, read)
+    return propose_source(place, cover, painted.over(around), around, read)
 
 
-def _others(
-    place: Box, cover: NDArray[np.float32], alpha: NDArray[np.float32], box: Box, size: tuple[int, int]
-) -> NDArray[np.bool_]:
+def _others(place: Box, cover: NDArray[np.float32], painted: Painted, size: tuple[int, int]) -> NDArray[np.bool_]:
     """Pixels of the mask's other places within the rim of this one."""
     rim = place.grown(1).within(Box(0, 0, *size))
-    blocked = np.zeros((rim.height, rim.width), np.bool_)
-    shared = rim.within(box)
-    mine, theirs = shared.relative_to(box), shared.relative_to(rim)
-    blocked[theirs.rows, theirs.columns] = alpha[mine.rows, mine.columns] > 0
+    blocked = painted.over(rim)
     inner = place.relative_to(rim)
     blocked[inner.rows, inner.columns] &= cover == 0
     return blocked
-
-
-def _refuse_everything(alpha: NDArray[np.float32], box: Box, size: tuple[int, int]) -> None:
-    if (box.width, box.height) == size and (alpha > 0).all():
-        raise LedgerError("The mask covers the whole picture.", "Leave something around it to take texture from.")
 
 
 OPERATION = CleanOperation(

@@ -8,12 +8,12 @@ multigrid V-cycle, started from a push-pull fill (Gortler et al. 1996). Everythi
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import cv2
-import numba
 import numpy as np
 from numpy.typing import NDArray
+
+from fern_ticket.core.kernels import kernel
 
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -171,11 +171,7 @@ def _v_cycle(levels: list[_Level], scratch: list[tuple[Grid, Grid, Grid]], depth
         _smooth(solution, right, level.inverse, 0)
 
 
-def _jit(function: Any) -> Any:
-    return numba.njit(cache=True, nogil=True, fastmath=False)(function)
-
-
-@_jit
+@kernel
 def _dot(a: Grid, b: Grid) -> float:
     total = 0.0
     for row in range(a.shape[0]):
@@ -186,7 +182,7 @@ def _dot(a: Grid, b: Grid) -> float:
     return total
 
 
-@_jit
+@kernel
 def _gather(known: Grid, inside: Grid, right: Grid) -> None:
     for row in range(1, known.shape[0] - 1):
         for column in range(1, known.shape[1] - 1):
@@ -195,7 +191,7 @@ def _gather(known: Grid, inside: Grid, right: Grid) -> None:
             )
 
 
-@_jit
+@kernel
 def _smooth(solution: Grid, right: Grid, inverse: Grid, colour: int) -> None:
     for row in range(1, solution.shape[0] - 1):
         for column in range(1 + (row + colour) % 2, solution.shape[1] - 1, 2):
@@ -208,7 +204,7 @@ def _smooth(solution: Grid, right: Grid, inverse: Grid, colour: int) -> None:
             )
 
 
-@_jit
+@kernel
 def _apply(solution: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
     for row in range(1, solution.shape[0] - 1):
         for column in range(1, solution.shape[1] - 1):
@@ -220,7 +216,7 @@ def _apply(solution: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
             )
 
 
-@_jit
+@kernel
 def _residual(solution: Grid, right: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
     out[:] = 0
     for row in range(1, solution.shape[0] - 1):
@@ -238,7 +234,7 @@ def _residual(solution: Grid, right: Grid, diagonal: Grid, inside: Grid, out: Gr
             )
 
 
-@_jit
+@kernel
 def _prolong(coarse: Grid, inside: Grid, fine: Grid) -> None:
     """Add the coarse correction, bilinear between cell centres."""
     for row in range(1, fine.shape[0] - 1):
@@ -254,7 +250,7 @@ def _prolong(coarse: Grid, inside: Grid, fine: Grid) -> None:
                 )
 
 
-@_jit
+@kernel
 def _restrict(fine: Grid, inside: Grid, coarse: Grid) -> None:
     """The transpose of `_prolong`."""
     coarse[:] = 0

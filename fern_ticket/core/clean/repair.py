@@ -80,16 +80,36 @@ def needed_mask(mask: Mask | None, title: str) -> Mask:
     return mask
 
 
-def places(mask: Mask, size: tuple[int, int]) -> Iterator[tuple[Box, NDArray[np.float32]]]:
-    """Each connected place of a mask: its box and its coverage, smallest top-left first."""
-    box = mask.box(size)
-    if box.empty:
-        return
-    alpha = mask.alpha(box)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((alpha > 0).astype(np.uint8), connectivity=8)
-    for label in range(1, count):
-        left, top, width, height, _ = (int(v) for v in stats[label])
-        part = alpha[top : top + height, left : left + width]
-        own = labels[top : top + height, left : left + width] == label
-        place = Box(left, top, left + width, top + height).moved(box.left, box.top)
-        yield place, np.where(own, part, np.float32(0))
+@dataclass(frozen=True)
+class Painted:
+    """A mask drawn once: its box in the picture, which may be empty, and its coverage 0-1 there."""
+
+    box: Box
+    alpha: NDArray[np.float32]
+
+    @staticmethod
+    def of(mask: Mask, size: tuple[int, int]) -> Painted:
+        box = mask.box(size)
+        return Painted(box, np.zeros((0, 0), np.float32) if box.empty else mask.alpha(box))
+
+    def places(self) -> Iterator[tuple[Box, NDArray[np.float32]]]:
+        """Each connected place: its box and its own coverage."""
+        if self.box.empty:
+            return
+        covered = (self.alpha > 0).astype(np.uint8)
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(covered, connectivity=8)
+        for label in range(1, count):
+            left, top, width, height, _ = (int(v) for v in stats[label])
+            part = self.alpha[top : top + height, left : left + width]
+            own = labels[top : top + height, left : left + width] == label
+            place = Box(left, top, left + width, top + height).moved(self.box.left, self.box.top)
+            yield place, np.where(own, part, np.float32(0))
+
+    def over(self, region: Box) -> NDArray[np.bool_]:
+        """Which pixels of a region are covered at all."""
+        covered = np.zeros((region.height, region.width), np.bool_)
+        shared = self.box.within(region)
+        if not shared.empty:
+            mine, theirs = shared.relative_to(self.box), shared.relative_to(region)
+            covered[theirs.rows, theirs.columns] = self.alpha[mine.rows, mine.columns] > 0
+        return covered

@@ -15,6 +15,7 @@ from fern_ticket.core.pictures.profiles import srgb_decode
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.develop import linear_srgb, reaching
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.resample import widened
 
 #: Linear light from which an 8-bit file can only say 255.
 CLIPPED = float(srgb_decode(np.array(254.5 / 255)))
@@ -74,8 +75,7 @@ def area_mean(picture: LedgerPicture, mark: NeutralMark, light: NDArray[np.float
     if box.empty:
         raise LedgerError("A neutral mark lies outside the picture.", "Pick a place on the picture.")
     pixels = picture.repaired.read(0, box)
-    wide = pixels.astype(np.uint16) * np.uint16(257) if pixels.dtype == np.uint8 else np.asarray(pixels, np.uint16)
-    return np.asarray(linear_srgb(wide, picture.repaired.space, light).mean(axis=(0, 1)))
+    return np.asarray(linear_srgb(widened(pixels), picture.repaired.space, light).mean(axis=(0, 1)))
 
 
 def casts(picture: LedgerPicture) -> list[float]:

@@ -12,12 +12,12 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 import cv2
-import numba
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
 
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.kernels import kernel
 from fern_ticket.core.pictures.regions import Box
 
 Alpha = NDArray[np.float32]
@@ -142,7 +142,7 @@ class BitmapMask(BaseModel):
 Mask = Annotated[StrokesMask | BitmapMask, Field(discriminator="kind")]
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def _paint(
     cover: NDArray[np.float32], points: NDArray[np.float64], radius: float, hardness: float, opacity: float
 ) -> None:

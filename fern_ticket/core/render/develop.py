@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace, Matrix, srgb_encode
 from fern_ticket.core.render.resample import Window
@@ -69,11 +69,7 @@ def linear_srgb(window: Window, space: ColourSpace, light: Matrix) -> NDArray[np
     return np.asarray(linear.astype(np.float64) @ (light @ space.to_srgb).T)
 
 
-def _jit(function: Any) -> Any:
-    return numba.njit(cache=True, nogil=True, fastmath=True)(function)
-
-
-@_jit
+@fast_kernel
 def _reaching(
     window: NDArray[np.uint16],
     curves: NDArray[np.float32],
@@ -92,13 +88,13 @@ def _reaching(
             out[row, column] = found
 
 
-@_jit
+@fast_kernel
 def _narrow(window: NDArray[np.uint16], out: NDArray[np.uint8]) -> None:
     for index in range(window.shape[0]):
         out[index] = (np.uint32(window[index]) + np.uint32(128)) // np.uint32(257)
 
 
-@_jit
+@fast_kernel
 def _develop(
     window: NDArray[np.uint16],
     curves: NDArray[np.float32],

@@ -48,10 +48,6 @@ class Plan:
     frame: Frame
     neutrals: tuple[NeutralMark, ...]
 
-    @property
-    def untouched_light(self) -> bool:
-        return bool(np.array_equal(self.light, np.eye(3)))
-
 
 def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     """Sort steps into stations; inside a station the list's order holds.

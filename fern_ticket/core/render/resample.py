@@ -11,11 +11,11 @@ import math
 from typing import Any
 
 import cv2
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.frame.geometry import Affine, scaling
+from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
@@ -82,7 +82,7 @@ def nearest(source: Source, to_source: Affine, size: tuple[int, int]) -> tuple[W
     columns = np.floor(to_source[0, 0] * x + to_source[0, 1] * y + to_source[0, 2]).astype(np.intp) - box.left
     rows = np.floor(to_source[1, 0] * x + to_source[1, 1] * y + to_source[1, 2]).astype(np.intp) - box.top
     picked = pixels[np.clip(rows, 0, box.height - 1), np.clip(columns, 0, box.width - 1)]
-    return _wide(picked), _outside(to_source, size, source.size)
+    return widened(picked), _outside(to_source, size, source.size)
 
 
 def _level(reduction: float, levels: int, upright: bool, fine: bool) -> int:
@@ -117,7 +117,8 @@ def _outside(to_source: Affine, size: tuple[int, int], source_size: tuple[int, i
     return np.asarray((sx < 0) | (sx > source_size[0]) | (sy < 0) | (sy > source_size[1]))
 
 
-def _wide(pixels: Pixels) -> Window:
+def widened(pixels: Pixels) -> Window:
+    """8-bit values times 257, so that both depths share one scale; 16-bit values as they are."""
     return pixels.astype(np.uint16) * np.uint16(257) if pixels.dtype == np.uint8 else np.asarray(pixels, np.uint16)
 
 
@@ -138,7 +139,7 @@ def _copied(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window | N
         return None
     part = pixels[top : top + down, left : left + across]
     part = part[:: int(sy), :: int(sx)]
-    return np.ascontiguousarray(_wide(np.swapaxes(part, 0, 1) if swapped else part))
+    return np.ascontiguousarray(widened(np.swapaxes(part, 0, 1) if swapped else part))
 
 
 def _bilinear(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
@@ -146,7 +147,7 @@ def _bilinear(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
     centred = np.linalg.inv(half) @ to_box @ half
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     out = cv2.warpAffine(pixels, centred[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    return _wide(np.asarray(out, pixels.dtype))
+    return widened(np.asarray(out, pixels.dtype))
 
 
 # ------------------------------------------------------------------------------------------- upright: windowed sinc
@@ -185,11 +186,7 @@ def _upright(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
     return out
 
 
-def _jit(function: Any) -> Any:
-    return numba.njit(cache=True, nogil=True, fastmath=True)(function)
-
-
-@_jit
+@fast_kernel
 def _filter_rows(pixels: Any, first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]) -> None:
     taps = weight.shape[1]
     for row in range(pixels.shape[0]):
@@ -204,7 +201,7 @@ def _filter_rows(pixels: Any, first: NDArray[np.int32], weight: NDArray[np.float
             out[row, column, 0], out[row, column, 1], out[row, column, 2] = r, g, b
 
 
-@_jit
+@fast_kernel
 def _filter_columns(
     across: NDArray[np.float32],
     first: NDArray[np.int32],
@@ -252,7 +249,7 @@ def _turned(pixels: Pixels, to_box: Affine, size: tuple[int, int], spread: float
     return out
 
 
-@_jit
+@fast_kernel
 def _cubic(
     pixels: Any,
     to_box: NDArray[np.float64],

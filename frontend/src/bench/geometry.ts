@@ -34,13 +34,6 @@ export function turnedBox([width, height]: Point, degrees: number): Rect {
   return { left: (width - across) / 2, top: (height - down) / 2, width: across, height: down }
 }
 
-/** Width over height of a ratio such as "4:5", or null for "free". */
-export function ratioOf(name: string): number | null {
-  const parts = name.split(':').map(Number)
-  const [across, down] = parts
-  return across && down ? across / down : null
-}
-
 export function turnedRatio(name: string): string {
   const [across, down] = name.split(':')
   return down ? `${down}:${across}` : name

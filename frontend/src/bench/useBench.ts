@@ -1,4 +1,4 @@
-import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
+import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 
 import type { Step, Verdict } from '../api/client'
 import { useSaying } from '../useSaying'
@@ -199,10 +199,9 @@ export function useBench(photo: string) {
   })
 
   watch([original, surround], () => look())
-  watch(station, async (now) => {
+  watch(station, (now) => {
     tool.value = now === 'frame' ? 'crop' : now === 'clean' ? (tool.value === 'heal' ? 'heal' : 'dab') : 'look'
     if (now !== 'clean') selected.value = null
-    await nextTick()
   })
   /** Where one was before Frame showed the whole picture; one comes back to it. */
   let before: { view: typeof view.value; fitted: boolean } | null = null

@@ -1,0 +1,32 @@
+"""Rows that several tests of the store and the jobs begin with."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from fern_ticket.store.database import Database
+from fern_ticket.store.records import AddedPhoto, Id, Ticket
+
+
+async def photo_on_ticket(database: Database, number: str, blob: str, slip: dict[str, Any]) -> UUID:
+    """A photo on a ticket of that number, which is made when there is none yet."""
+    await database.row(
+        Id,
+        "add_ticket",
+        number=number,
+        title="t",
+        client="Race Mill",
+        kind="food",
+        brief="",
+        desk="valley-homes",
+        slip=Jsonb(slip),
+        due_at="2026-12-01T12:00:00Z",
+    )
+    ticket = await database.row(Ticket, "ticket_by_number", number=number)
+    assert ticket is not None
+    photo = await database.row(AddedPhoto, "add_photo", ticket=ticket.id, title="p", note="", blob=blob)
+    assert photo is not None
+    return photo.id
