@@ -349,7 +349,7 @@ if __name__ == "__main__":
         studio.Shot(
             build=build,
             depth=5,
-            clean_box=(1300, 1740, 3960, 2880),
+            clean_boxes=((1300, 1740, 3960, 2880),),
             exposure=1.75,
             gains=(1.06, 1.0, 0.80),
             falloff=0.25,

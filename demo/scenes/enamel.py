@@ -44,23 +44,6 @@ def vessel(s: Scene, profile, centre, seed: int, turn: float, rim=(0.035, 0.06, 
     s.lathe(profile, centre, glaze, steps=300, wobble=wobble, seed=seed, tilt=rotation(z=turn))
 
 
-def tube(s: Scene, path: np.ndarray, radius, bsdf, ring: int = 24) -> None:
-    """A round tube along a path; `radius` may vary along it."""
-    path = np.asarray(path, float)
-    radius = np.broadcast_to(radius, len(path))
-    tangent = np.gradient(path, axis=0)
-    tangent /= np.linalg.norm(tangent, axis=1, keepdims=True)
-    side = np.cross(tangent, [0.13, 0.91, 0.27])
-    side /= np.linalg.norm(side, axis=1, keepdims=True)
-    up = np.cross(side, tangent)
-    a = np.linspace(0, 2 * np.pi, ring + 1)
-    points = path[:, None] + radius[:, None, None] * (
-        np.cos(a)[None, :, None] * side[:, None] + np.sin(a)[None, :, None] * up[:, None]
-    )
-    t = np.linspace(0, 1, len(path))
-    s.grid(points, np.stack(np.broadcast_arrays(t[:, None], a[None] / 6.283), -1), (0, 0, 0), bsdf)
-
-
 def handle(s: Scene, at, top, bottom, reach: float, thickness: float, turn: float, colour=(0.035, 0.06, 0.13)) -> None:
     t = np.linspace(0, 1, 90)
     out = reach * np.sin(np.pi * t) ** 0.9
@@ -68,8 +51,7 @@ def handle(s: Scene, at, top, bottom, reach: float, thickness: float, turn: floa
     base = np.array([at[0], at[1], 0])
     radius_at = at[2] + (at[3] - at[2]) * t
     local = np.stack([radius_at + out, 0 * t, z], 1) @ rotation(z=turn).T
-    tube(
-        s,
+    s.tube(
         local + base,
         thickness * (1 + 0.15 * np.cos(2 * np.pi * t)),
         surface(colour, 0.16, 0.5, clearcoat=0.7, clearcoat_gloss=0.93),
@@ -101,23 +83,9 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
     ladle(s)
     if not clean:
         tag(s)
-    s.add(
-        {
-            "type": "rectangle",
-            "to_world": aim((-0.85, -0.35, 0.75), (0, 0, 0.08), 0.42, 0.5),
-            "emitter": area(8.2, 8.5, 8.9),
-        }
-    )
-    s.add(
-        {
-            "type": "rectangle",
-            "to_world": aim((0.95, -0.15, 0.6), (0, 0, 0.08), 0.35, 0.45),
-            "emitter": area(3.4, 3.5, 3.7),
-        }
-    )
-    s.add(
-        {"type": "rectangle", "to_world": aim((0.0, 0.25, 1.25), (0, 0.1, 0), 0.6, 0.5), "emitter": area(5.6, 5.8, 6.1)}
-    )
+    s.lamp((-0.85, -0.35, 0.75), (0, 0, 0.08), (0.42, 0.5), (8.2, 8.5, 8.9))
+    s.lamp((0.95, -0.15, 0.6), (0, 0, 0.08), (0.35, 0.45), (3.4, 3.5, 3.7))
+    s.lamp((0.0, 0.25, 1.25), (0, 0.1, 0), (0.6, 0.5), (5.6, 5.8, 6.1))
     s.add({"type": "constant", "radiance": {"type": "rgb", "value": [0.16, 0.165, 0.175]}})
     roll = np.radians(-0.8)
     origin, target = [0.03, -0.95, 0.40], [-0.025, 0.0, 0.095]
@@ -131,14 +99,6 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
         "to_world": mi.ScalarTransform4f().look_at(origin, target, up),
     }
     return s, camera
-
-
-def area(r: float, g: float, b: float) -> dict:
-    return {"type": "area", "radiance": {"type": "rgb", "value": [r, g, b]}}
-
-
-def aim(origin, target, w: float, h: float):
-    return mi.ScalarTransform4f().look_at(origin, target, [0, 0.3, 1]) @ mi.ScalarTransform4f().scale([w, h, 1])
 
 
 def sweep(s: Scene) -> None:
@@ -184,7 +144,7 @@ def ladle(s: Scene) -> None:
     t = np.linspace(0, 1, 120)
     rise = 0.0215 * np.exp(-((t / 0.30) ** 2.2))
     path = np.stack([0.165 - 0.255 * t, -0.135 - 0.075 * t, 0.0055 + rise], 1)
-    tube(s, path, 0.0042 * (1 - 0.25 * t), surface((0.035, 0.06, 0.13), 0.16, 0.5, clearcoat=0.7, clearcoat_gloss=0.93))
+    s.tube(path, 0.0042 * (1 - 0.25 * t), surface((0.035, 0.06, 0.13), 0.16, 0.5, clearcoat=0.7, clearcoat_gloss=0.93))
 
 
 def tag(s: Scene) -> None:
@@ -210,8 +170,7 @@ def tag(s: Scene) -> None:
             [0.004 * np.sin(np.pi * t[:, 0]) * np.sign(shift), -0.004 * np.sin(np.pi * t[:, 0]), 0 * t[:, 0]], 1
         )
         start = anchor + np.array([shift, 0, 0])
-        tube(
-            s,
+        s.tube(
             start + t * (low + np.array([0, -0.001, -0.006]) - start) + sag,
             0.00055,
             thread,
@@ -222,25 +181,12 @@ def tag(s: Scene) -> None:
 DUST = [(512, 2391, 6, 0.30), (1204, 2650, 4, 0.42), (3811, 2302, 7, 0.24), (3560, 640, 5, 0.30), (640, 884, 6, 0.22), (2960, 2712, 5, 0.4), (2210, 2768, 4, 0.35), (3987, 1503, 5, 0.28), (288, 1622, 4, 0.34), (1810, 512, 5, 0.25)]  # fmt: skip
 
 
-def dust(linear: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Specks on the sweep, and their mask."""
-    rows, cols = linear.shape[:2]
-    scale = cols / 4320
-    places = [(x * scale, y * scale, max(1, r * scale), depth) for x, y, r, depth in DUST]
-    shade = np.ones((rows, cols), np.float32)
-    yy, xx = np.mgrid[0:rows, 0:cols].astype(np.float32)
-    for x, y, r, depth in places:
-        near = (slice(max(0, int(y - 4 * r)), int(y + 4 * r) + 1), slice(max(0, int(x - 4 * r)), int(x + 4 * r) + 1))
-        shade[near] *= 1 - depth / (1 + np.exp((np.hypot(xx[near] - x, (yy[near] - y) * 1.3) / r - 1) * 7))
-    return linear * shade[..., None], studio.speck_mask((rows, cols), places)
-
-
 if __name__ == "__main__":
     studio.make(
         studio.Shot(
             build=build,
             depth=6,
-            clean_box=(2050, 620, 2960, 1960),
+            clean_boxes=((2050, 620, 2960, 1960),),
             exposure=0.52,
             gains=(0.95, 1.0, 1.07),
             falloff=0.22,
@@ -252,6 +198,6 @@ if __name__ == "__main__":
                 "specks": [list(p) for p in DUST],
                 "faults": ["price tag on a thread", "specks", "cool cast", "grey sweep"],
             },
-            spoil=dust,
+            spoil=studio.dusted(DUST),
         )
     )

@@ -490,7 +490,7 @@ if __name__ == "__main__":
         studio.Shot(
             build=build,
             depth=6,
-            clean_box=(1640, 860, 2240, 1960),
+            clean_boxes=((1640, 860, 2240, 1960),),
             exposure=1.75,
             gains=(1.13, 1.0, 0.80),
             falloff=0.3,

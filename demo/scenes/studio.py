@@ -220,6 +220,46 @@ class Scene:
         self.mesh(vertices + np.asarray(centre, float), faces, uv.reshape(-1, 2), bsdf, smooth=True)
 
 
+    def strands(self, points: np.ndarray, radius: np.ndarray, bsdf: dict[str, Any]) -> None:
+        """Hairs, blades, threads: `points` (count, knots, 3) along each, `radius` (count, knots)."""
+        path = FOLDER / f"strands_{len(self.things):04d}.txt"
+        rows = np.concatenate([points, radius[..., None]], -1)
+        with path.open("w") as out:
+            for strand in rows:
+                out.write("\n".join("%.5f %.5f %.5f %.6f" % tuple(knot) for knot in strand))
+                out.write("\n\n")
+        self.add({"type": "bsplinecurve", "filename": str(path), "bsdf": bsdf})
+
+    def tube(self, path: Any, radius: Any, bsdf: dict[str, Any], ring: int = 24) -> None:
+        """A round tube along a path; `radius` may vary along it. U runs along, V around."""
+        path = np.asarray(path, float)
+        radius = np.broadcast_to(radius, len(path))
+        tangent = np.gradient(path, axis=0)
+        tangent /= np.linalg.norm(tangent, axis=1, keepdims=True)
+        side = np.cross(tangent, [0.13, 0.91, 0.27])
+        side /= np.linalg.norm(side, axis=1, keepdims=True)
+        up = np.cross(side, tangent)
+        a = np.linspace(0, 2 * np.pi, ring + 1)
+        points = path[:, None] + radius[:, None, None] * (
+            np.cos(a)[None, :, None] * side[:, None] + np.sin(a)[None, :, None] * up[:, None]
+        )
+        t = np.linspace(0, 1, len(path))
+        uv = np.stack(np.broadcast_arrays(t[:, None], a[None] / (2 * np.pi)), -1)
+        self.grid(points, uv, (0, 0, 0), bsdf)
+
+    def lamp(self, origin: Any, target: Any, size: tuple[float, float], radiance: Any) -> None:
+        """A soft box: a rectangle of half-widths `size` that shines toward `target`."""
+        to_world = mi.ScalarTransform4f().look_at(list(origin), list(target), [0, 0.3, 1])
+        emitter = {"type": "area", "radiance": {"type": "rgb", "value": list(radiance)}}
+        self.add(
+            {
+                "type": "rectangle",
+                "to_world": to_world @ mi.ScalarTransform4f().scale([*size, 1]),
+                "emitter": emitter,
+            }
+        )
+
+
 def ring_surface(r: np.ndarray, z: np.ndarray, steps: int, wobble: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
     angle = np.linspace(0, 2 * np.pi, steps + 1)
     lump = np.zeros((len(r), steps + 1))
@@ -235,6 +275,55 @@ def ring_surface(r: np.ndarray, z: np.ndarray, steps: int, wobble: float, seed: 
     v = np.r_[0, np.cumsum(np.hypot(np.diff(r), np.diff(z)))]
     uv = np.stack(np.broadcast_arrays(angle[None] * max(r.max(), 1e-3), v[:, None]), -1)
     return points, uv
+
+
+def grass(
+    scene: Scene,
+    places: np.ndarray,
+    length: tuple[float, float],
+    seed: int,
+    tones: Any = ((0.10, 0.19, 0.035), (0.14, 0.24, 0.04), (0.19, 0.28, 0.06), (0.08, 0.14, 0.03), (0.34, 0.29, 0.14)),
+    width: float = 0.0012,
+    height: Any = 0.0,
+    lean: float = 0.5,
+) -> None:
+    """Flat blades rooted at `places` (count, 2); each bends its own way under its weight. One mesh a tone."""
+    rng = np.random.default_rng(seed)
+    count, knots = len(places), 6
+    long = rng.uniform(*length, count)
+    way = rng.uniform(0, 2 * np.pi, count)
+    bend = np.minimum(np.abs(rng.normal(0, lean, count)), 1.5)
+    t = np.linspace(0, 1, knots)[None]
+    out = np.sin(bend[:, None] * t * 1.4) * t
+    middle = np.stack(
+        [
+            places[:, :1] + long[:, None] * out * np.cos(way)[:, None],
+            places[:, 1:2] + long[:, None] * out * np.sin(way)[:, None],
+            np.broadcast_to(np.asarray(height), (count,))[:, None]
+            + long[:, None] * t * (1 - 0.35 * (bend[:, None] * t) ** 2)
+            - 0.003,
+        ],
+        -1,
+    )
+    face = way + np.pi / 2 + rng.normal(0, 0.5, count)
+    half = width * (1 - 0.94 * t**2.2) * rng.uniform(0.6, 1.3, count)[:, None]
+    across = np.stack([np.cos(face), np.sin(face), rng.normal(0, 0.25, count)], -1)[:, None] * half[..., None]
+    blades = np.stack([middle - across, middle + across], 2).reshape(count, 2 * knots, 3)
+    step = 2 * np.arange(knots - 1)
+    one = np.concatenate([np.stack([step, step + 1, step + 3], 1), np.stack([step, step + 3, step + 2], 1)])
+    kind = rng.choice(len(tones), count, p=_shares(len(tones)))
+    for k, tone in enumerate(tones):
+        chosen = blades[kind == k]
+        faces = (one[None] + 2 * knots * np.arange(len(chosen))[:, None, None]).reshape(-1, 3)
+        vertices = chosen.reshape(-1, 3)
+        scene.mesh(vertices, faces, np.zeros((len(vertices), 2)), surface(tone, 0.5, 0.35), smooth=True)
+
+
+def _shares(count: int) -> np.ndarray:
+    """Fewer of the last tone, which stands for dry blades."""
+    shares = np.ones(count)
+    shares[-1] = 0.25
+    return shares / shares.sum()
 
 
 def rotation(x: float = 0, y: float = 0, z: float = 0) -> np.ndarray:
@@ -392,6 +481,15 @@ def write_truth(path: Path, mask: np.ndarray | None, **truth: Any) -> None:
     path.with_suffix(".truth.json").write_text(json.dumps(truth, indent=1) + "\n")
 
 
+def add_truth(path: Path, **more: Any) -> None:
+    """Further lines in a `truth.json` that stands already."""
+    import json
+
+    said = path.with_suffix(".truth.json")
+    known = json.loads(said.read_text()) if said.exists() else {}
+    said.write_text(json.dumps({**known, **more}, indent=1) + "\n")
+
+
 def denoise(colour: np.ndarray, albedo: np.ndarray, normal: np.ndarray) -> np.ndarray:
     import pyoidn
 
@@ -407,7 +505,22 @@ def photograph(
     seed: int = 1,
     softness: float = 0.55,
 ) -> np.ndarray:
-    """A camera's traces: lens falloff and a trace of blur, cast, shot and read noise, a film-like shoulder. 8-bit sRGB."""
+    """As `exposed`, in 8-bit sRGB."""
+    encoded = exposed(linear, exposure, gains, falloff, grain, seed, softness)
+    rounding = np.random.default_rng(seed + 1).uniform(-0.5, 0.5, encoded.shape) / 255
+    return (np.clip(encoded + rounding, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+def exposed(
+    linear: np.ndarray,
+    exposure: float,
+    gains: Any = (1, 1, 1),
+    falloff: float = 0.25,
+    grain: float = 0.006,
+    seed: int = 1,
+    softness: float = 0.55,
+) -> np.ndarray:
+    """A camera's traces: lens falloff and a trace of blur, cast, shot and read noise, a film-like shoulder. Encoded sRGB, 0-1."""
     rng = np.random.default_rng(seed)
     h, w, _ = linear.shape
     y, x = np.mgrid[0:h, 0:w].astype(np.float32)
@@ -425,8 +538,9 @@ def photograph(
     knee = 0.72
     over = np.maximum(light - knee, 0)
     light = np.where(light > knee, knee + (1 - knee) * (1 - np.exp(-over / (1 - knee))) * 1.012, light)
-    encoded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.clip(light, 1e-6, None) ** (1 / 2.4) - 0.055)
-    return (np.clip(encoded + rng.uniform(-0.5, 0.5, encoded.shape) / 255, 0, 1) * 255 + 0.5).astype(np.uint8)
+    return np.clip(
+        np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.clip(light, 1e-6, None) ** (1 / 2.4) - 0.055), 0, 1
+    )
 
 
 def specks(pixels: np.ndarray, places: Any, seed: int = 3) -> np.ndarray:
@@ -454,6 +568,26 @@ def speck_mask(size: tuple[int, int], places: Any) -> np.ndarray:
     return mask.astype(np.float32) / 255
 
 
+def dusted(places: Any, width: int = 4320) -> Any:
+    """A `spoil` for a shot: specks at `places` of a picture of this width, in linear light, and their mask."""
+
+    def spoil(linear: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        rows, cols = linear.shape[:2]
+        scale = cols / width
+        scaled = [(x * scale, y * scale, max(1, r * scale), depth) for x, y, r, depth in places]
+        shade = np.ones((rows, cols), np.float32)
+        yy, xx = np.mgrid[0:rows, 0:cols].astype(np.float32)
+        for x, y, r, depth in scaled:
+            near = (
+                slice(max(0, int(y - 4 * r)), int(y + 4 * r) + 1),
+                slice(max(0, int(x - 4 * r)), int(x + 4 * r) + 1),
+            )
+            shade[near] *= 1 - depth / (1 + np.exp((np.hypot(xx[near] - x, (yy[near] - y) * 1.3) / r - 1) * 7))
+        return linear * shade[..., None], speck_mask((rows, cols), scaled)
+
+    return spoil
+
+
 def save(
     path: Path,
     pixels: np.ndarray,
@@ -465,8 +599,10 @@ def save(
     when: str,
     focal: float,
     quality: int = 92,
+    bias: float = 0.0,
+    xmp: bytes | None = None,
 ) -> None:
-    """A JPEG with EXIF of an invented camera and the sRGB profile."""
+    """A JPEG with EXIF of an invented camera, the sRGB profile, and XMP where the picture needs it; `bias` in EV."""
     from PIL import Image, ImageCms
 
     exif = Image.Exif()
@@ -477,10 +613,11 @@ def save(
     numerator, denominator = seconds.split("/")
     from PIL.TiffImagePlugin import IFDRational
 
-    detail[0x829A] = IFDRational(int(numerator), int(denominator))
+    detail[0x829A] = IFDRational(round(int(numerator) * 2**bias * 64), int(denominator) * 64)
     detail[0x829D] = IFDRational(int(f_number * 10), 10)
     detail[0x8827], detail[0x9003], detail[0xA434] = iso, when, lens
     detail[0x920A] = IFDRational(int(focal * 10), 10)
+    detail[0x9204] = IFDRational(round(bias * 3), 3)
     profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     Image.fromarray(pixels).save(
         path,
@@ -490,6 +627,7 @@ def save(
         icc_profile=profile,
         dpi=(300, 300),
         optimize=True,
+        **({"xmp": xmp} if xmp else {}),
     )
 
 
@@ -506,8 +644,8 @@ class Shot:
         `(clean)` to scene and camera; with `clean` nothing distracts.
     depth
         Bounces of light.
-    clean_box
-        Left, top, right, bottom of the window in which the clean picture differs, at full size.
+    clean_boxes
+        Left, top, right, bottom of each window in which the clean picture differs, at full size.
     spoil
         What the camera or the years add: linear picture to the spoiled one and the mask of those places, or None.
     exposure, gains, falloff, grain
@@ -516,11 +654,19 @@ class Shot:
         Model, lens, seconds, f-number, ISO, date, focal length, as `save` takes them.
     truth
         What else is known, written to truth.json.
+    size, enlarge
+        Width and height that are rendered, and how many times the finished picture is as large.
+    xmp, quality
+        Of the finished JPEG.
+    darker
+        Stops of a second frame of the same moment, saved as NAME.dark.jpg.
+    sixteen
+        Whether to save a half-size 16-bit TIFF too, exposed for the whites, as NAME.16bit.tiff.
     """
 
     build: Any
     depth: int
-    clean_box: tuple[int, int, int, int]
+    clean_boxes: tuple[tuple[int, int, int, int], ...]
     exposure: float
     gains: tuple[float, float, float]
     falloff: float
@@ -529,6 +675,11 @@ class Shot:
     truth: dict[str, Any]
     spoil: Any = None
     size: tuple[int, int] = (4320, 2880)
+    enlarge: int = 1
+    xmp: bytes | None = None
+    quality: int = 92
+    darker: float | None = None
+    sixteen: bool = False
 
 
 def make(shot: Shot) -> None:
@@ -540,6 +691,7 @@ def make(shot: Shot) -> None:
     parser.add_argument("--scale", type=float, default=1.0)
     parser.add_argument("--samples", type=int, default=16)
     parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
+    parser.add_argument("--series", action="store_true", help="add a frame two stops under and one two over, as from the hand")
     parser.add_argument("--pair", action="store_true", help="make the clean picture, the mask and the truth as well")
     options = parser.parse_args()
     size = (round(shot.size[0] * options.scale), round(shot.size[1] * options.scale))
@@ -550,22 +702,79 @@ def make(shot: Shot) -> None:
         np.save(options.out.with_suffix(".npy"), linear.astype(np.float16))
     spoiled, spoil_mask = shot.spoil(linear) if shot.spoil else (linear, None)
     _develop(shot, spoiled, options.out)
+    more = {}
+    if shot.darker is not None:
+        more["darker"] = options.out.with_suffix(".dark.jpg").name
+        _develop(shot, spoiled, options.out.with_name(more["darker"]), bias=shot.darker)
+    if shot.sixteen:
+        more["sixteen"] = options.out.with_suffix(".16bit.tiff").name
+        _develop_deep(shot, spoiled, options.out.with_name(more["sixteen"]))
+    if options.series:
+        more["series"] = _series(shot, spoiled, options.out)
+        add_truth(options.out, series=more["series"])
     if not options.pair:
         return
-    box = tuple(round(v * options.scale) for v in shot.clean_box)
-    part = render_part(*shot.build(clean=True), size, box, options.samples, shot.depth)
-    with_things, without = (things_of(*shot.build(clean=clean), size, box) for clean in (False, True))
-    changed = np.abs(with_things - without).max(axis=-1) > 0.02
-    clean, mask = replaced(linear, part, changed, box)
+    clean, mask = linear, np.zeros(linear.shape[:2], np.float32)
+    scenes = [shot.build(clean=clean_one) for clean_one in (False, True)]
+    for wanted in shot.clean_boxes:
+        box = tuple(round(v * options.scale) for v in wanted)
+        part = render_part(*scenes[1], size, box, options.samples, shot.depth)
+        with_things, without = (things_of(*scene, size, box) for scene in scenes)
+        changed = np.abs(with_things - without).max(axis=-1) > 0.02
+        clean, differs = replaced(clean, part, changed, box)
+        mask = np.maximum(mask, differs)
     if spoil_mask is not None:
         mask = np.maximum(mask, spoil_mask)
+    if shot.enlarge > 1:
+        mask = cv2.resize(mask, None, fx=shot.enlarge, fy=shot.enlarge, interpolation=cv2.INTER_LINEAR)
     clean_path = options.out.with_suffix(".clean.jpg")
     _develop(shot, clean, clean_path)
-    write_truth(options.out, mask, gains=list(shot.gains), clean=clean_path.name, **shot.truth)
+    write_truth(options.out, mask, gains=list(shot.gains), clean=clean_path.name, **more, **shot.truth)
 
 
-def _develop(shot: Shot, linear: np.ndarray, path: Path) -> None:
-    save(path, photograph(linear, shot.exposure, shot.gains, falloff=shot.falloff, grain=shot.grain), *shot.camera)
+HAND = {-2: ((2.6, -1.8), 0.035), 2: ((-3.7, 2.3), -0.05)}
+"""How far the hand moved (pixels right and down, degrees) before each further frame of a series, by its EV."""
+
+
+def _series(shot: Shot, linear: np.ndarray, out: Path) -> list[dict[str, Any]]:
+    rows, cols = linear.shape[:2]
+    frames = [{"file": out.name, "ev": 0, "shift": [0, 0], "turn": 0}]
+    for ev, (shift, turn) in HAND.items():
+        move = cv2.getRotationMatrix2D((cols / 2, rows / 2), turn, 1.0)
+        move[:, 2] += shift
+        moved = cv2.warpAffine(linear, move, (cols, rows), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+        path = out.with_suffix(".under.jpg" if ev < 0 else ".over.jpg")
+        _develop(shot, np.maximum(moved, 0), path, bias=ev)
+        frames.append({"file": path.name, "ev": ev, "shift": list(shift), "turn": turn})
+    return frames
+
+
+def _develop(shot: Shot, linear: np.ndarray, path: Path, bias: float = 0.0) -> None:
+    if shot.enlarge > 1:
+        linear = cv2.resize(linear, None, fx=shot.enlarge, fy=shot.enlarge, interpolation=cv2.INTER_CUBIC)
+    pixels = photograph(
+        np.maximum(linear, 0),
+        shot.exposure * 2**bias,
+        shot.gains,
+        falloff=shot.falloff,
+        grain=shot.grain,
+        seed=1 if bias == 0 else 7,
+    )
+    save(path, pixels, *shot.camera, xmp=shot.xmp, quality=shot.quality, bias=bias)
+
+
+def _develop_deep(shot: Shot, linear: np.ndarray, path: Path) -> None:
+    """Half size, 1.3 stops darker so that no white is lost, 16 bits of which the camera fills the upper 12."""
+    import tifffile
+    from PIL import ImageCms
+
+    small = cv2.resize(linear, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    encoded = exposed(small, shot.exposure * 2**-1.3, shot.gains, falloff=shot.falloff, grain=shot.grain * 0.5)
+    deep = ((encoded * 4095 + 0.5).astype(np.uint16)) << 4
+    profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    tifffile.imwrite(
+        path, deep, photometric="rgb", compression="deflate", predictor=True, iccprofile=profile, resolution=(300, 300), resolutionunit="INCH"
+    )  # fmt: skip
 
 
 def scan_pair(
