@@ -51,7 +51,7 @@ def run(folder: Path) -> Iterator[Figure]:
     with running_on_its_own() as application:
         application.start_server()
         application.start_worker()
-        application.run("load-demo")
+        application.run("load-demo", "--ticket", "FT-0201")
         yield from _figures(application, large_photo(folder))
 
 

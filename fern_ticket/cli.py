@@ -51,6 +51,7 @@ def _parser() -> argparse.ArgumentParser:
     migrate.set_defaults(run=_migrate)
 
     demo = commands.add_parser("load-demo", help="load the demo scenario into the database")
+    demo.add_argument("--ticket", help="only this ticket of the scenario")
     demo.set_defaults(run=_load_demo)
 
     page = commands.add_parser("ledger-page", help="docs/ledger.md, from the schema")
@@ -141,12 +142,12 @@ def _migrate(_: argparse.Namespace) -> None:
     prepare_database(settings().database_url)
 
 
-def _load_demo(_: argparse.Namespace) -> None:
+def _load_demo(options: argparse.Namespace) -> None:
     import asyncio
 
     from fern_ticket.web.demo import load_demo
 
-    asyncio.run(load_demo())
+    asyncio.run(load_demo(options.ticket))
 
 
 def _openapi(_: argparse.Namespace) -> None:

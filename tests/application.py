@@ -148,8 +148,10 @@ class Application:
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    def run(self, command: str) -> None:
-        subprocess.run([sys.executable, "-m", "fern_ticket.cli", command], cwd=ROOT, env=self._environment, check=True)
+    def run(self, command: str, *options: str) -> None:
+        subprocess.run(
+            [sys.executable, "-m", "fern_ticket.cli", command, *options], cwd=ROOT, env=self._environment, check=True
+        )
 
     def start_server(self) -> None:
         self.server = self._start("serve")

@@ -33,7 +33,7 @@ def application() -> Iterator[Application]:
     with running_on_its_own() as running:
         running.start_server()
         running.start_worker()
-        running.run("load-demo")
+        running.run("load-demo", "--ticket", "FT-0201")
         with running.client() as client:
             until("the demo photos to be ready", lambda: ready_photos(client))
         yield running

@@ -17,6 +17,19 @@ PICTURES = Path(__file__).parents[1] / "demo" / "pictures"
 
 
 @dataclass(frozen=True)
+class Frame:
+    """One frame of a bracketed series: its exposure in EV against the first, and how the hand had moved.
+
+    The shift is in pixels, right and down; the turn in degrees counter-clockwise about the middle.
+    """
+
+    path: Path
+    ev: float
+    shift: tuple[float, float]
+    turn: float
+
+
+@dataclass(frozen=True)
 class Truth:
     """One demo picture.
 
@@ -36,6 +49,12 @@ class Truth:
         In words.
     clean_path, mask_path
         The same picture without the faults that a repair takes out, and where they are.
+    series
+        Further exposures of the same view, from the hand.
+    darker_path, sixteen_path
+        A frame of the same moment that holds the whites, and one of half the size in 16 bits.
+    roll
+        How far a panorama's horizon leans, degrees.
     """
 
     path: Path
@@ -46,6 +65,10 @@ class Truth:
     specks: tuple[tuple[float, float, float, float], ...] = ()
     clean_path: Path | None = None
     mask_path: Path | None = None
+    series: tuple[Frame, ...] = ()
+    darker_path: Path | None = None
+    sixteen_path: Path | None = None
+    roll: float = 0.0
 
     @property
     def name(self) -> str:
@@ -70,6 +93,10 @@ def load(path: Path) -> Truth:
     """The truth beside a picture."""
     said = json.loads(path.read_text())
     picture = path.with_name(path.name.removesuffix(".truth.json") + ".jpg")
+
+    def beside(key: str) -> Path | None:
+        return picture.with_name(said[key]) if key in said else None
+
     return Truth(
         path=picture,
         kind=said["kind"],
@@ -77,8 +104,14 @@ def load(path: Path) -> Truth:
         gains=tuple(said["gains"]),
         faults=tuple(said["faults"]),
         specks=tuple(tuple(speck) for speck in said.get("specks", ())),
-        clean_path=picture.with_name(said["clean"]) if "clean" in said else None,
-        mask_path=picture.with_name(said["mask"]) if "mask" in said else None,
+        clean_path=beside("clean"),
+        mask_path=beside("mask"),
+        series=tuple(
+            Frame(picture.with_name(f["file"]), f["ev"], tuple(f["shift"]), f["turn"]) for f in said.get("series", ())
+        ),
+        darker_path=beside("darker"),
+        sixteen_path=beside("sixteen"),
+        roll=said.get("roll", 0.0),
     )
 
 

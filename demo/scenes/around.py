@@ -32,9 +32,7 @@ class Around(mi.Sensor):  # type: ignore[misc]
         u = (position_sample.x * crop[0] + offset[0]) / full[0]
         v = (position_sample.y * crop[1] + offset[1]) / full[1]
         heading, latitude = (u - 0.5) * (2 * dr.pi), (0.5 - v) * dr.pi
-        out = mi.Vector3f(
-            dr.sin(heading) * dr.cos(latitude), dr.cos(heading) * dr.cos(latitude), dr.sin(latitude)
-        )
+        out = mi.Vector3f(dr.sin(heading) * dr.cos(latitude), dr.cos(heading) * dr.cos(latitude), dr.sin(latitude))
         wavelengths, weight = self.sample_wavelengths(dr.zeros(mi.SurfaceInteraction3f), wavelength_sample, active)
         ray = mi.Ray3f(self.pose @ mi.Point3f(0, 0, 0), self.pose @ out, time, wavelengths)
         return ray, weight
@@ -84,4 +82,6 @@ def tripod(scene: Scene, height: float, at: tuple[float, float] = (0, 0)) -> Non
         leg = foot + way * (0.03 + 0.43 * t) + np.array([0, 0, 1]) * ((height - 0.38) * (1 - t) + 0.012)
         scene.tube(leg[:26], 0.014, black, 16)
         scene.tube(leg[24:], 0.010, metal, 16)
-        scene.tube([leg[-1] + [0, 0, 0.022], leg[-1] + [0, 0, 0.005], leg[-1] - [0, 0, 0.012]], [0.013, 0.016, 0.016], black)
+        scene.tube(
+            [leg[-1] + [0, 0, 0.022], leg[-1] + [0, 0, 0.005], leg[-1] - [0, 0, 0.012]], [0.013, 0.016, 0.016], black
+        )

@@ -18,9 +18,15 @@ LONG = 0.27
 def shape(s: np.ndarray, a: np.ndarray) -> np.ndarray:
     """The skin at share `s` of the length and angle `a` around it."""
     knots = np.array([0, 0.03, 0.08, 0.16, 0.25, 0.33, 0.42, 0.55, 0.70, 0.84, 0.94, 0.985, 1.0])
-    centre = np.interp(s, knots, [0.050, 0.051, 0.055, 0.063, 0.069, 0.066, 0.061, 0.060, 0.060, 0.058, 0.055, 0.054, 0.053])
-    tall = np.interp(s, knots, [0.001, 0.016, 0.024, 0.036, 0.040, 0.039, 0.043, 0.049, 0.052, 0.047, 0.034, 0.018, 0.001])
-    wide = np.interp(s, knots, [0.001, 0.015, 0.022, 0.032, 0.036, 0.037, 0.043, 0.051, 0.055, 0.050, 0.036, 0.018, 0.001])
+    centre = np.interp(
+        s, knots, [0.050, 0.051, 0.055, 0.063, 0.069, 0.066, 0.061, 0.060, 0.060, 0.058, 0.055, 0.054, 0.053]
+    )
+    tall = np.interp(
+        s, knots, [0.001, 0.016, 0.024, 0.036, 0.040, 0.039, 0.043, 0.049, 0.052, 0.047, 0.034, 0.018, 0.001]
+    )
+    wide = np.interp(
+        s, knots, [0.001, 0.015, 0.022, 0.032, 0.036, 0.037, 0.043, 0.051, 0.055, 0.050, 0.036, 0.018, 0.001]
+    )
     return np.stack([(s - 0.5) * LONG, wide * np.cos(a), centre + tall * np.sin(a)], -1)
 
 
@@ -61,7 +67,9 @@ def fur(s: Scene, stained: bool) -> None:
     roots, normal, share = coat(rng, 330_000)
     long = np.interp(share, [0, 0.04, 0.14, 0.3, 0.45, 1], [0.003, 0.0045, 0.008, 0.013, 0.019, 0.021])
     long *= rng.uniform(0.65, 1.15, len(roots))
-    flow = np.stack([np.ones(len(roots)), 0.1 * normal[:, 1], -0.45 - 0.2 * (share > 0.4)], -1) * np.ones((len(roots), 1))
+    flow = np.stack([np.ones(len(roots)), 0.1 * normal[:, 1], -0.45 - 0.2 * (share > 0.4)], -1) * np.ones(
+        (len(roots), 1)
+    )
     flow -= (flow * normal).sum(axis=1, keepdims=True) * normal
     flow /= np.linalg.norm(flow, axis=1, keepdims=True) + 1e-6
     curl = np.stack([field(roots, 10 + k, 0.014) for k in range(3)], -1)
@@ -72,8 +80,10 @@ def fur(s: Scene, stained: bool) -> None:
     end = 0.22 * normal + 0.9 * flow + 0.27 * curl + 0.20 * tuft + 0.10 * rng.normal(0, 1, roots.shape)
     end /= np.linalg.norm(end, axis=1, keepdims=True)
     t = np.linspace(0, 1, 5)[None, :, None]
-    points = roots[:, None] - 0.001 * normal[:, None] + long[:, None, None] * (
-        start[:, None] * (t - 0.5 * t**2) + end[:, None] * 0.5 * t**2 * 1.1
+    points = (
+        roots[:, None]
+        - 0.001 * normal[:, None]
+        + long[:, None, None] * (start[:, None] * (t - 0.5 * t**2) + end[:, None] * 0.5 * t**2 * 1.1)
     )
     radius = 0.00016 * (1 - 0.8 * t[..., 0] ** 1.5) * rng.uniform(0.7, 1.25, len(roots))[:, None]
     patch = field(roots, 5, 0.045) + 1.2 * np.exp(-(((share - 0.20) / 0.13) ** 2)) * (roots[:, 2] > 0.052) - 0.62
@@ -109,7 +119,11 @@ def head(s: Scene) -> None:
         s.tube(ring, 0.0011, surface((0.16, 0.085, 0.06), 0.5, 0.4), 12)
         # an ear: a petal, cupped, its tip fallen forward
         u, v = np.meshgrid(np.linspace(-1, 1, 50), np.linspace(0, 1, 60))
-        wide = 0.0155 * np.sqrt(np.clip(1 - (2 * (v - 0.42)) ** 2 * (v > 0.42) * 0.74, 0.0, 1)) * (0.62 + 0.38 * np.minimum(v / 0.42, 1))
+        wide = (
+            0.0155
+            * np.sqrt(np.clip(1 - (2 * (v - 0.42)) ** 2 * (v > 0.42) * 0.74, 0.0, 1))
+            * (0.62 + 0.38 * np.minimum(v / 0.42, 1))
+        )
         x = wide * u + 0.0018 * np.sin(5 * v + 2 * u)
         y = side * (0.003 + 0.016 * v**1.2 + 0.005 * u**2 * (1 - v))
         z = 0.023 * v - 0.0115 * v**3 + 0.0007 * np.sin(9 * u + 3 * v)
@@ -121,7 +135,11 @@ def head(s: Scene) -> None:
         root = ear.reshape(-1, 3)[pick]
         t = np.linspace(0, 1, 4)[None, :, None]
         way = np.array([0.5, side * 0.5, 0.1]) + 0.4 * rng.normal(0, 1, (len(pick), 3))
-        s.strands(root[:, None] + 0.0038 * t * way[:, None], np.full((len(pick), 4), 0.00007), surface((0.45, 0.27, 0.13), 0.5, 0.3))
+        s.strands(
+            root[:, None] + 0.0038 * t * way[:, None],
+            np.full((len(pick), 4), 0.00007),
+            surface((0.45, 0.27, 0.13), 0.5, 0.3),
+        )
     # nose leather, low and half in the fur, with two nostrils
     leather = np.linspace(0, np.pi, 40)
     around = np.linspace(0, 2 * np.pi, 60)
@@ -142,8 +160,13 @@ def head(s: Scene) -> None:
     count = 64
     t = np.linspace(0, 1, 6)[None, :, None]
     side = np.where(rng.uniform(size=count) < 0.5, -1, 1)
-    root = np.stack([rng.uniform(-0.128, -0.117, count), side * rng.uniform(0.012, 0.018, count), rng.uniform(0.044, 0.058, count)], 1)
-    way = np.stack([rng.normal(-0.15, 0.35, count), side * rng.uniform(0.6, 1, count), rng.normal(0.05, 0.35, count)], 1)
+    root = np.stack(
+        [rng.uniform(-0.128, -0.117, count), side * rng.uniform(0.012, 0.018, count), rng.uniform(0.044, 0.058, count)],
+        1,
+    )
+    way = np.stack(
+        [rng.normal(-0.15, 0.35, count), side * rng.uniform(0.6, 1, count), rng.normal(0.05, 0.35, count)], 1
+    )
     long = rng.uniform(0.018, 0.045, count)[:, None, None]
     whisker = root[:, None] + long * t * way[:, None] + long * t**2 * np.array([0.25, 0, -0.35])
     s.strands(whisker, 0.00011 * (1 - 0.8 * t[..., 0]) * np.ones((count, 1)), surface((0.75, 0.72, 0.68), 0.35, 0.5))
@@ -183,7 +206,9 @@ def lawn(s: Scene) -> None:
 def clover(s: Scene, rng: np.random.Generator) -> None:
     """Three-leaved, in three greens; one mesh a green."""
     u, r = np.meshgrid(np.linspace(0, 2 * np.pi, 18), np.linspace(0.01, 1, 5))
-    blade = np.stack([0.0058 * r * np.cos(u), 0.0050 * r * np.sin(u), 0.0016 * r**2 * np.abs(np.sin(u))], -1).reshape(-1, 3)
+    blade = np.stack([0.0058 * r * np.cos(u), 0.0050 * r * np.sin(u), 0.0016 * r**2 * np.abs(np.sin(u))], -1).reshape(
+        -1, 3
+    )
     index = np.arange(90).reshape(5, 18)
     a, b, c, d = (index[:-1, :-1].ravel(), index[:-1, 1:].ravel(), index[1:, 1:].ravel(), index[1:, :-1].ravel())
     faces = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
@@ -215,7 +240,8 @@ def hedge(s: Scene) -> None:
     s.add(
         {
             "type": "rectangle",
-            "to_world": mi.ScalarTransform4f().look_at([0, 9, 1.4], [0, 0, 1.4], [0, 0, 1]) @ mi.ScalarTransform4f().scale([8, 1.6, 1]),
+            "to_world": mi.ScalarTransform4f().look_at([0, 9, 1.4], [0, 0, 1.4], [0, 0, 1])
+            @ mi.ScalarTransform4f().scale([8, 1.6, 1]),
             "emitter": {"type": "area", "radiance": bitmap(picture[::-1].copy())},
             "bsdf": surface((0, 0, 0)),
         }
@@ -258,7 +284,9 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
         "fov_axis": "x",
         "aperture_radius": 0.0085,
         "focus_distance": 0.745,
-        "to_world": mi.ScalarTransform4f().look_at([-0.30, -0.72, 0.175], [0.004, 0.0, 0.066], [np.sin(roll), 0, np.cos(roll)]),
+        "to_world": mi.ScalarTransform4f().look_at(
+            [-0.30, -0.72, 0.175], [0.004, 0.0, 0.066], [np.sin(roll), 0, np.cos(roll)]
+        ),
     }
     return s, camera
 
@@ -274,6 +302,10 @@ if __name__ == "__main__":
             falloff=0.24,
             grain=0.020,
             camera=("Orrery M3", "Lumen 90 f/2.8", "1/500", 4.5, 400, "2026:09:19 10:41:30", 90),
-            truth={"kind": "animal", "straighten": -0.6, "faults": ["cord over the back and the grass", "stained flank", "warm cast"]},
+            truth={
+                "kind": "animal",
+                "straighten": -0.6,
+                "faults": ["cord over the back and the grass", "stained flank", "warm cast"],
+            },
         )
     )

@@ -26,7 +26,9 @@ def garden(seed: int) -> np.ndarray:
     y = np.linspace(1, 0, rows)[:, None] * np.ones((1, cols))
     sky = mix((1.0, 1.0, 1.0), (0.55, 0.70, 0.95), y * 1.3 - 0.45 + 0.25 * noise((rows, cols), (5, 4), 5, seed))
     picture = sky * 3.4
-    for k, (level, tone) in enumerate(((0.50, (0.22, 0.30, 0.20)), (0.42, (0.15, 0.24, 0.08)), (0.30, (0.16, 0.25, 0.06)))):
+    for k, (level, tone) in enumerate(
+        ((0.50, (0.22, 0.30, 0.20)), (0.42, (0.15, 0.24, 0.08)), (0.30, (0.16, 0.25, 0.06)))
+    ):
         crown = level + 0.045 * noise((4, cols), (2, 9 + 5 * k), 7, seed + k, 0.62)[0]
         leaf = noise((rows, cols), (70, 140), 4, seed + 10 + k)
         hill = np.asarray(tone) * (1 + 0.45 * np.clip(leaf, -1.6, 2)[..., None]) * 2.3
@@ -46,7 +48,6 @@ def shell(s: Scene) -> None:
     uv = np.stack([x - x[0, 0], y - y[0, 0]], -1)
     floor = surface(bitmap(colour, scale), 0.62, 0.35, (bitmap(height, scale), 0.006))
     s.grid(np.stack([x, y, 0 * x], -1), uv, (0, 0, 0), floor)
-    rows, cols = 1500, 2600
     wash, rough = masonry.laid(
         (3.2, 1.9), 700, masonry.courses((0.072, 0.078), (0.20, 0.23), 4), 0.007,
         ((0.66, 0.645, 0.60), (0.70, 0.685, 0.64), (0.62, 0.60, 0.555)), (0.60, 0.585, 0.545), 12,
@@ -82,7 +83,7 @@ def shell(s: Scene) -> None:
     k = 0
     while y < d + 0.2:
         skylight = -0.55 < y < 0.35
-        for x0, x1 in (((-w - 0.2, -0.8), (0.8, w + 0.2)) if skylight else ((-w - 0.2, w + 0.2),)):
+        for x0, x1 in ((-w - 0.2, -0.8), (0.8, w + 0.2)) if skylight else ((-w - 0.2, w + 0.2),):
             s.box(((x0 + x1) / 2, y + 0.07, HIGH), (x1 - x0, 0.137, 0.03), lining, 0.004, uv_shift=(0.3 * k, 0.15 * k))
         y += 0.14
         k += 1
@@ -105,7 +106,8 @@ def shell(s: Scene) -> None:
         s.add(
             {
                 "type": "rectangle",
-                "to_world": mi.ScalarTransform4f().look_at(list(origin), to, [0, 0, 1]) @ mi.ScalarTransform4f().scale([*half, 1]),
+                "to_world": mi.ScalarTransform4f().look_at(list(origin), to, [0, 0, 1])
+                @ mi.ScalarTransform4f().scale([*half, 1]),
                 "emitter": {"type": "area", "radiance": bitmap(garden(seed) * level)},
                 "bsdf": surface((0, 0, 0)),
             }
@@ -123,14 +125,21 @@ def pot(s: Scene, at, size: float, seed: int, tilt=None) -> None:
     clay = mix(clay, (0.52, 0.45, 0.37), 0.55 * bloom) * rng.uniform(0.8, 1.12)
     scale = (1 / 0.5, 1 / 0.32)
     bsdf = surface(bitmap(clay.astype(np.float32), scale), 0.85, 0.15, (bitmap(cloud, scale), 0.0006))
-    s.lathe([(r * size, z * size) for r, z in profile], at, bsdf, steps=90, wobble=0.004, seed=seed, sharp=True, tilt=tilt)
+    s.lathe(
+        [(r * size, z * size) for r, z in profile], at, bsdf, steps=90, wobble=0.004, seed=seed, sharp=True, tilt=tilt
+    )
 
 
 def soil(s: Scene, at, radius: float, seed: int) -> None:
     r, a = np.meshgrid(np.linspace(0, 1, 24), np.linspace(0, 2 * np.pi, 60), indexing="ij")
     lump = 0.006 * noise((24, 60), (9, 20), 3, seed)
     earth = mix((0.05, 0.034, 0.022), (0.022, 0.015, 0.010), 0.5 + 0.4 * noise((200, 200), (50, 50), 3, seed))
-    s.grid(np.stack([radius * r * np.cos(a), radius * r * np.sin(a), lump], -1), np.stack([r, a / 6.3], -1), at, surface(bitmap(earth), 0.95, 0.1))
+    s.grid(
+        np.stack([radius * r * np.cos(a), radius * r * np.sin(a), lump], -1),
+        np.stack([r, a / 6.3], -1),
+        at,
+        surface(bitmap(earth), 0.95, 0.1),
+    )
 
 
 def bench(s: Scene, centre, size, seed: int) -> None:
@@ -145,7 +154,9 @@ def bench(s: Scene, centre, size, seed: int) -> None:
         s.box(place, part, oak, 0.004, uv_shift=(0.4 * k, 0.2 * k))
     for sx in (-1, 1):
         for sy in (-1, 1):
-            s.box((x + sx * (size[0] / 2 - 0.06), y + sy * (size[1] / 2 - 0.06), top / 2), (0.075, 0.075, top), oak, 0.006)
+            s.box(
+                (x + sx * (size[0] / 2 - 0.06), y + sy * (size[1] / 2 - 0.06), top / 2), (0.075, 0.075, top), oak, 0.006
+            )
     s.box((x, y, 0.28), (size[0] - 0.12, size[1] - 0.12, 0.03), oak, 0.004)
 
 
@@ -185,13 +196,21 @@ def things(s: Scene) -> None:
     s.lathe([(0.001, 0.004), (0.10, 0.0), (0.105, 0.01), (0.098, 0.19), (0.09, 0.21), (0.06, 0.225), (0.058, 0.23), (0.05, 0.224)], (1.25, 1.25, 0.0), zinc, sharp=True)  # fmt: skip
     t = np.linspace(0, 1, 40)
     s.tube(np.stack([1.16 - 0.24 * t, 1.25 + 0 * t, 0.06 + 0.27 * t**0.9], 1), 0.018 - 0.008 * t, zinc)
-    s.tube(np.stack([1.25 + 0.11 * np.sin(np.pi * t), 1.25 + 0 * t, 0.22 - 0.17 * t + 0.05 * np.sin(np.pi * t)], 1), 0.008, zinc)
+    s.tube(
+        np.stack([1.25 + 0.11 * np.sin(np.pi * t), 1.25 + 0 * t, 0.22 - 0.17 * t + 0.05 * np.sin(np.pi * t)], 1),
+        0.008,
+        zinc,
+    )
     broom = np.array([1.55, 1.9, 0.0])
     s.tube([broom + [0.02 * v, 0.24 * v, 0.16 + 1.2 * v] for v in t], 0.013, surface((0.45, 0.32, 0.19), 0.6, 0.3))
-    straw = broom + np.stack([0.11 * rng.normal(0, 0.5, 900), 0.03 * rng.normal(0, 0.6, 900), 0 * rng.normal(0, 1, 900)], 1)
+    straw = broom + np.stack(
+        [0.11 * rng.normal(0, 0.5, 900), 0.03 * rng.normal(0, 0.6, 900), 0 * rng.normal(0, 1, 900)], 1
+    )
     ends = (broom + [0, 0.03, 0.20])[None] + 0.012 * rng.normal(0, 1, (900, 3))
     v = np.linspace(0, 1, 5)[None, :, None]
-    s.strands(straw[:, None] * (1 - v) + ends[:, None] * v, np.full((900, 5), 0.0013), surface((0.46, 0.33, 0.16), 0.7, 0.2))
+    s.strands(
+        straw[:, None] * (1 - v) + ends[:, None] * v, np.full((900, 5), 0.0013), surface((0.46, 0.33, 0.16), 0.7, 0.2)
+    )
     s.box((-0.35, -2.10, 1.62), (1.5, 0.18, 0.03), surface((0.36, 0.27, 0.185), 0.7, 0.3), 0.004)
     for k in range(8):
         tone = ((0.30, 0.32, 0.30), (0.16, 0.20, 0.17), (0.36, 0.28, 0.18), (0.50, 0.47, 0.40))[k % 4]
@@ -208,7 +227,11 @@ def looks(s: Scene) -> None:
     gilt = surface((0.30, 0.19, 0.08), 0.35, 0.5, metallic=0.6)
     ring = np.stack([-1.55 + 0.33 * np.cos(t), -2.185 + 0 * t, 1.5 + 0.33 * np.sin(t)], 1)
     s.tube(ring, 0.022, gilt)
-    to_world = mi.ScalarTransform4f().translate([-1.55, -2.178, 1.5]) @ mi.ScalarTransform4f().rotate([1, 0, 0], -90) @ mi.ScalarTransform4f().scale([0.325, 0.325, 1])
+    to_world = (
+        mi.ScalarTransform4f().translate([-1.55, -2.178, 1.5])
+        @ mi.ScalarTransform4f().rotate([1, 0, 0], -90)
+        @ mi.ScalarTransform4f().scale([0.325, 0.325, 1])
+    )
     s.add({"type": "disk", "to_world": to_world, "bsdf": {"type": "conductor", "material": "Ag"}})
     for k, (y, z, size) in enumerate(((-0.75, 1.75, 0.26), (0.95, 1.70, 0.30))):
         x, up, h = faces.face_relief()
@@ -220,7 +243,9 @@ def looks(s: Scene) -> None:
     x, z = np.meshgrid([-0.31, 0.31], [-0.40, 0.40])
     sheet = faces.drawn_face()
     uv = np.stack([(x + 0.31) / 0.62, (z + 0.40) / 0.80], -1)
-    s.grid(np.stack([x + 1.95, 0 * x + 2.195, z + 1.66], -1), uv, (0, 0, 0), surface(bitmap(sheet[::-1].copy()), 0.9, 0.15))
+    s.grid(
+        np.stack([x + 1.95, 0 * x + 2.195, z + 1.66], -1), uv, (0, 0, 0), surface(bitmap(sheet[::-1].copy()), 0.9, 0.15)
+    )
 
 
 def build(clean: bool = False) -> tuple[Scene, dict]:
@@ -245,7 +270,17 @@ if __name__ == "__main__":
             falloff=0.0,
             grain=0.014,
             camera=("Orrery 360", "Twin fisheye 8 f/4", "1/60", 8.0, 200, "2026:04:22 09:15:44", 8),
-            truth={"kind": "panorama", "straighten": 0.0, "roll": 1.3, "faults": ["tripod at the bottom with its shadow", "tripod in the mirror", "faces to blur", "leaning horizon"]},
+            truth={
+                "kind": "panorama",
+                "straighten": 0.0,
+                "roll": 1.3,
+                "faults": [
+                    "tripod at the bottom with its shadow",
+                    "tripod in the mirror",
+                    "faces to blur",
+                    "leaning horizon",
+                ],
+            },
             size=(4096, 2048),
             enlarge=2,
             xmp=around.photo_sphere(8192, 4096, 214),

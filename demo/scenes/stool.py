@@ -19,7 +19,9 @@ def tile(kind: int, rows: int = 400) -> np.ndarray:
     """One encaustic tile, 0-3 for each of three clays: a quarter of a rosette in each corner, a lozenge between."""
     y, x = (np.mgrid[0:rows, 0:rows].astype(np.float32) + 0.5) / rows
     out = np.zeros((rows, rows), int)
-    corner = np.minimum(np.minimum(np.hypot(x, y), np.hypot(1 - x, y)), np.minimum(np.hypot(x, 1 - y), np.hypot(1 - x, 1 - y)))
+    corner = np.minimum(
+        np.minimum(np.hypot(x, y), np.hypot(1 - x, y)), np.minimum(np.hypot(x, 1 - y), np.hypot(1 - x, 1 - y))
+    )
     angle = np.arctan2(np.minimum(y, 1 - y), np.minimum(x, 1 - x))
     petal = 0.30 + 0.10 * np.abs(np.cos(4 * angle))
     if kind == 0:
@@ -56,7 +58,9 @@ def floor(s: Scene) -> None:
     wander = [2.5 * noise((side, side), (60, 60), 4, 30 + k) for k in (0, 1)]
     y, x = np.mgrid[0:side, 0:side].astype(np.float32)
     picture = cv2.remap(picture, x + wander[0], y + wander[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
-    edge = np.minimum(np.minimum(x % per, per - x % per), np.minimum(y % per, per - y % per)) + 0.8 * noise((side, side), (500, 500), 2, 33)
+    edge = np.minimum(np.minimum(x % per, per - x % per), np.minimum(y % per, per - y % per)) + 0.8 * noise(
+        (side, side), (500, 500), 2, 33
+    )
     joint = np.clip((edge - 2.2) / 1.6, 0, 1)
     wear, grit = noise((side, side), (9, 9), 6, 34, 0.6), noise((side, side), (900, 900), 2, 35)
     picture = picture * (1 + 0.07 * wear + 0.06 * grit)[..., None]
@@ -64,7 +68,11 @@ def floor(s: Scene) -> None:
     picture = mix((0.20, 0.18, 0.155), picture, joint)
     chips = np.clip(noise((side, side), (70, 70), 4, 36) - 2.5, 0, 1) * np.exp(-edge / 18)
     picture = mix(picture, (0.33, 0.25, 0.19), np.clip(3 * chips, 0, 0.8))
-    plan = joint * (0.8 + 0.10 * rng.normal(0, 1, (count, count)).repeat(per, 0).repeat(per, 1)) + 0.03 * grit - 0.5 * chips
+    plan = (
+        joint * (0.8 + 0.10 * rng.normal(0, 1, (count, count)).repeat(per, 0).repeat(per, 1))
+        + 0.03 * grit
+        - 0.5 * chips
+    )
     wide = count * TILE
     scale = (1 / wide, 1 / wide)
     u, v = np.meshgrid([0, wide], [0, wide])
@@ -86,10 +94,18 @@ def wall(s: Scene) -> None:
 
 def seat(s: Scene) -> None:
     elm, grain = studio.wood(61, (0.38, 0.215, 0.105), (0.19, 0.095, 0.045), 1600, 2000, knots=2)
-    oak = surface(bitmap(elm, (1 / 0.42, 1 / 0.42)), 0.36, 0.45, (bitmap(grain, (1 / 0.42, 1 / 0.42)), 0.0016), clearcoat=0.25)
-    r, a = np.meshgrid(np.r_[np.linspace(0.001, 1, 60), 1.006, 1.0, 0.985, np.linspace(0.97, 0.001, 20)], np.linspace(0, 2 * np.pi, 220), indexing="ij")
+    oak = surface(
+        bitmap(elm, (1 / 0.42, 1 / 0.42)), 0.36, 0.45, (bitmap(grain, (1 / 0.42, 1 / 0.42)), 0.0016), clearcoat=0.25
+    )
+    r, a = np.meshgrid(
+        np.r_[np.linspace(0.001, 1, 60), 1.006, 1.0, 0.985, np.linspace(0.97, 0.001, 20)],
+        np.linspace(0, 2 * np.pi, 220),
+        indexing="ij",
+    )
     dish = -0.011 * np.exp(-((np.minimum(r, 1) / 0.62) ** 4))
-    z = np.r_[0.452 - 0.0 * np.linspace(0, 1, 60), 0.447, 0.430, 0.423, np.full(20, 0.421)][:, None] + np.where(np.arange(83)[:, None] < 60, dish, 0)
+    z = np.r_[0.452 - 0.0 * np.linspace(0, 1, 60), 0.447, 0.430, 0.423, np.full(20, 0.421)][:, None] + np.where(
+        np.arange(83)[:, None] < 60, dish, 0
+    )
     radius = 0.172 * (1 + 0.006 * np.cos(3 * a))
     points = np.stack([radius * r * np.cos(a), radius * r * np.sin(a), z], -1)
     uv = np.stack([points[..., 0] + 0.21, points[..., 1] + 0.21], -1)
@@ -104,7 +120,10 @@ def seat(s: Scene) -> None:
         swell = 0.0145 + 0.0045 * np.sin(np.pi * t) ** 2 - 0.0025 * t + 0.0015 * (np.abs(t - 0.62) < 0.012)
         s.tube(path, swell, turned, 40)
         v = np.radians(160 + 120 * k)
-        low = [out * (0.095 + 0.085 * 0.60) + [0, 0, 0.425 * 0.40], np.array([np.cos(v), np.sin(v), 0]) * (0.095 + 0.085 * 0.60) + [0, 0, 0.425 * 0.40]]
+        low = [
+            out * (0.095 + 0.085 * 0.60) + [0, 0, 0.425 * 0.40],
+            np.array([np.cos(v), np.sin(v), 0]) * (0.095 + 0.085 * 0.60) + [0, 0, 0.425 * 0.40],
+        ]
         bar = low[0] + (low[1] - low[0]) * t[:, None]
         s.tube(bar, 0.0085 + 0.0028 * np.sin(np.pi * t), turned, 30)
 
@@ -117,11 +136,20 @@ def left_behind(s: Scene) -> None:
     t = np.linspace(0, 2 * np.pi * 46, 5200)
     rng = np.random.default_rng(5)
     tilt = np.cumsum(rng.normal(0, 0.016, len(t))) + 0.9 * t / 9
-    ball = np.stack([np.cos(t), np.sin(t) * np.cos(tilt), np.sin(t) * np.sin(tilt)], 1) * (0.030 + 0.0022 * np.sin(t * 0.37)[:, None])
+    ball = np.stack([np.cos(t), np.sin(t) * np.cos(tilt), np.sin(t) * np.sin(tilt)], 1) * (
+        0.030 + 0.0022 * np.sin(t * 0.37)[:, None]
+    )
     straw = surface((0.48, 0.37, 0.22), 0.85, 0.2)
     s.tube(at + [0, 0, 0.040] + ball, 0.0013, straw, 7)
     v = np.linspace(0, 1, 90)
-    end = at + np.stack([0.03 + 0.10 * v + 0.02 * np.sin(7 * v), -0.02 - 0.08 * v + 0.03 * np.sin(5 * v), 0.0225 * (1 - v) ** 2 + 0.0015 + 0.012 * np.exp(-(((v - 0.2) / 0.15) ** 2))], 1)
+    end = at + np.stack(
+        [
+            0.03 + 0.10 * v + 0.02 * np.sin(7 * v),
+            -0.02 - 0.08 * v + 0.03 * np.sin(5 * v),
+            0.0225 * (1 - v) ** 2 + 0.0015 + 0.012 * np.exp(-(((v - 0.2) / 0.15) ** 2)),
+        ],
+        1,
+    )
     s.tube(end, 0.0013, straw, 8)
 
 
@@ -142,12 +170,21 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
         "fov_axis": "x",
         "aperture_radius": 0.004,
         "focus_distance": 1.72,
-        "to_world": mi.ScalarTransform4f().look_at([0.20, -1.70, 0.78], [0.045, 0.0, 0.235], [np.sin(roll), 0, np.cos(roll)]),
+        "to_world": mi.ScalarTransform4f().look_at(
+            [0.20, -1.70, 0.78], [0.045, 0.0, 0.235], [np.sin(roll), 0, np.cos(roll)]
+        ),
     }
     return s, camera
 
 
-DUST = [(820, 410, 6, 0.28), (3360, 300, 5, 0.34), (2540, 190, 4, 0.38), (1310, 690, 5, 0.26), (3900, 820, 6, 0.24), (540, 1020, 4, 0.36)]
+DUST = [
+    (820, 410, 6, 0.28),
+    (3360, 300, 5, 0.34),
+    (2540, 190, 4, 0.38),
+    (1310, 690, 5, 0.26),
+    (3900, 820, 6, 0.24),
+    (540, 1020, 4, 0.36),
+]
 
 
 if __name__ == "__main__":

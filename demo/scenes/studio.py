@@ -219,14 +219,13 @@ class Scene:
         faces = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
         self.mesh(vertices + np.asarray(centre, float), faces, uv.reshape(-1, 2), bsdf, smooth=True)
 
-
     def strands(self, points: np.ndarray, radius: np.ndarray, bsdf: dict[str, Any]) -> None:
         """Hairs, blades, threads: `points` (count, knots, 3) along each, `radius` (count, knots)."""
         path = FOLDER / f"strands_{len(self.things):04d}.txt"
         rows = np.concatenate([points, radius[..., None]], -1)
         with path.open("w") as out:
             for strand in rows:
-                out.write("\n".join("%.5f %.5f %.5f %.6f" % tuple(knot) for knot in strand))
+                out.write("\n".join("{:.5f} {:.5f} {:.5f} {:.6f}".format(*knot) for knot in strand))
                 out.write("\n\n")
         self.add({"type": "bsplinecurve", "filename": str(path), "bsdf": bsdf})
 
@@ -691,7 +690,9 @@ def make(shot: Shot) -> None:
     parser.add_argument("--scale", type=float, default=1.0)
     parser.add_argument("--samples", type=int, default=16)
     parser.add_argument("--linear", type=Path, help="develop this saved render again instead of rendering")
-    parser.add_argument("--series", action="store_true", help="add a frame two stops under and one two over, as from the hand")
+    parser.add_argument(
+        "--series", action="store_true", help="add a frame two stops under and one two over, as from the hand"
+    )
     parser.add_argument("--pair", action="store_true", help="make the clean picture, the mask and the truth as well")
     options = parser.parse_args()
     size = (round(shot.size[0] * options.scale), round(shot.size[1] * options.scale))

@@ -13,7 +13,9 @@ from scipy.spatial import cKDTree
 from studio import Scene, bitmap, mix, noise, rotation, surface
 
 
-def scales(size: tuple[int, int], cells: tuple[int, int], seed: int, jitter: float = 0.36) -> tuple[np.ndarray, np.ndarray]:
+def scales(
+    size: tuple[int, int], cells: tuple[int, int], seed: int, jitter: float = 0.36
+) -> tuple[np.ndarray, np.ndarray]:
     """Cells like reptile skin: distance to the edge in cells, and a number 0-1 for each cell."""
     rng = np.random.default_rng(seed)
     rows, cols = size
@@ -46,7 +48,9 @@ def shell(s: Scene) -> None:
     wander = [0.012 * noise((side, side), (24, 24), 4, 60 + k) for k in (0, 1)]
     a, b = u + wander[0], v + wander[1]
     centres = [(-0.62, 0), (-0.31, 0), (0.0, 0), (0.31, 0), (0.61, 0)]
-    centres += [(x, sign * y) for sign in (-1, 1) for x, y in ((-0.46, 0.50), (-0.15, 0.56), (0.16, 0.56), (0.47, 0.50))]
+    centres += [
+        (x, sign * y) for sign in (-1, 1) for x, y in ((-0.46, 0.50), (-0.15, 0.56), (0.16, 0.56), (0.47, 0.50))
+    ]
     inner = np.array(centres)
     near, which = cKDTree(inner).query(np.stack([a.ravel(), b.ravel()], 1), k=2)
     edge = (0.5 * (near[:, 1] - near[:, 0])).reshape(side, side)
@@ -61,7 +65,9 @@ def shell(s: Scene) -> None:
     tone = rng.uniform(-1, 1, 64)[which]
     count = np.clip(edge / 0.16, 0, 1)
     rings = 0.5 + 0.5 * np.sin(2 * np.pi * (count * 9 + 0.15 * noise((side, side), (30, 30), 3, 63)))
-    horn = mix((0.43, 0.30, 0.115), (0.30, 0.19, 0.07), 0.45 + 0.25 * tone + 0.22 * noise((side, side), (40, 40), 4, 64))
+    horn = mix(
+        (0.43, 0.30, 0.115), (0.30, 0.19, 0.07), 0.45 + 0.25 * tone + 0.22 * noise((side, side), (40, 40), 4, 64)
+    )
     dark = np.clip(1.25 - edge / 0.055 + 0.45 * noise((side, side), (26, 26), 4, 65), 0, 1)
     dark = np.maximum(dark, np.clip((count - 0.72) * 6 + 0.6 * noise((side, side), (36, 36), 3, 66), 0, 1))
     ray = np.clip(noise((side, side), (60, 60), 3, 67) - 0.8, 0, 1)
@@ -69,20 +75,32 @@ def shell(s: Scene) -> None:
     horn = horn * (0.85 + 0.15 * rings)[..., None]
     seam = np.clip(1 - edge / 0.007, 0, 1)
     horn = mix(horn, (0.065, 0.05, 0.032), 0.8 * seam)
-    relief = np.clip(edge / 0.10, 0, 1) ** 0.7 + 0.10 * rings - 0.3 * seam + 0.03 * noise((side, side), (300, 300), 2, 68)
+    relief = (
+        np.clip(edge / 0.10, 0, 1) ** 0.7 + 0.10 * rings - 0.3 * seam + 0.03 * noise((side, side), (300, 300), 2, 68)
+    )
     knots = 420
     t, w = np.meshgrid(np.linspace(0.0, 1, knots) ** 0.8, np.linspace(0, 2 * np.pi, 700), indexing="ij")
     out, rise = dome(t)
     x, y = LONG * out * np.cos(w), WIDE * out * np.sin(w)
     at_u, at_v = t * np.cos(w), t * np.sin(w)
-    lift = relief[np.clip(((1 - at_v) / 2 * (side - 1)).astype(int), 0, side - 1), np.clip(((at_u + 1) / 2 * (side - 1)).astype(int), 0, side - 1)]
+    lift = relief[
+        np.clip(((1 - at_v) / 2 * (side - 1)).astype(int), 0, side - 1),
+        np.clip(((at_u + 1) / 2 * (side - 1)).astype(int), 0, side - 1),
+    ]
     flare = 0.010 * np.clip((t - 0.86) / 0.14, 0, 1) ** 1.3
     z = 0.020 + TALL * rise + 0.0050 * lift * np.clip((1 - t) / 0.06, 0, 1)
     x, y = x * (1 + flare * 6), y * (1 + flare * 6)
     gloss = bitmap(np.clip(0.33 + 0.10 * noise((600, 600), (50, 50), 4, 69), 0.1, 0.9))
     bsdf = surface(bitmap(horn[::-1].copy()), gloss, 0.45, (bitmap(relief[::-1].astype(np.float32).copy()), 0.0012))
     s.grid(np.stack([x, y, z], -1), np.stack([(at_u + 1) / 2, (at_v + 1) / 2], -1), (0, 0, 0), bsdf)
-    under = np.stack([x[-1:] * np.linspace(1, 0.2, 30)[:, None], y[-1:] * np.linspace(1, 0.2, 30)[:, None], 0.020 - 0.008 * np.linspace(0, 1, 30)[:, None] + 0 * x[-1:]], -1)
+    under = np.stack(
+        [
+            x[-1:] * np.linspace(1, 0.2, 30)[:, None],
+            y[-1:] * np.linspace(1, 0.2, 30)[:, None],
+            0.020 - 0.008 * np.linspace(0, 1, 30)[:, None] + 0 * x[-1:],
+        ],
+        -1,
+    )
     s.grid(under, np.zeros((30, 700, 2)), (0, 0, 0), surface((0.22, 0.16, 0.08), 0.6, 0.3))
 
 
@@ -116,26 +134,58 @@ def body(s: Scene) -> None:
     turn = rotation(y=-8, z=14)
     place = np.array([-0.156, -0.0165, 0.0785])
     s.grid(np.stack([x, y, z], -1) @ turn.T, np.stack([t / np.pi, w / 6.283], -1), place, hide(21, (20, 24)))
-    jaw = [np.array([-0.0175 + 0.024 * v, side * (0.0092 - 0.0078 * (1 - v) ** 2), -0.0028]) for side in (1,) for v in np.linspace(0, 1, 30)]
+    jaw = [
+        np.array([-0.0175 + 0.024 * v, side * (0.0092 - 0.0078 * (1 - v) ** 2), -0.0028])
+        for side in (1,)
+        for v in np.linspace(0, 1, 30)
+    ]
     for side in (-1, 1):
         line = np.array([p * [1, side, 1] for p in jaw]) @ turn.T + place
         s.tube(line, 0.00055, surface((0.04, 0.03, 0.02), 0.6, 0.3), 10)
         eye = turn @ np.array([-0.0085, side * 0.0103, 0.0030]) + place
-        s.add({"type": "sphere", "center": list(eye), "radius": 0.0032, "bsdf": surface((0.014, 0.009, 0.006), 0.05, 0.6, clearcoat=1.0, clearcoat_gloss=0.97)})
+        s.add(
+            {
+                "type": "sphere",
+                "center": list(eye),
+                "radius": 0.0032,
+                "bsdf": surface((0.014, 0.009, 0.006), 0.05, 0.6, clearcoat=1.0, clearcoat_gloss=0.97),
+            }
+        )
         a = np.linspace(0, 2 * np.pi, 60)
         lid = np.stack([0.0034 * np.cos(a), side * 0.0016 + 0 * a, 0.0029 * np.sin(a)], 1) @ turn.T + eye
         s.tube(lid, 0.0009, hide(22, (8, 40)), 14)
         nostril = turn @ np.array([-0.0222, side * 0.0022, 0.0016]) + place
         s.add({"type": "sphere", "center": list(nostril), "radius": 0.0007, "bsdf": surface((0.02, 0.015, 0.01), 0.8)})
     claw = surface((0.16, 0.12, 0.075), 0.4, 0.4)
-    for k, (x, y, reach) in enumerate(((-0.072, -0.066, -0.030), (0.068, -0.062, 0.018), (-0.075, 0.064, -0.02), (0.07, 0.06, 0.02))):
+    for k, (x, y, reach) in enumerate(
+        ((-0.072, -0.066, -0.030), (0.068, -0.062, 0.018), (-0.075, 0.064, -0.02), (0.07, 0.06, 0.02))
+    ):
         foot = np.array([x + reach, y * 1.16, 0.0125])
         limb(s, np.array([(x * 0.8, y * 0.7, 0.040), (x, y * 0.98, 0.036), (x + reach * 0.7, y * 1.12, 0.022), foot, foot - [0, 0, 0.012]]), np.array([0.019, 0.0185, 0.0160, 0.0145, 0.010]), 31 + k, (16, 16))  # fmt: skip
         for j in range(4):
             side = (j - 1.5) * 0.0065
-            tip = np.array([[0.0, side, 0.004], [-0.008, side * 1.15, 0.0035], [-0.0145, side * 1.25, 0.001]]) if reach < 0 else np.array([[side, -0.006 * np.sign(-y), 0.004], [side, 0.012 * np.sign(y), 0.003], [side, 0.018 * np.sign(y), 0.001]])
-            s.tube(foot * [1, 1, 0] + np.array([-0.012, 0, 0]) * (reach < 0) + tip, np.array([0.0026, 0.0020, 0.0004]), claw, 14)
-    s.tube([(0.10, -0.01, 0.030), (0.118, -0.016, 0.024), (0.128, -0.022, 0.018)], [0.007, 0.0045, 0.001], hide(41, (10, 10)))
+            tip = (
+                np.array([[0.0, side, 0.004], [-0.008, side * 1.15, 0.0035], [-0.0145, side * 1.25, 0.001]])
+                if reach < 0
+                else np.array(
+                    [
+                        [side, -0.006 * np.sign(-y), 0.004],
+                        [side, 0.012 * np.sign(y), 0.003],
+                        [side, 0.018 * np.sign(y), 0.001],
+                    ]
+                )
+            )
+            s.tube(
+                foot * [1, 1, 0] + np.array([-0.012, 0, 0]) * (reach < 0) + tip,
+                np.array([0.0026, 0.0020, 0.0004]),
+                claw,
+                14,
+            )
+    s.tube(
+        [(0.10, -0.01, 0.030), (0.118, -0.016, 0.024), (0.128, -0.022, 0.018)],
+        [0.007, 0.0045, 0.001],
+        hide(41, (10, 10)),
+    )
 
 
 def path(s: Scene) -> None:
@@ -149,7 +199,12 @@ def path(s: Scene) -> None:
     scale = (1 / wide, 1 / wide)
     u, v = np.meshgrid([0, wide], [0, wide])
     points = np.stack([u - wide / 2, v - 0.9, 0 * u], -1) @ rotation(z=33).T
-    s.grid(points, np.stack([u, v], -1), (0, 0, 0), surface(bitmap(colour, scale), 0.85, 0.2, (bitmap(height + 0.4 * moss, scale), 0.006)))
+    s.grid(
+        points,
+        np.stack([u, v], -1),
+        (0, 0, 0),
+        surface(bitmap(colour, scale), 0.85, 0.2, (bitmap(height + 0.4 * moss, scale), 0.006)),
+    )
     rng = np.random.default_rng(6)
     # tufts in some joints, and the lawn beyond
     spots = []
@@ -162,7 +217,13 @@ def path(s: Scene) -> None:
     studio.grass(s, places[~under], (0.012, 0.05), 7, width=0.0011, lean=0.9)
     far = np.stack([rng.uniform(-3, 3, 60_000), rng.uniform(0.75, 4.5, 60_000)], 1)
     studio.grass(s, far, (0.03, 0.09), 8, width=0.0024, lean=0.7)
-    s.add({"type": "rectangle", "to_world": mi.ScalarTransform4f().translate([0, 4.0, -0.004]) @ mi.ScalarTransform4f().scale([6, 3.3, 1]), "bsdf": surface((0.05, 0.055, 0.025), 0.95)})
+    s.add(
+        {
+            "type": "rectangle",
+            "to_world": mi.ScalarTransform4f().translate([0, 4.0, -0.004]) @ mi.ScalarTransform4f().scale([6, 3.3, 1]),
+            "bsdf": surface((0.05, 0.055, 0.025), 0.95),
+        }
+    )
     daisies = np.stack([rng.uniform(-1.6, 1.6, 46), rng.uniform(0.9, 3.5, 46), rng.uniform(0.05, 0.09, 46)], 1)
     for spot in daisies:
         s.add({"type": "sphere", "center": list(spot), "radius": 0.007, "bsdf": surface((0.75, 0.74, 0.70), 0.8)})
@@ -180,8 +241,18 @@ def label(s: Scene) -> None:
     x, z = np.meshgrid([-0.034, 0.034], [0, 0.042])
     turn = rotation(x=-14, z=-12)
     at = np.array([0.135, -0.078, 0.055])
-    s.grid(np.stack([x, 0 * x, z], -1) @ turn.T, np.stack([(x + 0.034) / 0.068, z / 0.042], -1), at, surface(bitmap(card[::-1].copy()), 0.35, 0.5))
-    s.tube([at + turn @ np.array([0, 0.002, 0.02 - 0.08 * v]) for v in np.linspace(0, 1, 12)], 0.0032, surface((0.70, 0.70, 0.68), 0.4, 0.5), 12)
+    s.grid(
+        np.stack([x, 0 * x, z], -1) @ turn.T,
+        np.stack([(x + 0.034) / 0.068, z / 0.042], -1),
+        at,
+        surface(bitmap(card[::-1].copy()), 0.35, 0.5),
+    )
+    s.tube(
+        [at + turn @ np.array([0, 0.002, 0.02 - 0.08 * v]) for v in np.linspace(0, 1, 12)],
+        0.0032,
+        surface((0.70, 0.70, 0.68), 0.4, 0.5),
+        12,
+    )
 
 
 def build(clean: bool = False) -> tuple[Scene, dict]:
@@ -200,7 +271,9 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
         "fov_axis": "x",
         "aperture_radius": 0.0075,
         "focus_distance": 0.66,
-        "to_world": mi.ScalarTransform4f().look_at([-0.30, -0.62, 0.235], [0.012, 0.0, 0.048], [np.sin(roll), 0, np.cos(roll)]),
+        "to_world": mi.ScalarTransform4f().look_at(
+            [-0.30, -0.62, 0.235], [0.012, 0.0, 0.048], [np.sin(roll), 0, np.cos(roll)]
+        ),
     }
     return s, camera
 

@@ -11,7 +11,7 @@ import masonry
 import mitsuba as mi
 import numpy as np
 import studio
-from studio import Scene, bitmap, mix, noise, rotation, surface
+from studio import Scene, bitmap, mix, noise, surface
 
 HALF_X, HALF_Y, WALL = 4.6, 3.6, 2.1
 EYE = 1.55
@@ -48,7 +48,9 @@ def ground_and_walls(s: Scene) -> None:
         flat = np.full_like(along, inner)
         points = np.stack([along, flat, up], -1) if box[0] > box[1] else np.stack([flat, along, up], -1)
         s.grid(points, np.stack([along + long / 2, up], -1), (0, 0, 0), bsdf)
-        cope = surface(bitmap(colour[:1200, :1200], (0.7, 0.7)), 0.85, 0.2, (bitmap(height[:1200, :1200], (0.7, 0.7)), 0.004))
+        cope = surface(
+            bitmap(colour[:1200, :1200], (0.7, 0.7)), 0.85, 0.2, (bitmap(height[:1200, :1200], (0.7, 0.7)), 0.004)
+        )
         rng = np.random.default_rng(70 + k)
         at = -long / 2
         while at < long / 2:
@@ -74,7 +76,12 @@ def house(s: Scene) -> None:
     u, v = np.meshgrid(np.linspace(0, 6.2, 2), np.linspace(0, 2.9, 2))
     tilt = np.radians(40)
     points = np.stack([u - 3.7, y - 0.22 + v * np.cos(tilt), 3.42 + v * np.sin(tilt)], -1)
-    s.grid(points, np.stack([u, v], -1), (0, 0, 0), surface(bitmap(slate, (1 / 6.2, 1 / 2.9)), 0.5, 0.4, (bitmap(step, (1 / 6.2, 1 / 2.9)), 0.02)))
+    s.grid(
+        points,
+        np.stack([u, v], -1),
+        (0, 0, 0),
+        surface(bitmap(slate, (1 / 6.2, 1 / 2.9)), 0.5, 0.4, (bitmap(step, (1 / 6.2, 1 / 2.9)), 0.02)),
+    )
     s.box((-3.0, y + 1.9, 5.6), (0.55, 0.7, 1.5), lime, 0.01)
     paint = surface((0.10, 0.20, 0.21), 0.35, 0.5)
     white = surface((0.70, 0.695, 0.67), 0.4, 0.5)
@@ -96,16 +103,28 @@ def house(s: Scene) -> None:
 def furniture(s: Scene) -> None:
     rng = np.random.default_rng(12)
     clay = mix((0.40, 0.17, 0.09), (0.30, 0.13, 0.07), 0.5 + 0.3 * noise((300, 300), (6, 6), 4, 3))
-    for k, (x, y, size) in enumerate(((-3.9, 2.9, 3.2), (-3.2, 3.1, 2.2), (2.4, 3.1, 2.8), (4.0, -2.9, 3.4), (-4.0, -0.4, 2.6), (3.9, 1.2, 2.4))):
+    for k, (x, y, size) in enumerate(
+        ((-3.9, 2.9, 3.2), (-3.2, 3.1, 2.2), (2.4, 3.1, 2.8), (4.0, -2.9, 3.4), (-4.0, -0.4, 2.6), (3.9, 1.2, 2.4))
+    ):
         profile = [(0.001, 0.012), (0.047, 0.0), (0.050, 0.002), (0.068, 0.085), (0.076, 0.089), (0.079, 0.112), (0.072, 0.114), (0.066, 0.095), (0.001, 0.09)]  # fmt: skip
-        s.lathe([(r * size, z * size) for r, z in profile], (x, y, 0.0), surface(bitmap(clay, (2, 3)), 0.85, 0.15), steps=80, wobble=0.004, seed=k, sharp=True)
+        s.lathe(
+            [(r * size, z * size) for r, z in profile],
+            (x, y, 0.0),
+            surface(bitmap(clay, (2, 3)), 0.85, 0.15),
+            steps=80,
+            wobble=0.004,
+            seed=k,
+            sharp=True,
+        )
         places = np.array([x, y]) + 0.055 * size * rng.normal(0, 0.6, (500, 2))
         studio.grass(s, places, (0.25, 0.75), 90 + k, width=0.009, height=0.1 * size, lean=0.75,
                      tones=((0.07, 0.15, 0.05), (0.11, 0.20, 0.06), (0.16, 0.22, 0.10), (0.30, 0.16, 0.32)))  # fmt: skip
     oak, grain = studio.wood(91, (0.42, 0.36, 0.28), (0.30, 0.24, 0.17), 1024, 2400)
     timber = surface(bitmap(oak, (1 / 2.0, 1 / 0.3)), 0.75, 0.2, (bitmap(grain, (1 / 2.0, 1 / 0.3)), 0.003))
     for k in range(4):
-        s.box((3.1, -1.2 + 0.12 * (k - 1.5) , 0.46), (0.001 + 1.7, 0.11, 0.035), timber, 0.004, uv_shift=(0.3 * k, 0.1 * k))
+        s.box(
+            (3.1, -1.2 + 0.12 * (k - 1.5), 0.46), (0.001 + 1.7, 0.11, 0.035), timber, 0.004, uv_shift=(0.3 * k, 0.1 * k)
+        )
     for k in range(3):
         s.box((3.1, -1.47, 0.62 + 0.13 * k), (1.7, 0.03, 0.10), timber, 0.004, uv_shift=(0.2 * k, 0.1 * k))
     for x in (2.36, 3.84):
@@ -118,14 +137,25 @@ def furniture(s: Scene) -> None:
     line[:, 2] -= 0.22 * np.sin(np.pi * t)
     s.tube(line, 0.004, surface((0.5, 0.48, 0.42), 0.8, 0.2), 8)
     s.tube([(2.2, -3.3, 2.05 - 0.05 * k) for k in range(42)], 0.035, timber)
-    for k, (a, b, tone, drop) in enumerate(((0.14, 0.36, (0.74, 0.73, 0.70), 1.05), (0.39, 0.52, (0.62, 0.40, 0.16), 0.7), (0.55, 0.80, (0.73, 0.74, 0.75), 1.15))):
+    for k, (a, b, tone, drop) in enumerate(
+        (
+            (0.14, 0.36, (0.74, 0.73, 0.70), 1.05),
+            (0.39, 0.52, (0.62, 0.40, 0.16), 0.7),
+            (0.55, 0.80, (0.73, 0.74, 0.75), 1.15),
+        )
+    ):
         u, v = np.meshgrid(np.linspace(a, b, 90), np.linspace(0, 1, 90))
         top = np.stack([np.interp(u, t, line[:, c]) for c in range(3)], -1)
         wave = 0.05 * np.sin(40 * u + 2 * v + k) * v + 0.03 * np.sin(95 * u - 3 * v)
         points = top + np.stack([0.02 * wave, wave, -drop * v], -1)
         weave = noise((500, 500), (220, 220), 2, 95 + k)
         cloth = mix(tone, np.array(tone) * 0.9, 0.5 + 0.2 * weave)
-        s.grid(points, np.stack([u * 5, v], -1), (0, 0, 0), surface(bitmap(cloth, (1, 1)), 0.95, 0.08, (bitmap(weave, (1, 1)), 0.002)))
+        s.grid(
+            points,
+            np.stack([u * 5, v], -1),
+            (0, 0, 0),
+            surface(bitmap(cloth, (1, 1)), 0.95, 0.08, (bitmap(weave, (1, 1)), 0.002)),
+        )
 
 
 def beyond(s: Scene) -> None:
@@ -163,7 +193,13 @@ def beyond(s: Scene) -> None:
     sky[rows // 2 :] = (0.12, 0.13, 0.10)
     turn = mi.ScalarTransform4f().rotate([1, 0, 0], 90)
     s.add({"type": "envmap", "bitmap": mi.Bitmap(sky.astype(np.float32)), "to_world": turn, "scale": 0.9})
-    s.add({"type": "directional", "direction": [0.50, 0.62, -0.80], "irradiance": {"type": "rgb", "value": [4.6, 4.2, 3.6]}})
+    s.add(
+        {
+            "type": "directional",
+            "direction": [0.50, 0.62, -0.80],
+            "irradiance": {"type": "rgb", "value": [4.6, 4.2, 3.6]},
+        }
+    )
 
 
 def build(clean: bool = False) -> tuple[Scene, dict]:
@@ -189,7 +225,12 @@ if __name__ == "__main__":
             falloff=0.0,
             grain=0.012,
             camera=("Orrery 360", "Twin fisheye 8 f/4", "1/800", 8.0, 100, "2026:06:03 11:28:09", 8),
-            truth={"kind": "panorama", "straighten": 0.0, "roll": -0.9, "faults": ["tripod at the bottom with its hard shadow", "leaning horizon"]},
+            truth={
+                "kind": "panorama",
+                "straighten": 0.0,
+                "roll": -0.9,
+                "faults": ["tripod at the bottom with its hard shadow", "leaning horizon"],
+            },
             size=(3072, 1536),
             enlarge=2,
             xmp=around.photo_sphere(6144, 3072, 31),

@@ -18,6 +18,7 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.light import Light
 from fern_ticket.core.render.picture import LedgerPicture
 
 
@@ -50,7 +51,8 @@ def settle(source: Source, name: str, before: Sequence[Step], step: Step, cache:
         decided = operation.settle(state, params)
     elif isinstance(params, WhiteBalance) and params.neutrals and params.temperature is None:
         picture = LedgerPicture(source, name, before, cache)
-        means = np.stack([area_mean(picture, mark, np.eye(3)) for mark in params.neutrals])
+        bare = Light(picture.repaired.space, [])
+        means = np.stack([area_mean(picture, mark, bare) for mark in params.neutrals])
         temperature, tint = measured(means)
         decided = params.model_copy(update={"temperature": temperature, "tint": tint})
     if decided is None:

@@ -59,7 +59,7 @@ def _answer(folder: Path, asks: Asks, key: str, order: str, name: str | None, da
     folder.mkdir(parents=True, exist_ok=True)
     _write(entry.with_suffix(".bin"), data)
     reasons = reasons_against(data, asks)
-    answer = Answer(accepted=not reasons, reasons=reasons, receipt=f"VH-{entry.name[:8].upper()}")
+    answer = Answer(accepted=not reasons, reasons=reasons, receipt=f"{asks.receipts}-{entry.name[:8].upper()}")
     record = {"order": order, "name": name, "bytes": len(data), "answer": answer.model_dump()}
     _write(kept, json.dumps(record).encode())
     return answer

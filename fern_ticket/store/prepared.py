@@ -12,7 +12,7 @@ from fern_ticket.core.frame.geometry import scaling
 from fern_ticket.core.pictures.decode import Decoded, decode
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, TiledSource, write_pyramid
-from fern_ticket.core.render.develop import develop
+from fern_ticket.core.render.light import Light, Where
 from fern_ticket.core.render.resample import resample
 from fern_ticket.store.blobs import Blobs
 
@@ -60,7 +60,7 @@ class Prepared:
         size = (max(1, round(width * factor)), max(1, round(height * factor)))
         to_source = scaling(width / size[0], height / size[1])
         window, _ = resample(source, to_source, size, fine=True)
-        pixels = develop(window, source.space, np.eye(3), np.uint8)
+        pixels = Light(source.space, []).develop(window, Where(to_source), np.uint8)
         sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
         data = encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))
         path = self._folder / blob / "thumbnail.jpg"

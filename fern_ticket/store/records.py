@@ -33,6 +33,7 @@ class TicketRow(BaseModel):
     kind: Kind
     due_at: datetime
     photos: int
+    started: int
     accepted: int
     returned: int
     under_way: int

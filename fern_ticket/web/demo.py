@@ -1,99 +1,144 @@
-"""The demo scenario: a valley mill that lets rooms, and the photos for its listing. Made-up names and pictures."""
+"""Load the demo scenario: made-up clients, their tickets and slips, and photos in every state of the work."""
 
 from __future__ import annotations
 
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 from psycopg.types.json import Jsonb
+from pydantic import BaseModel, ConfigDict
 
-from fern_ticket.core.slips.slip import (
-    CastLine,
-    ClippedLine,
-    FormatLine,
-    LongSideLine,
-    ProfileLine,
-    RatioLine,
-    Slip,
-)
-from fern_ticket.jobs.context import make_context
-from fern_ticket.jobs.queue import defer_prepare, make_queue
+from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
+from fern_ticket.core.settling import settle
+from fern_ticket.core.slips.naming import delivered_name
+from fern_ticket.core.slips.slip import NameParts, Slip
+from fern_ticket.jobs.context import JobContext, make_context
+from fern_ticket.jobs.queue import defer_hand_over, defer_prepare, make_queue
+from fern_ticket.jobs.work import prepare_photo
 from fern_ticket.settings import settings
-from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database, opened
-from fern_ticket.store.records import AddedPhoto, Id, Ticket
+from fern_ticket.store.records import AddedPhoto, Id, Kind, Ledger, Ticket
 from fern_ticket.web.sessions import DEMO_PASSWORD, DEMO_SIGN_IN, hash_password
 
-_PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
-
-VALLEY_HOMES = Slip(
-    name="Valley Homes",
-    name_pattern="{client}_{ticket}_{number:02}",
-    lines=[
-        RatioLine(across=4, down=5, either_way=True),
-        LongSideLine(pixels=2400),
-        FormatLine(format="JPEG", quality=100),
-        ProfileLine(),
-        CastLine(at_most=2.0),
-        ClippedLine(at_most=1.0),
-    ],
-)
-
-_BRIEF = (
-    "Three pictures for the letting page of the mill: the long room, the breakfast table and the print that hangs "
-    "upstairs. They should look like a calm morning. Keep the room as it is: uneven plaster, dark beams."
-)
-
-_PHOTOS = (
-    (
-        "long-room.jpg",
-        "Long room",
-        "It hangs to one side. The two stains on the wall can go. The light is too warm.",
-    ),
-    (
-        "breakfast.jpg",
-        "Breakfast table",
-        "Take away the larger crumbs beside the knife. The cup should be white.",
-    ),
-    (
-        "race-and-reeds.jpg",
-        "Race and reeds, linocut",
-        "The sheet lies askew. Dust on the paper, please. No other change.",
-    ),
-)
+_DEMO = Path(__file__).parents[2] / "demo"
 
 
-async def load_demo() -> None:
-    """Load the demo user, ticket and photos; what is there already stays as it is."""
+class _Stated(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class PhotoPlan(_Stated):
+    """A photo of the scenario, how far the work on it is, and whether it was handed over."""
+
+    file: str
+    title: str
+    note: str
+    steps: list[dict[str, Any]] = []
+    hand_over: bool = False
+
+
+class TicketPlan(_Stated):
+    number: str
+    title: str
+    client: str
+    kind: Kind
+    brief: str
+    desk: str
+    slip: str
+    due_in_days: int
+    photos: list[PhotoPlan]
+
+
+class Scenario(_Stated):
+    slips: dict[str, Slip]
+    tickets: list[TicketPlan]
+
+
+def scenario() -> Scenario:
+    """What `demo/scenario.json` says."""
+    return Scenario.model_validate_json((_DEMO / "scenario.json").read_text())
+
+
+async def load_demo(only: str | None = None) -> None:
+    """Load the demo user, the tickets (or `only` one) and their photos; what is there already stays as it is."""
+    told = scenario()
     async with opened(settings().database_url) as database:
         await database.run(
             "add_user", sign_in=DEMO_SIGN_IN, name="Mara Holt", password_hash=hash_password(DEMO_PASSWORD)
         )
-        await _load_ticket(database)
+        context = make_context(settings(), database)
+        loader = _Loader(context, told)
+        async with loader.queue.open_async():
+            for plan in told.tickets:
+                if only in (None, plan.number):
+                    await loader.ticket(plan)
 
 
-async def _load_ticket(database: Database) -> None:
-    number = "FT-0201"
-    due = (datetime.now().astimezone() + timedelta(days=1)).replace(hour=17, minute=0, second=0, microsecond=0)
-    await database.row(
-        Id,
-        "add_ticket",
-        number=number,
-        title="Race Mill, letting page",
-        client="Race Mill",
-        kind="property",
-        brief=_BRIEF,
-        desk="valley-homes",
-        slip=Jsonb(VALLEY_HOMES.model_dump(mode="json")),
-        due_at=due,
-    )
-    ticket = await database.row(Ticket, "ticket_by_number", number=number)
-    assert ticket is not None
-    blobs = Blobs(settings().blobs)
-    queue = make_queue(settings().database_url, make_context(settings(), database))
-    async with queue.open_async():
-        for file, title, note in _PHOTOS:
-            blob = blobs.add((_PICTURES / file).read_bytes())
-            added = await database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=title, note=note, blob=blob)
-            if added is not None and added.new:
-                await defer_prepare(queue, str(added.id))
+class _Loader:
+    def __init__(self, context: JobContext, told: Scenario) -> None:
+        self.context = context
+        self.queue = make_queue(settings().database_url, context)
+        self._slips = told.slips
+
+    @property
+    def _database(self) -> Database:
+        return self.context.database
+
+    async def ticket(self, plan: TicketPlan) -> None:
+        due = datetime.now().astimezone() + timedelta(days=plan.due_in_days)
+        slip = self._slips[plan.slip]
+        await self._database.row(
+            Id,
+            "add_ticket",
+            number=plan.number,
+            title=plan.title,
+            client=plan.client,
+            kind=plan.kind,
+            brief=plan.brief,
+            desk=plan.desk,
+            slip=Jsonb(slip.model_dump(mode="json")),
+            due_at=due.replace(hour=17, minute=0, second=0, microsecond=0),
+        )
+        ticket = await self._database.row(Ticket, "ticket_by_number", number=plan.number)
+        assert ticket is not None
+        for position, photo in enumerate(plan.photos, 1):
+            blob = self.context.blobs.add((_DEMO / "pictures" / photo.file).read_bytes())
+            added = await self._database.row(
+                AddedPhoto, "add_photo", ticket=ticket.id, title=photo.title, note=photo.note, blob=blob
+            )
+            assert added is not None
+            if not added.new:
+                continue
+            if photo.steps:
+                parts = NameParts(ticket=plan.number, number=position, client=plan.client, photo=photo.title)
+                name = delivered_name(slip.name_pattern, parts, slip.file.format)
+                await self._worked_on(added, blob, photo, name)
+            else:
+                await defer_prepare(self.queue, str(added.id))
+
+    async def _worked_on(self, added: AddedPhoto, blob: str, photo: PhotoPlan, name: str) -> None:
+        """Prepare the photo now, make its steps, and hand it over through the same job as any other."""
+        await prepare_photo(self.context, str(added.id))
+        source = self.context.prepared.open(blob)
+        steps: list[Step] = []
+        for step in read_steps(photo.steps):
+            steps.append(settle(source, blob, steps, step, self.context.cache))
+            head = await self._database.row(Ledger, "ledger_at_head", photo=added.id)
+            assert head is not None
+            await self._database.value(
+                "add_revision",
+                photo=added.id,
+                expected=head.revision,
+                summary=step.op.replace("_", " ").capitalize(),
+                steps=Jsonb(steps_json(steps)),
+                user=None,
+            )
+        if photo.hand_over:
+            head = await self._database.row(Ledger, "ledger_at_head", photo=added.id)
+            assert head is not None
+            order = await self._database.row(
+                Id, "add_hand_over", photo=added.id, revision=head.revision, file_name=name, user=None
+            )
+            assert order is not None
+            await defer_hand_over(self.queue, str(order.id))

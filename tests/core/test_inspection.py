@@ -12,12 +12,15 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.files import inspect_file
 from fern_ticket.core.inspect.measures import area_mean, casts
 from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.pictures.profiles import srgb, srgb_decode
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.light import Light
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.settling import settle
 from tests import pictures
+
+BARE = Light(srgb(), [])
 
 
 def saved(tmp_path, pixels, name="a.png", **options):
@@ -88,17 +91,17 @@ def test_what_was_changed_is_measured(tmp_path):
 def test_an_area_is_averaged_in_light_not_in_code_values():
     pixels = np.zeros((40, 40, 3), np.uint8)
     pixels[:, ::2] = 200
-    mean = area_mean(picture(pixels), NeutralMark(x=20, y=20, size=20), np.eye(3))
+    mean = area_mean(picture(pixels), NeutralMark(x=20, y=20, size=20), BARE)
     assert mean == pytest.approx(float(srgb_decode(np.array(200 / 255))) / 2, rel=1e-4)
 
 
 def test_a_mark_at_the_border_is_cut_and_one_outside_refused():
     pixels = np.full((40, 40, 3), 90, np.uint8)
-    assert area_mean(picture(pixels), NeutralMark(x=0, y=0, size=20), np.eye(3)) == pytest.approx(
+    assert area_mean(picture(pixels), NeutralMark(x=0, y=0, size=20), BARE) == pytest.approx(
         float(srgb_decode(np.array(90 / 255))), rel=1e-4
     )
     with pytest.raises(LedgerError, match="outside"):
-        area_mean(picture(pixels), NeutralMark(x=90, y=0, size=20), np.eye(3))
+        area_mean(picture(pixels), NeutralMark(x=90, y=0, size=20), BARE)
 
 
 def test_several_neutrals_are_balanced_together_and_each_measured():

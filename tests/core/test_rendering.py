@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 
@@ -187,9 +189,9 @@ def test_the_order_of_work_does_not_matter_between_stations():
 
 def test_strength_is_a_share_of_the_way():
     pixels = pictures.ramp(80, 200)
-    whole = made(pixels, [{"op": "exposure", "params": {"ev": 1}}]).plan.light
-    half = made(pixels, [{"op": "exposure", "params": {"ev": 1}, "strength": 0.5}]).plan.light
-    assert np.allclose(half, (np.eye(3) + whole) / 2)
+    half = made(pixels, [{"op": "exposure", "params": {"ev": 1}, "strength": 0.5}])
+    same = made(pixels, [{"op": "exposure", "params": {"ev": math.log2(1.5)}}])
+    assert np.array_equal(half.deliver(np.uint16), same.deliver(np.uint16))
 
 
 def test_nearest_takes_single_pixels():
@@ -220,5 +222,4 @@ def test_extremes_never_give_anything_but_pixels():
                 {"op": "white_balance", "params": {"temperature": temperature, "tint": tint}},
             ]
             picture = made(pixels, steps)
-            assert np.isfinite(picture.plan.light).all()
             assert picture.deliver(np.uint8).shape == pixels.shape

@@ -35,8 +35,11 @@ def test_each_is_large_tagged_and_light_enough_for_a_repository(truth):
 
 
 def test_every_picture_has_its_truth():
-    photos = {path.stem for path in PICTURES.glob("*.jpg") if not path.stem.endswith(".clean")}
-    assert photos == {truth.name for truth in TRUTHS}
+    named = {path for path in PICTURES.iterdir() if path.suffix in (".jpg", ".tiff")}
+    known = set()
+    for truth in TRUTHS:
+        known |= {truth.path, truth.clean_path, truth.darker_path, truth.sixteen_path, *(f.path for f in truth.series)}
+    assert named == known - {None}
     assert sum(path.stat().st_size for path in PICTURES.iterdir()) < 150e6
 
 
@@ -105,3 +108,70 @@ def error_left(truth, left, top, width, height):
     healed = LedgerPicture(pictures.source(part), "t", steps, ByteCache(1 << 26)).deliver(np.uint8)
     inside = (slice(y0, y0 + height), slice(x0, x0 + width))
     return np.abs(healed[inside] - clean[inside]).mean() / np.abs(part[inside] - clean[inside]).mean()
+
+
+def test_there_are_two_of_each_kind_and_most_are_pairs():
+    kinds = [truth.kind for truth in TRUTHS]
+    assert {kind: kinds.count(kind) for kind in kinds} == dict.fromkeys(
+        ("property", "food", "product", "animal", "artwork", "panorama"), 2
+    )
+    assert len(PAIRS) >= 8
+
+
+SERIES = [truth for truth in TRUTHS if truth.series]
+
+
+@pytest.mark.parametrize("truth", SERIES, ids=name)
+def test_a_series_differs_by_its_stops_and_by_the_hand(truth):
+    """Where neither frame is near its ends, linear light differs by the stated EV; the shift is found again."""
+    import cv2
+
+    middle, darker = (linear(decode_file(f.path).pixels) for f in truth.series if f.ev <= 0)
+    under = next(f for f in truth.series if f.ev < 0)
+    rows, columns = middle.shape[:2]
+    move = cv2.getRotationMatrix2D((columns / 2, rows / 2), under.turn, 1.0)
+    move[:, 2] += under.shift
+    moved = cv2.warpAffine(middle, move, (columns, rows), flags=cv2.INTER_LINEAR)
+    inside = (slice(40, -40), slice(40, -40))
+    grey = [cv2.GaussianBlur(p[inside].mean(axis=-1), (0, 0), 3) for p in (moved, darker)]
+    fair = (grey[0] > 0.15) & (grey[0] < 0.6)
+    assert np.median(np.log2(grey[1][fair] / grey[0][fair])) == pytest.approx(under.ev, abs=0.06)
+    left = slice(0, 1024), slice(0, 1024)
+    shift, response = cv2.phaseCorrelate(np.log(grey[0][left] + 0.02), np.log(grey[1][left] + 0.02))
+    assert response > 0.3
+    assert np.hypot(*shift) < 0.6
+
+
+@pytest.mark.parametrize("truth", [t for t in TRUTHS if t.darker_path], ids=name)
+def test_the_darker_frame_holds_whites_that_the_other_lost(truth):
+    lost = (truth.pixels.max(axis=-1) >= 254).mean()
+    held = (decode_file(truth.darker_path).pixels.max(axis=-1) >= 254).mean()
+    assert 0.0005 < lost < 0.15
+    assert held < lost / 20
+
+
+@pytest.mark.parametrize("truth", [t for t in TRUTHS if t.sixteen_path], ids=name)
+def test_the_deep_file_has_the_depth_of_a_camera(truth):
+    deep = decode_file(truth.sixteen_path).pixels
+    assert deep.dtype == np.uint16
+    assert len(np.unique(deep[::4, ::4])) > 1500
+    assert (deep.max(axis=-1) >= 65_000).mean() < 0.001
+
+
+@pytest.mark.parametrize("truth", [t for t in TRUTHS if t.kind == "panorama"], ids=name)
+def test_panoramas_are_flat_two_to_one_and_say_so(truth):
+    """Photo Sphere XMP Metadata: the projection and the size of the whole."""
+    image = Image.open(truth.path)
+    packet = image.info["xmp"]
+    assert image.width == 2 * image.height
+    assert b'ProjectionType="equirectangular"' in packet
+    assert f'FullPanoWidthPixels="{image.width}"'.encode() in packet
+    assert truth.roll != 0
+    seam = truth.pixels[:, [0, -1]].astype(int)
+    beside = truth.pixels[:, [0, 1]].astype(int)
+    assert np.abs(np.diff(seam, axis=1)).mean() < 1.6 * np.abs(np.diff(beside, axis=1)).mean() + 1
+
+
+def linear(pixels):
+    encoded = pixels.astype(np.float32) / 255
+    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4).astype(np.float32)

@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from fern_ticket.core.pictures.profiles import srgb_icc
-from fern_ticket.desks.measuring import HOMES, reasons_against
+from fern_ticket.desks.measuring import DESKS, reasons_against
 from tests import pictures
+
+HOMES = DESKS["valley-homes"]
 
 GOOD = np.full((1920, 2400, 3), (120, 130, 140), np.uint8)
 

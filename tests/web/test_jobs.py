@@ -19,7 +19,7 @@ from fern_ticket.jobs.queue import _rescue, defer_hand_over, make_queue, prepare
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
 from fern_ticket.store.records import HandOver, Id, Ledger, Photo
-from fern_ticket.web.demo import VALLEY_HOMES
+from fern_ticket.web.demo import scenario
 from tests import pictures
 from tests.rows import photo_on_ticket
 
@@ -64,7 +64,7 @@ def run(cluster, folder, test, desk=None):
 
 
 async def brought(context, data, seed) -> UUID:
-    slip = VALLEY_HOMES.model_dump(mode="json")
+    slip = scenario().slips["Valley Homes"].model_dump(mode="json")
     return await photo_on_ticket(context.database, f"FT-8{seed:03}", context.blobs.add(data), slip)
 
 

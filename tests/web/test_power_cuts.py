@@ -17,7 +17,7 @@ def test_kills_of_server_database_and_worker(own_application):
     app = own_application
     app.start_server()
     app.start_worker()
-    app.run("load-demo")
+    app.run("load-demo", "--ticket", "FT-0201")
     client = app.signed_in()
     photo = until("the demo photos to be ready", lambda: ready_photos(client))[2]["id"]
     revision = client.get(f"/api/photos/{photo}/ledger").json()["revision"]

@@ -1,1 +1,1 @@
-"""Balance: light and colour of the whole picture, on linear values."""
+"""Balance: light and colour of the whole picture, each operation in a module of its own."""

@@ -5,17 +5,16 @@ from __future__ import annotations
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation
+from fern_ticket.core.balance.light import BalanceOperation, Mixing, Surroundings
 from fern_ticket.core.ledger.operation import Parameters
-from fern_ticket.core.pictures.profiles import Matrix
 
 
 class Exposure(Parameters):
     ev: float = Field(default=0.0, ge=-6, le=6, description="Stops; +1 doubles the light.")
 
 
-def matrix(params: Exposure) -> Matrix:
-    return np.eye(3) * float(2.0**params.ev)
+def stage(params: Exposure, _: Surroundings) -> Mixing | None:
+    return Mixing(np.eye(3) * float(2.0**params.ev)) if params.ev else None
 
 
 OPERATION = BalanceOperation(
@@ -23,5 +22,5 @@ OPERATION = BalanceOperation(
     title="Exposure",
     summary="Multiplies the light by a power of two.",
     parameters=Exposure,
-    matrix=matrix,
+    stage=stage,
 )

@@ -1,23 +1,146 @@
-"""What a Balance operation is: for now every one is a 3×3 matrix on linear sRGB, so that a chain of them is one."""
+"""What a Balance operation is: a stage that light passes on its way from the source to the result.
+
+A stage is one of three. A `Mixing` is a 3×3 matrix, a `Toning` a curve for each channel, a `Working` a function of
+its own over planes of pixels. Neighbouring matrices become one, neighbouring curves become one, so that a chain costs
+few passes.
+
+| domain | values |
+| --- | --- |
+| linear | linear sRGB, 1 is white; nothing is clipped, so values may leave 0-1 |
+| encoded | sRGB encoded (IEC 61966-2-1), carried on straight beyond 0-1 |
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fern_ticket.core.ledger.operation import Operation, P, Station
 from fern_ticket.core.pictures.profiles import Matrix
 
+#: Red, green and blue planes, shape (3, rows, columns), float32.
+Planes = NDArray[np.float32]
+#: A value for each of `CURVE_STEPS` + 1 evenly spaced encoded values 0-1, for each channel, float32.
+CurveTable = NDArray[np.float32]
+
+CURVE_STEPS = 4096
+#: Weights of red, green and blue in luminance (IEC 61966-2-1, ITU-R BT.709).
+LUMINANCE = (0.2126, 0.7152, 0.0722)
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where planes lie.
+
+    Attributes
+    ----------
+    to_source
+        Plane coordinates to source coordinates, pixel corners at whole numbers, shape (3, 3).
+    to_share
+        Plane coordinates to shares of the finished frame, 0-1 across and down, shape (3, 3).
+    scale
+        Plane pixels for one source pixel.
+    """
+
+    to_source: Matrix
+    to_share: Matrix
+    scale: float
+
+
+class Surroundings(Protocol):
+    """What a stage may know of the whole picture, as it is after the stages before."""
+
+    @property
+    def source_size(self) -> tuple[int, int]: ...
+
+    def small(self) -> Small:
+        """The whole picture, small, linear."""
+        ...
+
+
+@dataclass(frozen=True)
+class Small:
+    """The whole picture at a small size.
+
+    Attributes
+    ----------
+    planes
+        Linear sRGB after the stages before.
+    scale
+        Its pixels for one source pixel.
+    """
+
+    planes: Planes
+    scale: float
+
+
+@dataclass(frozen=True)
+class Mixing:
+    """A matrix on linear or encoded values."""
+
+    matrix: Matrix
+    encoded: bool = False
+
+    def weakened(self, strength: float) -> Mixing:
+        return Mixing(np.eye(3) + strength * (self.matrix - np.eye(3)), self.encoded)
+
+
+@dataclass(frozen=True)
+class Toning:
+    """Curves on encoded values, shape (3, CURVE_STEPS + 1). Beyond 0-1 they go on with the slope of their ends."""
+
+    table: CurveTable
+
+    def weakened(self, strength: float) -> Toning:
+        straight = np.linspace(0, 1, CURVE_STEPS + 1)
+        return Toning((straight + strength * (self.table - straight)).astype(np.float32))
+
+
+@dataclass(frozen=True)
+class Working:
+    """A function that changes planes in place.
+
+    Attributes
+    ----------
+    work
+        `(planes, place)`.
+    encoded
+        Which domain it works in.
+    reach
+        Source pixels that it looks at beyond its own.
+    strength
+        The renderer mixes the result with what was there.
+    """
+
+    work: Callable[[Planes, Place], None]
+    encoded: bool
+    reach: float = 0.0
+    strength: float = 1.0
+
+    def weakened(self, strength: float) -> Working:
+        return Working(self.work, self.encoded, self.reach, self.strength * strength)
+
+
+Stage = Mixing | Toning | Working
+
 
 @dataclass(frozen=True)
 class BalanceOperation(Operation[P]):
-    """`matrix(params)` acts on linear sRGB (0-1, may leave it); strength mixes it with doing nothing."""
+    """`stage(params, surroundings)` gives the stage, or None where the parameters change nothing."""
 
-    matrix: Callable[[Any], Matrix] = lambda _: np.eye(3)
+    stage: Callable[[Any, Surroundings], Stage | None] = lambda *_: None
+    in_station: Station = Station.BALANCE
 
     @property
     def station(self) -> Station:
-        return Station.BALANCE
+        return self.in_station
+
+
+def curve(shape: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> Toning:
+    """The same curve for all channels, from a function of encoded values 0-1."""
+    values = shape(np.linspace(0, 1, CURVE_STEPS + 1)).astype(np.float32)
+    return Toning(np.stack([values] * 3))

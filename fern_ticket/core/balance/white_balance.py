@@ -17,7 +17,7 @@ from fern_ticket.core.balance.illuminant import (
     white_xy,
     xy_to_xyz,
 )
-from fern_ticket.core.balance.light import BalanceOperation
+from fern_ticket.core.balance.light import BalanceOperation, Mixing, Surroundings
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, Matrix, adaptation
@@ -62,6 +62,11 @@ def matrix(params: WhiteBalance) -> Matrix:
     return np.linalg.inv(to_xyz) @ adaptation(white_then, white_now) @ to_xyz
 
 
+def stage(params: WhiteBalance, _: Surroundings) -> Mixing | None:
+    own = matrix(params)
+    return None if np.array_equal(own, np.eye(3)) else Mixing(own)
+
+
 def measured(neutrals: NDArray[np.float64]) -> tuple[float, float]:
     """Temperature and tint that make places neutral.
 
@@ -89,5 +94,5 @@ OPERATION = BalanceOperation(
     title="White balance",
     summary="Adapts the light in the photo, by temperature and tint or by places that should be neutral, to daylight.",
     parameters=WhiteBalance,
-    matrix=matrix,
+    stage=stage,
 )

@@ -77,6 +77,14 @@ def largest_inside(width: float, height: float, degrees: float) -> tuple[float, 
 
 
 @dataclass(frozen=True)
+class Border:
+    """A margin round the result: pixels of the result on each side, and 8-bit sRGB."""
+
+    width: int
+    colour: tuple[int, int, int]
+
+
+@dataclass(frozen=True)
 class FrameState:
     """What the frame steps have said so far.
 
@@ -94,6 +102,8 @@ class FrameState:
         Output size asked for, pixels, or None for the crop's own size.
     enlarge
         Whether output may be larger than the crop.
+    border
+        A margin round the result, or None.
     """
 
     width: int
@@ -103,6 +113,7 @@ class FrameState:
     crop: Rectangle | None = None
     long_side: int | None = None
     enlarge: bool = False
+    border: Border | None = None
 
     @staticmethod
     def whole(size: tuple[int, int]) -> FrameState:
@@ -181,7 +192,8 @@ class FrameState:
             left, top = min(left, self.width - width), min(top, self.height - height)
             box = Rectangle(left, top, width, height)
         long = max(width, height)
-        asked = self.long_side
+        margin = self.border.width if self.border else 0
+        asked = None if self.long_side is None else max(1, self.long_side - 2 * margin)
         wanted = asked if asked is not None and (asked <= long or self.enlarge) else long
         out = (width, height)
         if wanted != long:
@@ -191,7 +203,8 @@ class FrameState:
                 wanted if height >= width else max(1, round(height * factor)),
             )
         to_level = translation(box.left, box.top) @ scaling(box.width / out[0], box.height / out[1])
-        return Frame(out, self.level_to_source @ to_level, box, (width, height), self)
+        to_source = self.level_to_source @ to_level @ translation(-margin, -margin)
+        return Frame((out[0] + 2 * margin, out[1] + 2 * margin), to_source, box, (width, height), self)
 
 
 @dataclass(frozen=True)
@@ -219,8 +232,19 @@ class Frame:
     state: FrameState
 
     @property
+    def margin(self) -> int:
+        """Pixels of border on each side."""
+        return self.state.border.width if self.state.border else 0
+
+    @property
+    def to_share(self) -> Affine:
+        """Result coordinates to shares, 0-1, of the picture inside the border, shape (3, 3)."""
+        inner = (self.size[0] - 2 * self.margin, self.size[1] - 2 * self.margin)
+        return scaling(1 / inner[0], 1 / inner[1]) @ translation(-self.margin, -self.margin)
+
+    @property
     def enlarged(self) -> bool:
-        return max(self.size) > max(self.crop_size)
+        return max(self.size) - 2 * self.margin > max(self.crop_size)
 
 
 @dataclass(frozen=True)
@@ -237,7 +261,8 @@ class FrameOperation(Operation[P]):
 
     apply: Callable[[FrameState, Any, float], FrameState] = lambda state, *_: state
     settle: Callable[[FrameState, Any], Any] | None = None
+    in_station: Station = Station.FRAME
 
     @property
     def station(self) -> Station:
-        return Station.FRAME
+        return self.in_station

@@ -8,12 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.balance.white_balance import NeutralMark
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.frame.geometry import translation
 from fern_ticket.core.inspect.colour_difference import cast
-from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.develop import linear_srgb, reaching
+from fern_ticket.core.render.light import Light, Where
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.resample import widened
 
@@ -36,11 +38,23 @@ def clipped_share(picture: LedgerPicture) -> Share:
 
     Counted on single full-size pixels, up to 600 000 of them in a regular grid, so that averaging hides none.
     """
+    planes, step = sampled(picture)
+    clipped = np.asarray((planes >= CLIPPED).any(axis=0))
+    return Share(float(clipped.mean()), densest(clipped, step))
+
+
+def sampled(picture: LedgerPicture) -> tuple[Planes, float]:
+    """Linear sRGB of the result's own pixels in a regular grid, and how many result pixels apart they are."""
     width, height = picture.plan.frame.size
     step = max(1.0, math.sqrt(width * height / _SAMPLES))
-    size = (max(1, round(width / step)), max(1, round(height / step)))
-    clipped = reaching(picture.samples(size), picture.repaired.space, picture.plan.light, CLIPPED)
-    return Share(float(clipped.mean()), densest(clipped, step))
+    window, where = picture.samples((max(1, round(width / step)), max(1, round(height / step))))
+    return picture.light.linear(window, where), step
+
+
+def histogram(planes: Planes) -> list[list[int]]:
+    """How many pixels have each 8-bit sRGB value, for red, green and blue."""
+    encoded = np.clip(srgb_encode(planes) * 255 + 0.5, 0, 255).astype(np.uint8)
+    return [np.bincount(plane.ravel(), minlength=256).tolist() for plane in encoded]
 
 
 def densest(mask: NDArray[np.bool_], step: float) -> Box | None:
@@ -57,7 +71,7 @@ def densest(mask: NDArray[np.bool_], step: float) -> Box | None:
     return Box(left, top, left + round(side * step), top + round(side * step))
 
 
-def area_mean(picture: LedgerPicture, mark: NeutralMark, light: NDArray[np.float64]) -> NDArray[np.float64]:
+def area_mean(picture: LedgerPicture, mark: NeutralMark, light: Light) -> NDArray[np.float64]:
     """Mean linear sRGB of a mark's square after `light`; the square is cut to the picture.
 
     Raises
@@ -75,9 +89,10 @@ def area_mean(picture: LedgerPicture, mark: NeutralMark, light: NDArray[np.float
     if box.empty:
         raise LedgerError("A neutral mark lies outside the picture.", "Pick a place on the picture.")
     pixels = picture.repaired.read(0, box)
-    return np.asarray(linear_srgb(widened(pixels), picture.repaired.space, light).mean(axis=(0, 1)))
+    planes = light.linear(widened(pixels), Where(translation(box.left, box.top)))
+    return np.asarray(planes.astype(np.float64).mean(axis=(1, 2)))
 
 
 def casts(picture: LedgerPicture) -> list[float]:
     """Cast left at each neutral mark of the ledger, CIEDE2000 from the grey of the same lightness."""
-    return [float(cast(area_mean(picture, mark, picture.plan.light))) for mark in picture.plan.neutrals]
+    return [float(cast(area_mean(picture, mark, picture.light))) for mark in picture.plan.neutrals]

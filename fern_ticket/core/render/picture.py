@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.balance.light import Small, Stage, Working
 from fern_ticket.core.frame.geometry import Affine, scaling, translation
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.develop import develop
-from fern_ticket.core.render.plan import Plan, make_plan
+from fern_ticket.core.render.light import Light, Where, as_small, small_picture
+from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, nearest, resample
 
 #: Rows of the result that a delivery holds beside the result itself.
 _BAND = 256
+#: Long side of the small picture that bases and veils are measured on.
+_SMALL = 768
 
 
 @dataclass(frozen=True)
@@ -69,30 +74,71 @@ class LedgerPicture:
         self._name = name
         self._cache = cache
 
+    @cached_property
+    def light(self) -> Light:
+        """All steps on light and colour. Stages that look at the whole picture are kept from frame to frame."""
+        stages: list[Stage] = []
+        digest = hashlib.sha256(self.repaired.key.encode())
+        for lighting in self.plan.lighting:
+            around = _Around(self, tuple(stages), digest.hexdigest())
+            digest.update(f"{lighting.step.key()} {lighting.step.strength}".encode())
+            stage = self._cache.get_or_make(
+                ("stage", digest.hexdigest()),
+                lambda lighting=lighting, around=around: _Made(_stage(lighting, around)),  # type: ignore[misc]
+                lambda made: _weight(made.stage),
+            ).stage
+            if stage is not None:
+                stages.append(stage)
+        return Light(self.repaired.space, stages)
+
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""
         frame = self.plan.frame
         base = frame.state.level_to_source if view.whole else frame.to_source
-        to_source = base @ view.to_framed()
-        seen = self._window(to_source, (view.width, view.height), fine=fine)
-        window, outside = seen.window, seen.outside
-        pixels: NDArray[np.uint8] = develop(window, self.repaired.space, self.plan.light, np.uint8)
+        to_share = np.eye(3) if view.whole else frame.to_share
+        to_framed = view.to_framed()
+        where = Where(base @ to_framed, to_share @ to_framed)
+        reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
+        seen = self._window(
+            where.moved(-reach, -reach).to_source, (view.width + 2 * reach, view.height + 2 * reach), fine=fine
+        )
+        inside = (slice(reach, reach + view.height), slice(reach, reach + view.width))
+        pixels: NDArray[np.uint8] = self.light.develop(seen.window, where.moved(-reach, -reach), np.uint8)[inside]
+        outside = None if seen.outside is None else seen.outside[inside]
         if not view.whole:
+            if frame.state.border:
+                pixels = np.ascontiguousarray(pixels)
+                pixels[_beyond(view, frame.size, frame.margin)] = frame.state.border.colour
+                outside = None
             beyond = _beyond(view, frame.size)
-            outside = beyond if outside is None else outside if beyond is None else outside | beyond
+            outside = outside | beyond if outside is not None else beyond if beyond.any() else None
         if outside is not None:
             pixels[outside] = surround
-        return pixels
+        return np.ascontiguousarray(pixels)
 
-    def samples(self, size: tuple[int, int]) -> Window:
+    def small_window(self) -> tuple[Window, float]:
+        """The whole repaired source, small, encoded as in the source; and its pixels for one source pixel."""
+
+        def read(to_source: Affine, size: tuple[int, int]) -> Window:
+            return resample(self.repaired, to_source, size, fine=True)[0]
+
+        return self._cache.get_or_make(
+            ("small", self.repaired.key),
+            lambda: small_picture(read, self.repaired.size, _SMALL),
+            lambda made: made[0].nbytes,
+        )
+
+    def samples(self, size: tuple[int, int]) -> tuple[Window, Where]:
         """Single full-size pixels of the result in a regular grid of `size`, encoded as in the source, before light."""
         frame = self.plan.frame
-        to_source = frame.to_source @ scaling(frame.size[0] / size[0], frame.size[1] / size[1])
-        return self._cache.get_or_make(
+        grid = scaling((frame.size[0] - 2 * frame.margin) / size[0], (frame.size[1] - 2 * frame.margin) / size[1])
+        to_source = frame.to_source @ translation(frame.margin, frame.margin) @ grid
+        window = self._cache.get_or_make(
             ("samples", self.repaired.key, to_source.tobytes(), size),
             lambda: nearest(self.repaired, to_source, size)[0],
             lambda window: window.nbytes,
         )
+        return window, Where(to_source, scaling(1 / size[0], 1 / size[1]))
 
     def _window(self, to_source: Affine, size: tuple[int, int], *, fine: bool) -> _Seen:
         """The resampled view. When only repairs changed since it was last seen, only their places are made anew."""
@@ -134,15 +180,64 @@ class LedgerPicture:
         -------
         sRGB, shape (rows, columns, 3).
         """
-        width, height = self.plan.frame.size
-        out: Pixels = np.empty((height, width, 3), depth)
+        frame = self.plan.frame
+        margin = frame.margin
+        out: Pixels = np.empty((frame.size[1], frame.size[0], 3), depth)
+        if frame.state.border:
+            out[:] = np.multiply(frame.state.border.colour, 1 if depth is np.uint8 else 257)
+        width, height = frame.size[0] - 2 * margin, frame.size[1] - 2 * margin
         for top in range(0, height, _BAND):
             rows = min(_BAND, height - top)
-            to_source = self.plan.frame.to_source @ translation(0, top)
-            window, _ = resample(self.repaired, to_source, (width, rows), fine=True)
-            out[top : top + rows] = develop(window, self.repaired.space, self.plan.light, depth)
+            band = out[margin + top : margin + top + rows, margin : margin + width]
+            band[:] = self._band(top + margin, rows, depth)
             progress((top + rows) / height)
         return out
+
+    def _band(self, top: int, rows: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
+        frame = self.plan.frame
+        width = frame.size[0] - 2 * frame.margin
+        where = Where(frame.to_source, frame.to_share).moved(frame.margin, top)
+        reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
+        wide = where.moved(-reach, -reach)
+        window, _ = resample(self.repaired, wide.to_source, (width + 2 * reach, rows + 2 * reach), fine=True)
+        return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
+
+
+class _Around:
+    """What a stage may know of the whole picture: it, small, after the stages before."""
+
+    def __init__(self, picture: LedgerPicture, before: tuple[Stage, ...], key: str) -> None:
+        self._picture = picture
+        self._before = before
+        self._key = key
+
+    @property
+    def source_size(self) -> tuple[int, int]:
+        return self._picture.repaired.size
+
+    def small(self) -> Small:
+        def make() -> Small:
+            window, scale = self._picture.small_window()
+            return as_small(Light(self._picture.repaired.space, self._before), window, scale)
+
+        return self._picture._cache.get_or_make(("small", self._key), make, lambda made: made.planes.nbytes)
+
+
+@dataclass(frozen=True)
+class _Made:
+    """A stage in the cache; None is one that changes nothing."""
+
+    stage: Stage | None
+
+
+def _stage(lighting: Lighting, around: _Around) -> Stage | None:
+    stage = lighting.operation.stage(lighting.params, around)
+    return stage if stage is None or lighting.step.strength == 1 else stage.weakened(lighting.step.strength)
+
+
+def _weight(stage: Stage | None) -> int:
+    """Bytes that a stage holds, roughly: maps of the small picture, or tables."""
+    return 8 * _SMALL * _SMALL if isinstance(stage, Working) else 64 << 10
 
 
 def _touched(box: Box, to_source: Affine, size: tuple[int, int]) -> Box:
@@ -156,11 +251,9 @@ def _touched(box: Box, to_source: Affine, size: tuple[int, int]) -> Box:
     return Box(0, 0, 0, 0) if inside.empty else inside
 
 
-def _beyond(view: View, size: tuple[int, int]) -> NDArray[np.bool_] | None:
-    """Screen pixels whose centre lies off the result."""
+def _beyond(view: View, size: tuple[int, int], margin: int = 0) -> NDArray[np.bool_]:
+    """Screen pixels whose centre lies off the result, or in its margin."""
     x = view.left + (np.arange(view.width) + 0.5) / view.scale
     y = view.top + (np.arange(view.height) + 0.5) / view.scale
-    off_x, off_y = (x < 0) | (x > size[0]), (y < 0) | (y > size[1])
-    if not off_x.any() and not off_y.any():
-        return None
+    off_x, off_y = (x < margin) | (x > size[0] - margin), (y < margin) | (y > size[1] - margin)
     return np.asarray(off_x[None] | off_y[:, None])

@@ -5,17 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.balance.white_balance import NeutralMark, WhiteBalance
 from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Station
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
-from fern_ticket.core.pictures.profiles import Matrix
 
 
 @dataclass(frozen=True)
@@ -28,6 +25,15 @@ class Repair:
 
 
 @dataclass(frozen=True)
+class Lighting:
+    """A Balance or Finish step that works on light and colour, with its checked parameters."""
+
+    step: Step
+    operation: BalanceOperation[Parameters]
+    params: Parameters
+
+
+@dataclass(frozen=True)
 class Plan:
     """What a ledger asks for.
 
@@ -35,8 +41,8 @@ class Plan:
     ----------
     repairs
         Active Clean steps in list order.
-    light
-        All active Balance steps as one matrix on linear sRGB.
+    lighting
+        Active steps on light and colour, Balance before Finish, each in list order.
     frame
         The settled frame.
     neutrals
@@ -44,7 +50,7 @@ class Plan:
     """
 
     repairs: tuple[Repair, ...]
-    light: Matrix
+    lighting: tuple[Lighting, ...]
     frame: Frame
     neutrals: tuple[NeutralMark, ...]
 
@@ -65,7 +71,7 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
         A step that is switched on or off has an unknown operation or wrong parameters.
     """
     repairs: list[Repair] = []
-    light = np.eye(3)
+    lighting: list[Lighting] = []
     state = FrameState.whole(size)
     neutrals: list[NeutralMark] = []
     for step in steps:
@@ -77,10 +83,10 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
         if isinstance(operation, CleanOperation):
             repairs.append(Repair(step, operation, params))
         elif isinstance(operation, BalanceOperation):
-            own = operation.matrix(params)
-            light = (np.eye(3) + step.strength * (own - np.eye(3))) @ light
+            lighting.append(Lighting(step, operation, params))
             if isinstance(params, WhiteBalance):
                 neutrals.extend(params.neutrals)
         elif isinstance(operation, FrameOperation):
             state = operation.apply(state, params, step.strength)
-    return Plan(tuple(repairs), light, state.finished(), tuple(neutrals))
+    lighting.sort(key=lambda one: one.operation.station is Station.FINISH)
+    return Plan(tuple(repairs), tuple(lighting), state.finished(), tuple(neutrals))

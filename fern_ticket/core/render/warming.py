@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from fern_ticket.core.ledger.steps import Step, read_steps
@@ -9,8 +11,27 @@ from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.develop import reaching
 from fern_ticket.core.render.picture import LedgerPicture, View
+
+#: Parameters with which each operation on light and colour does something.
+EXAMPLES: dict[str, dict[str, Any]] = {
+    "white_balance": {"temperature": 5000, "tint": 3},
+    "exposure": {"ev": 0.1},
+    "haze": {"amount": 20},
+    "highlights_shadows": {"highlights": -20, "shadows": 20},
+    "local_contrast": {"amount": 20},
+    "contrast": {"amount": 10},
+    "end_points": {"white": 2, "black": -2},
+    "curve": {"all": [[0, 0], [0.5, 0.55], [1, 1]]},
+    "overlay_self": {"mode": "multiply", "opacity": 10},
+    "saturation": {"amount": 5},
+    "gentle_saturation": {"amount": 20},
+    "hue_bands": {"bands": [{"hue": 120, "turn": -10, "saturation": -20, "lightness": 10}]},
+    "toning": {"shadow_amount": 20, "highlight_amount": 10},
+    "soften": {},
+    "vignette": {"amount": -15},
+    "black_white": {"response": "red", "trims": [{"hue": 120, "amount": 20}]},
+}
 
 
 def _steps() -> list[Step]:
@@ -18,7 +39,7 @@ def _steps() -> list[Step]:
     return read_steps(
         [
             {"op": "heal", "mask": {"kind": "strokes", "strokes": [stroke]}},
-            {"op": "exposure", "params": {"ev": 0.1}},
+            *({"op": op, "params": params} for op, params in EXAMPLES.items()),
         ]
     )
 
@@ -35,4 +56,4 @@ def warm_kernels() -> None:
             picture = LedgerPicture(source, "warm", steps, cache)
             picture.view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
             picture.deliver(depth)
-            reaching(picture.samples((40, 40)), source.space, picture.plan.light, 0.9)
+            picture.light.linear(*picture.samples((40, 40)))

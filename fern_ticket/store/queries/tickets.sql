@@ -1,6 +1,7 @@
 -- name: tickets_by_due
 select tickets.id, tickets.number, tickets.title, tickets.client, tickets.kind, tickets.due_at,
        count(photos.id) as photos,
+       count(photos.id) filter (where jsonb_array_length(revisions.steps) > 0) as started,
        count(photos.id) filter (where latest.state = 'accepted') as accepted,
        count(photos.id) filter (where latest.state = 'returned') as returned,
        count(photos.id) filter (where latest.state in ('waiting', 'rendering', 'delivering')) as under_way,
@@ -8,6 +9,7 @@ select tickets.id, tickets.number, tickets.title, tickets.client, tickets.kind, 
                 filter (where photos.state = 'ready'), '{}') as thumbnails
 from tickets
 left join photos on photos.ticket = tickets.id
+left join revisions on revisions.id = photos.head
 left join lateral (
     select state from hand_overs where hand_overs.photo = photos.id order by asked_at desc limit 1
 ) latest on true

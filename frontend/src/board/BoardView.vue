@@ -32,7 +32,7 @@ function standing(ticket: Schemas['TicketRow']): string {
   if (ticket.returned) return `${ticket.returned} returned by the desk`
   if (ticket.under_way) return `${ticket.under_way} on the way to the desk`
   if (ticket.photos && ticket.accepted === ticket.photos) return 'all accepted'
-  return ticket.accepted ? 'on the bench' : 'waiting'
+  return ticket.started ? 'on the bench' : 'waiting'
 }
 </script>
 

@@ -1,0 +1,57 @@
+"""Haze: the veil of lit air before what is far away, estimated and taken off.
+
+He, Sun, Tang 2009 (doi:10.1109/CVPR.2009.5206515): in a clear view some channel is dark nearly everywhere; what lifts
+it is the veil. Its share is refined by a guided filter.
+"""
+
+from __future__ import annotations
+
+from functools import partial
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from fern_ticket.core.balance import base
+from fern_ticket.core.balance.light import BalanceOperation, Planes, Surroundings, Working
+from fern_ticket.core.ledger.operation import Parameters
+
+#: A trace of veil is left, else far things look near (He, Sun, Tang 2009, section 4.1).
+_TAKEN = 0.95
+
+
+class Haze(Parameters):
+    amount: float = Field(default=0.0, ge=0, le=100, description="Per cent of the veil to take off.")
+
+
+def stage(params: Haze, around: Surroundings) -> Working | None:
+    if not params.amount:
+        return None
+    small = around.small()
+    air, through = veil(small.planes)
+    guide = base.log_luminance(small.planes)
+    a, b = base.guided(guide, through, max(1, round(0.03 * max(guide.shape))), 0.05)
+    maps = base.Coefficients(a, b, small.scale)
+    return Working(partial(base.unveil, maps=maps, air=air, amount=params.amount / 100), encoded=False)
+
+
+def veil(planes: Planes) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """The veil's linear colour, shape (3,), and the share of light that comes through it, shape (rows, columns)."""
+    side = max(3, round(0.02 * max(planes.shape[1:])) | 1)
+    block = np.ones((side, side), np.uint8)
+    dark = cv2.erode(np.maximum(planes, 0).min(axis=0), block)
+    count = max(1, dark.size // 1000)
+    thickest = np.argpartition(dark.ravel(), -count)[-count:]
+    air = np.maximum(planes.reshape(3, -1)[:, thickest].mean(axis=1), np.float32(0.05))
+    lifted = cv2.erode((np.maximum(planes, 0) / air[:, None, None]).min(axis=0), block)
+    return air.astype(np.float32), np.clip(1 - _TAKEN * lifted, 0.1, 1).astype(np.float32)
+
+
+OPERATION = BalanceOperation(
+    name="haze",
+    title="Haze",
+    summary="Estimates the veil of lit air and takes a share of it off.",
+    parameters=Haze,
+    stage=stage,
+)
