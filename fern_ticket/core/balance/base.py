@@ -25,17 +25,13 @@ from fern_ticket.core.kernels import fast_kernel
 Map = NDArray[np.float32]
 #: Luminance below this has no texture that could be lifted out of it.
 DARKEST = 2.0**-12
-#: log2 luminance that tables over the base begin and end with.
-LOWEST, HIGHEST = -13.0, 5.0
-TABLE_STEPS = 1024
 
 
 @dataclass(frozen=True)
 class Coefficients:
-    """Maps a and b, and their pixels for one source pixel."""
+    """Maps a and b, shape (rows, columns, 2), and their pixels for one source pixel."""
 
-    a: Map
-    b: Map
+    both: Map
     scale: float
 
 
@@ -62,8 +58,7 @@ def base_of(small: Small, radius: float, edge: float) -> Coefficients:
     """
     guide = log_luminance(small.planes)
     reach = max(1, round(radius * max(guide.shape)))
-    a, b = guided(guide, guide, reach, edge * edge)
-    return Coefficients(a, b, small.scale)
+    return Coefficients(np.dstack(guided(guide, guide, reach, edge * edge)), small.scale)
 
 
 def guided(guide: Map, values: Map, radius: int, epsilon: float) -> tuple[Map, Map]:
@@ -81,121 +76,96 @@ def guided(guide: Map, values: Map, radius: int, epsilon: float) -> tuple[Map, M
     return mean(a.astype(np.float32)), mean(b.astype(np.float32))
 
 
-def to_map(coefficients: Coefficients, place: Place) -> NDArray[np.float32]:
-    """Plane coordinates to the maps' pixel centres, shape (2, 3)."""
-    out = place.to_source[:2] * coefficients.scale
-    # centres: a plane's pixel (column, row) lies at +0.5, and so do the maps'
-    out = out.copy()
-    out[:, 2] += 0.5 * (out[:, 0] + out[:, 1]) - 0.5
-    return np.asarray(out, np.float32)
-
-
-def gain_by_base(planes: Planes, place: Place, maps: Coefficients, table: Map) -> None:
-    """Multiply linear light by a gain that depends on the base. `table` runs evenly from LOWEST to HIGHEST."""
+def base_under(planes: Planes, place: Place, maps: Coefficients) -> tuple[Map, Map]:
+    """log2 luminance of planes and the maps' value for it, `a · L + b`, both of shape (rows, columns)."""
     rows, columns = planes.shape[1:]
-    light = np.empty((rows, columns), np.float32)
+    to_map = place.to_source[:2] * maps.scale
+    # pixel centres: those of the planes lie at +0.5, and so do the maps'
+    to_map[:, 2] += 0.5 * (to_map[:, 0] + to_map[:, 1]) - 0.5
+    light, level = np.empty((2, rows, columns), np.float32)
     _log2_luminance(planes, light, light.view(np.int32))
-    _gain_by_base(planes, light, to_map(maps, place), maps.a, maps.b, table)
-
-
-def gain_by_detail(planes: Planes, place: Place, maps: Coefficients, table: Map) -> None:
-    """Multiply linear light by a gain that depends on luminance less its base.
-
-    `table` runs evenly from -3 to 3 stops.
-    """
-    rows, columns = planes.shape[1:]
-    light = np.empty((rows, columns), np.float32)
-    _log2_luminance(planes, light, light.view(np.int32))
-    _gain_by_detail(planes, light, to_map(maps, place), maps.a, maps.b, table)
-
-
-def unveil(planes: Planes, place: Place, maps: Coefficients, air: Map, amount: float) -> None:
-    """Take a veil off: `maps` give the share of light that came through, `air` is the veil's own linear colour."""
-    rows, columns = planes.shape[1:]
-    light = np.empty((rows, columns), np.float32)
-    _log2_luminance(planes, light, light.view(np.int32))
-    _unveil(planes, light, to_map(maps, place), maps.a, maps.b, air, np.float32(amount))
+    if abs(to_map[0, 1]) < 1e-9 and abs(to_map[1, 0]) < 1e-9:
+        _upright(maps.both, to_map, light, level)
+    else:
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        both = cv2.warpAffine(maps.both, to_map, (columns, rows), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+        _line(np.asarray(both, np.float32), light, level)
+    return light, level
 
 
 @fast_kernel
 def _log2_luminance(planes: Planes, light: Map, bits: NDArray[np.int32]) -> None:
     """log2 of luminance within 3e-5. `bits` is the same memory as `light`, read as whole numbers."""
     red, green, blue = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
-    rows, columns = light.shape
-    for row in range(rows):
-        for column in range(columns):
-            value = red * planes[0, row, column] + green * planes[1, row, column] + blue * planes[2, row, column]
-            light[row, column] = max(value, np.float32(2.0**-12))
-    for row in range(rows):
-        for column in range(columns):
-            raw = bits[row, column]
-            exponent = np.float32((raw >> 23) - 127)
-            bits[row, column] = (raw & 0x007FFFFF) | 0x3F800000
-            m = light[row, column]
+    for row in range(light.shape[0]):
+        r, g, b, line, whole = planes[0, row], planes[1, row], planes[2, row], light[row], bits[row]
+        for column in range(line.shape[0]):
+            line[column] = max(red * r[column] + green * g[column] + blue * b[column], np.float32(2.0**-12))
+        exponent = np.empty(line.shape[0], np.float32)
+        for column in range(line.shape[0]):
+            raw = whole[column]
+            exponent[column] = np.float32((raw >> np.int32(23)) - np.int32(127))
+            whole[column] = (raw & np.int32(0x007FFFFF)) | np.int32(0x3F800000)
+        for column in range(line.shape[0]):
             # least squares over 1-2, exact at both ends
-            t = m - np.float32(1)
+            t = line[column] - np.float32(1)
             log = np.float32(-0.190319) + t * np.float32(0.0440045)
             log = np.float32(1.4417403) + t * (np.float32(-0.7077701) + t * (np.float32(0.4123443) + t * log))
-            log *= t
-            light[row, column] = exponent + log
+            line[column] = exponent[column] + t * log
 
 
 @fast_kernel
-def _between(plane: Map, x: np.float32, y: np.float32) -> np.float32:
-    rows, columns = plane.shape
-    x = min(max(x, np.float32(0)), np.float32(columns - 1))
-    y = min(max(y, np.float32(0)), np.float32(rows - 1))
-    left, top = int(x), int(y)
-    right, low = min(left + 1, columns - 1), min(top + 1, rows - 1)
-    dx, dy = x - np.float32(left), y - np.float32(top)
-    upper = plane[top, left] + dx * (plane[top, right] - plane[top, left])
-    lower = plane[low, left] + dx * (plane[low, right] - plane[low, left])
-    return np.float32(upper + dy * (lower - upper))
+def _upright(both: Map, to_map: NDArray[np.float64], light: Map, level: Map) -> None:
+    """`a · L + b` with the maps read between their pixels, for planes that lie upright on them."""
+    rows, columns = both.shape[0], both.shape[1]
+    left = np.empty(level.shape[1], np.uint32)
+    part = np.empty(level.shape[1], np.float32)
+    for column in range(level.shape[1]):
+        x = min(max(to_map[0, 0] * column + to_map[0, 2], 0.0), columns - 1.0)
+        left[column] = np.uint32(min(int(x), max(columns - 2, 0)))
+        part[column] = np.float32(x - left[column])
+    slope, offset = np.zeros((2, columns + 1), np.float32)
+    for row in range(level.shape[0]):
+        y = min(max(to_map[1, 1] * row + to_map[1, 2], 0.0), rows - 1.0)
+        top = min(int(y), max(rows - 2, 0))
+        low = np.float32(y - top)
+        upper, lower = both[top], both[min(top + 1, rows - 1)]
+        for column in range(columns):
+            slope[column] = upper[column, 0] + low * (lower[column, 0] - upper[column, 0])
+            offset[column] = upper[column, 1] + low * (lower[column, 1] - upper[column, 1])
+        value, out = light[row], level[row]
+        for column in range(value.shape[0]):
+            at, way = left[column], part[column]
+            a = slope[at] + way * (slope[at + np.uint32(1)] - slope[at])
+            b = offset[at] + way * (offset[at + np.uint32(1)] - offset[at])
+            out[column] = a * value[column] + b
 
 
 @fast_kernel
-def _gain_by_base(planes: Planes, light: Map, to_map: Map, a: Map, b: Map, table: Map) -> None:
-    steps = table.shape[0] - 1
-    unit = np.float32(steps / 18.0)
+def _line(both: Map, light: Map, level: Map) -> None:
     for row in range(light.shape[0]):
-        for column in range(light.shape[1]):
-            x = to_map[0, 0] * np.float32(column) + to_map[0, 1] * np.float32(row) + to_map[0, 2]
-            y = to_map[1, 0] * np.float32(column) + to_map[1, 1] * np.float32(row) + to_map[1, 2]
-            base = _between(a, x, y) * light[row, column] + _between(b, x, y)
-            place = min(max((base + np.float32(13)) * unit, np.float32(0)), np.float32(steps - 1))
-            index = int(place)
-            gain = table[index] + (table[index + 1] - table[index]) * (place - np.float32(index))
-            for channel in range(3):
-                planes[channel, row, column] *= gain
+        line, value, out = both[row], light[row], level[row]
+        for column in range(value.shape[0]):
+            out[column] = line[column, 0] * value[column] + line[column, 1]
 
 
 @fast_kernel
-def _gain_by_detail(planes: Planes, light: Map, to_map: Map, a: Map, b: Map, table: Map) -> None:
-    steps = table.shape[0] - 1
-    unit = np.float32(steps / 6.0)
-    for row in range(light.shape[0]):
-        for column in range(light.shape[1]):
-            x = to_map[0, 0] * np.float32(column) + to_map[0, 1] * np.float32(row) + to_map[0, 2]
-            y = to_map[1, 0] * np.float32(column) + to_map[1, 1] * np.float32(row) + to_map[1, 2]
-            detail = light[row, column] - (_between(a, x, y) * light[row, column] + _between(b, x, y))
-            place = min(max((detail + np.float32(3)) * unit, np.float32(0)), np.float32(steps - 1))
-            index = int(place)
-            gain = table[index] + (table[index + 1] - table[index]) * (place - np.float32(index))
-            for channel in range(3):
-                planes[channel, row, column] *= gain
-
-
-@fast_kernel
-def _unveil(planes: Planes, light: Map, to_map: Map, a: Map, b: Map, air: Map, amount: np.float32) -> None:
-    one = np.float32(1)
-    for row in range(light.shape[0]):
-        for column in range(light.shape[1]):
-            x = to_map[0, 0] * np.float32(column) + to_map[0, 1] * np.float32(row) + to_map[0, 2]
-            y = to_map[1, 0] * np.float32(column) + to_map[1, 1] * np.float32(row) + to_map[1, 2]
-            through = min(max(_between(a, x, y) * light[row, column] + _between(b, x, y), np.float32(0.1)), one)
-            kept = max(one - amount * (one - through), np.float32(0.1))
-            for channel in range(3):
-                value = planes[channel, row, column]
-                planes[channel, row, column] = max(
-                    (value - air[channel]) / kept + air[channel], min(value, np.float32(0))
-                )
+def raise_by(planes: Planes, stops: Map, bits: NDArray[np.int32]) -> None:
+    """Multiply linear light by 2 to the power of `stops`, which are used up. `bits` is the same memory."""
+    for row in range(stops.shape[0]):
+        r, g, b, line, whole = planes[0, row], planes[1, row], planes[2, row], stops[row], bits[row]
+        part = np.empty(line.shape[0], np.float32)
+        for column in range(line.shape[0]):
+            value = min(max(line[column], np.float32(-24)), np.float32(24)) + np.float32(64)
+            nearest = np.int32(value + np.float32(0.5))
+            part[column] = value - np.float32(nearest)
+            whole[column] = (nearest + np.int32(127 - 64)) << np.int32(23)
+        for column in range(line.shape[0]):
+            # Chebyshev's points over -0.5 to 0.5, within 3e-7
+            t = part[column]
+            power = np.float32(0.05550357) + t * (np.float32(0.00967603) + t * np.float32(0.00133909))
+            power = np.float32(1.0000001) + t * (np.float32(0.69314718) + t * (np.float32(0.24022107) + t * power))
+            gain = power * line[column]
+            r[column] *= gain
+            g[column] *= gain
+            b[column] *= gain

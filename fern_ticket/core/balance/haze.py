@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
 #: A trace of veil is left, else far things look near (He, Sun, Tang 2009, section 4.1).
@@ -31,9 +32,27 @@ def stage(params: Haze, around: Surroundings) -> Working | None:
     small = around.small()
     air, through = veil(small.planes)
     guide = base.log_luminance(small.planes)
-    a, b = base.guided(guide, through, max(1, round(0.03 * max(guide.shape))), 0.05)
-    maps = base.Coefficients(a, b, small.scale)
-    return Working(partial(base.unveil, maps=maps, air=air, amount=params.amount / 100), encoded=False)
+    both = base.guided(guide, through, max(1, round(0.03 * max(guide.shape))), 0.05)
+    maps = base.Coefficients(np.dstack(both), small.scale)
+    return Working(partial(_work, maps=maps, air=air, amount=params.amount / 100), encoded=False)
+
+
+def _work(planes: Planes, place: Place, *, maps: base.Coefficients, air: NDArray[np.float32], amount: float) -> None:
+    _, through = base.base_under(planes, place, maps)
+    _unveil(planes, through, air, np.float32(amount))
+
+
+@fast_kernel
+def _unveil(planes: Planes, through: base.Map, air: NDArray[np.float32], amount: np.float32) -> None:
+    one, least = np.float32(1), np.float32(0.1)
+    for channel in range(3):
+        own = air[channel]
+        for row in range(through.shape[0]):
+            line, share = planes[channel, row], through[row]
+            for column in range(line.shape[0]):
+                kept = max(one - amount * (one - min(max(share[column], least), one)), least)
+                value = line[column]
+                line[column] = max((value - own) / kept + own, min(value, np.float32(0)))
 
 
 def veil(planes: Planes) -> tuple[NDArray[np.float32], NDArray[np.float32]]:

@@ -9,17 +9,15 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
 #: Stops that 100 per cent moves the brightest and the darkest regions by, small enough that tones never turn round.
 _HIGHLIGHTS, _SHADOWS = 1.5, 2.0
-#: log2 luminance between which highlights, and shadows, come in.
-_BRIGHT, _DARK = (-2.7, 0.0), (-2.0, -6.0)
 
 
 class HighlightsShadows(Parameters):
@@ -31,20 +29,27 @@ def stage(params: HighlightsShadows, around: Surroundings) -> Working | None:
     if not params.highlights and not params.shadows:
         return None
     maps = base.base_of(around.small(), radius=0.02, edge=0.6)
-    return Working(partial(base.gain_by_base, maps=maps, table=gains(params)), encoded=False)
+    bright, dark = _HIGHLIGHTS * params.highlights / 100, _SHADOWS * params.shadows / 100
+    return Working(partial(_work, maps=maps, bright=bright, dark=dark), encoded=False)
 
 
-def gains(params: HighlightsShadows) -> NDArray[np.float32]:
-    """The gain for each base, evenly from `base.LOWEST` to `base.HIGHEST`."""
-    level = np.linspace(base.LOWEST, base.HIGHEST, base.TABLE_STEPS + 1)
-    stops = _HIGHLIGHTS * params.highlights / 100 * _smooth(level, *_BRIGHT)
-    stops += _SHADOWS * params.shadows / 100 * _smooth(level, *_DARK)
-    return np.asarray(2.0**stops, np.float32)
+def _work(planes: Planes, place: Place, *, maps: base.Coefficients, bright: float, dark: float) -> None:
+    _, level = base.base_under(planes, place, maps)
+    _stops(level, np.float32(bright), np.float32(dark))
+    base.raise_by(planes, level, level.view(np.int32))
 
 
-def _smooth(x: NDArray[np.float64], start: float, end: float) -> NDArray[np.float64]:
-    t = np.clip((x - start) / (end - start), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t))
+@fast_kernel
+def _stops(level: base.Map, bright: np.float32, dark: np.float32) -> None:
+    """Stops for each base, in its place: highlights come in from -2.7 stops to white, shadows from -2 down to -6."""
+    zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
+    for row in range(level.shape[0]):
+        line = level[row]
+        for column in range(line.shape[0]):
+            value = line[column]
+            high = min(max((value + np.float32(2.7)) * np.float32(1 / 2.7), zero), one)
+            low = min(max((np.float32(-2) - value) * np.float32(0.25), zero), one)
+            line[column] = bright * high * high * (three - two * high) + dark * low * low * (three - two * low)
 
 
 OPERATION = BalanceOperation(

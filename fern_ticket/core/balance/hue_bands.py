@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.hues import _at_hue, _hue, hues, weight
 from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
@@ -27,59 +26,64 @@ class HueBands(Parameters):
 
 
 def stage(params: HueBands, _: Surroundings) -> Working | None:
-    if not any(band.turn or band.saturation or band.lightness for band in params.bands):
+    active = [band for band in params.bands if band.turn or band.saturation or band.lightness]
+    if not active:
         return None
-    turn, saturation, lightness = tables(params)
-    return Working(partial(_work, turn=turn, saturation=saturation, lightness=lightness), encoded=True)
+    table = [[b.hue / 60, 60 / b.width, b.turn / 60, b.saturation / 100, b.lightness / 100] for b in active]
+    return Working(partial(_work, bands=np.array(table, np.float32)), encoded=True)
 
 
-def tables(params: HueBands) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
-    """Turn in sixths of the circle, factor of saturation and share of lightness for each hue."""
-    turn, saturation, lightness = (np.zeros(len(hues())) for _ in range(3))
-    for band in params.bands:
-        part = weight(band.hue, band.width)
-        turn += part * band.turn / 60
-        saturation += part * band.saturation / 100
-        lightness += part * band.lightness / 100
-    return turn.astype(np.float32), np.maximum(1 + saturation, 0).astype(np.float32), lightness.astype(np.float32)
-
-
-def _work(
-    planes: Planes,
-    _: Place,
-    *,
-    turn: NDArray[np.float32],
-    saturation: NDArray[np.float32],
-    lightness: NDArray[np.float32],
-) -> None:
-    _shift(planes, turn, saturation, lightness)
+def _work(planes: Planes, _: Place, *, bands: NDArray[np.float32]) -> None:
+    _shift(planes, bands)
 
 
 @fast_kernel
-def _shift(
-    planes: Planes, turn: NDArray[np.float32], saturation: NDArray[np.float32], lightness: NDArray[np.float32]
-) -> None:
-    zero, one, six = np.float32(0), np.float32(1), np.float32(6)
+def _shift(planes: Planes, bands: NDArray[np.float32]) -> None:
+    """Each band is its hue in sixths of the circle, one over its width in sixths, turn in sixths, and two shares.
+
+    Row by row, each part a loop of its own without branches, so that it runs several pixels at a time.
+    """
+    zero, one, two, three, six = np.float32(0), np.float32(1), np.float32(2), np.float32(3), np.float32(6)
+    hue, turn, share, light = np.empty((4, planes.shape[2]), np.float32)
     for row in range(planes.shape[1]):
-        for column in range(planes.shape[2]):
-            r, g, b = planes[0, row, column], planes[1, row, column], planes[2, row, column]
+        red, green, blue = planes[0, row], planes[1, row], planes[2, row]
+        for column in range(red.shape[0]):
+            r, g, b = red[column], green[column], blue[column]
+            high, low = max(r, g, b), min(r, g, b)
+            over = g - b if high == r else b - r if high == g else r - g
+            sector = zero if high == r else two if high == g else np.float32(4)
+            hue[column] = over / max(high - low, np.float32(1e-7)) + sector
+            turn[column] = zero
+            share[column] = one
+            light[column] = zero
+        for band in range(bands.shape[0]):
+            middle, narrow = bands[band, 0], bands[band, 1]
+            turned, richer, lighter = bands[band, 2], bands[band, 3], bands[band, 4]
+            for column in range(red.shape[0]):
+                away = abs(hue[column] - middle)
+                away = min(away, abs(six - away))
+                t = min(away * narrow, one)
+                weight = one - t * t * (three - two * t)
+                turn[column] += weight * turned
+                share[column] += weight * richer
+                light[column] += weight * lighter
+        for column in range(red.shape[0]):
+            r, g, b = red[column], green[column], blue[column]
             high, low = max(r, g, b), min(r, g, b)
             chroma = high - low
-            if chroma < np.float32(1e-6):
-                continue
-            hue = _hue(r, g, b)
-            turned = hue + _at_hue(turn, hue)
-            turned = turned - six if turned >= six else turned + six if turned < zero else turned
-            wanted = chroma * _at_hue(saturation, hue)
+            at = hue[column] + turn[column]
+            at = at - six if at >= six else at
+            at = at + six if at < zero else at
+            wanted = chroma * max(share[column], zero)
             grey = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-            lifted = grey * (one + _at_hue(lightness, hue) * chroma / max(high, np.float32(0.02)))
-            red = min(max(abs(turned - np.float32(3)) - one, zero), one)
-            green = min(max(np.float32(2) - abs(turned - np.float32(2)), zero), one)
-            blue = min(max(np.float32(2) - abs(turned - np.float32(4)), zero), one)
-            mean = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
-            planes[0, row, column] = lifted + wanted * (red - mean)
-            planes[1, row, column] = lifted + wanted * (green - mean)
-            planes[2, row, column] = lifted + wanted * (blue - mean)
+            lifted = grey + grey * light[column] * chroma / max(high, np.float32(0.02))
+            pure_red = min(max(abs(at - three) - one, zero), one)
+            pure_green = min(max(two - abs(at - two), zero), one)
+            pure_blue = min(max(two - abs(at - np.float32(4)), zero), one)
+            mean = np.float32(0.2126) * pure_red + np.float32(0.7152) * pure_green + np.float32(0.0722) * pure_blue
+            red[column] = lifted + wanted * (pure_red - mean)
+            green[column] = lifted + wanted * (pure_green - mean)
+            blue[column] = lifted + wanted * (pure_blue - mean)
 
 
 OPERATION = BalanceOperation(

@@ -8,7 +8,8 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
 
@@ -20,10 +21,23 @@ def stage(params: LocalContrast, around: Surroundings) -> Working | None:
     if not params.amount:
         return None
     maps = base.base_of(around.small(), radius=0.035, edge=1.0)
-    detail = np.linspace(-3, 3, base.TABLE_STEPS + 1)
-    # large differences are edges: they take part less
-    gain = 2.0 ** (0.8 * params.amount / 100 * detail / (1 + (detail / 1.5) ** 2))
-    return Working(partial(base.gain_by_detail, maps=maps, table=gain.astype(np.float32)), encoded=False)
+    return Working(partial(_work, maps=maps, factor=0.8 * params.amount / 100), encoded=False)
+
+
+def _work(planes: Planes, place: Place, *, maps: base.Coefficients, factor: float) -> None:
+    light, level = base.base_under(planes, place, maps)
+    _stops(light, level, np.float32(factor))
+    base.raise_by(planes, level, level.view(np.int32))
+
+
+@fast_kernel
+def _stops(light: base.Map, level: base.Map, factor: np.float32) -> None:
+    """Stops in place of the base. Large differences are edges: they take part less."""
+    for row in range(light.shape[0]):
+        value, line = light[row], level[row]
+        for column in range(line.shape[0]):
+            detail = min(max(value[column] - line[column], np.float32(-3)), np.float32(3))
+            line[column] = factor * detail / (np.float32(1) + detail * detail * np.float32(1 / 2.25))
 
 
 OPERATION = BalanceOperation(
