@@ -8,7 +8,13 @@ from pathlib import Path
 
 from benchmarks import balance_speed, bench_speed, delivery_speed, heal_speed, pair_quality
 
-ALL = {"bench": bench_speed.run, "balance": balance_speed.run, "delivery": delivery_speed.run, "heal": heal_speed.run, "pairs": pair_quality.run}
+ALL = {
+    "bench": bench_speed.run,
+    "balance": balance_speed.run,
+    "delivery": delivery_speed.run,
+    "heal": heal_speed.run,
+    "pairs": pair_quality.run,
+}
 
 
 def main(names: list[str]) -> int:

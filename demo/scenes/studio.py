@@ -457,9 +457,13 @@ def replaced(
     mask &= np.isin(labels, np.unique(labels[changed]))
     mask = cv2.dilate(mask.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (17, 17)))
     soft = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 4)
-    rim = np.zeros_like(soft)
-    rim[24:-24, 24:-24] = 1
-    soft *= cv2.GaussianBlur(rim, (0, 0), 6)
+    # fade out at the window's sides, but not where they are the picture's own
+    rim = np.ones_like(soft)
+    sides = (top > 0, bottom < linear.shape[0], left > 0, right < linear.shape[1])
+    for inner, strip in zip(sides, (rim[:24], rim[-24:], rim[:, :24], rim[:, -24:]), strict=True):
+        if inner:
+            strip[:] = 0
+    soft *= cv2.GaussianBlur(rim, (0, 0), 6, borderType=cv2.BORDER_REPLICATE)
     out = linear.copy()
     out[top:bottom, left:right] = first + soft[..., None] * (part - first)
     whole = np.zeros(linear.shape[:2], np.float32)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from collections.abc import Sequence
 from functools import lru_cache
 from types import MappingProxyType
 from typing import Any
@@ -11,6 +12,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from fern_ticket.core import balance, clean, finish, frame
+from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Operation, Parameters
 from fern_ticket.core.ledger.steps import Step, first_problem
@@ -54,6 +56,18 @@ def parameters_of(step: Step) -> Parameters:
     except ValidationError as error:
         raise LedgerError(f"{operation.title}: {first_problem(error)}.") from error
     return checked
+
+
+def before_of(steps: Sequence[Step], step: Step) -> str | None:
+    """The step that a new one on light and colour goes before, so that the order of work does not matter; or None."""
+    operation = operation_of(step)
+    if not isinstance(operation, BalanceOperation) or any(one.id == step.id for one in steps):
+        return None
+    for one in steps:
+        other = operation_of(one)
+        if isinstance(other, BalanceOperation) and other.station is operation.station and other.rank > operation.rank:
+            return one.id
+    return None
 
 
 def describe() -> dict[str, Any]:

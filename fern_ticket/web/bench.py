@@ -29,7 +29,7 @@ from fern_ticket.core.ledger.changes import put
 from fern_ticket.core.ledger.masks import BitmapMask
 from fern_ticket.core.ledger.operation import Station
 from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.operations import operation_of
+from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.slips.live import measure
@@ -87,7 +87,7 @@ class Bench:
         if look.draft is not None:
             if isinstance(look.draft.mask, BitmapMask):
                 raise FernError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
-            steps, _ = put(steps, look.draft)
+            steps, _ = put(steps, look.draft, before_of(steps, look.draft))
         return steps
 
     def picture(self, steps: Sequence[Step]) -> LedgerPicture:

@@ -13,7 +13,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.changes import Change, PutStep, put, remove
 from fern_ticket.core.ledger.masks import BitmapMask
 from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
-from fern_ticket.core.operations import operation_of
+from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.slip import Slip
@@ -129,7 +129,7 @@ def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Chan
         if isinstance(one, PutStep):
             if isinstance(one.step.mask, BitmapMask):
                 raise LedgerError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
-            steps, place = put(steps, one.step, one.before)
+            steps, place = put(steps, one.step, one.before or before_of(steps, one.step))
             steps[place] = settle(source, photo.blob, steps[:place], one.step, shared.cache)
         else:
             steps = remove(steps, one.id)

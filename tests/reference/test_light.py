@@ -116,3 +116,64 @@ def test_haze_of_known_depth_is_found_and_taken_off():
 
 def test_middle_grey_is_eighteen_per_cent():
     assert float(srgb_decode(np.array(0.4613561))) == pytest.approx(0.18, abs=1e-5)
+
+
+CASTS = ((1.25, 1.0, 0.7), (0.75, 1.0, 1.3), (1.1, 1.0, 0.9), (0.95, 1.12, 0.95), (1.08, 0.9, 1.1))
+
+
+def angular_error(found, true):
+    cosine = np.dot(found, true) / np.linalg.norm(found) / np.linalg.norm(true)
+    return np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+
+
+def test_the_proposed_white_is_near_known_casts():
+    """Known casts on scikit-image pictures: the light's own colour within 5 degrees in the median."""
+    from skimage import data
+
+    from fern_ticket.core.inspect.proposals import white_of
+
+    ours, grey = [], []
+    for name in ("astronaut", "coffee", "chelsea", "rocket", "immunohistochemistry", "hubble_deep_field"):
+        linear = srgb_decode(getattr(data, name)() / 255.0).transpose(2, 0, 1)
+        for cast in CASTS:
+            seen = np.minimum(linear * np.array(cast)[:, None, None], 1).astype(np.float32)
+            ours.append(angular_error(white_of(seen), cast))
+            grey.append(angular_error(seen.mean(axis=(1, 2)), cast))
+    assert np.median(ours) < 5
+    assert np.median(ours) < np.median(grey)
+
+
+@pytest.mark.parametrize("degrees", [-7, -3.3, -1.7, -0.4, 0.3, 2.0, 5.5])
+@pytest.mark.parametrize("standing", [False, True])
+def test_the_proposed_angle_levels_rendered_lines(degrees, standing):
+    from fern_ticket.core.inspect.levelling import level_angle
+    from tests import pictures
+
+    lines = pictures.edge(520, 700, degrees)[..., 0].astype(np.float32) / 255
+    if standing:
+        lines = np.rot90(lines).copy()
+    assert level_angle(lines) == pytest.approx(-degrees, abs=0.1)
+
+
+def test_no_angle_is_proposed_where_nothing_is_level():
+    from skimage import data
+
+    from fern_ticket.core.inspect.levelling import level_angle
+
+    for name in ("grass", "gravel", "hubble_deep_field", "chelsea"):
+        grey = getattr(data, name)()
+        grey = grey if grey.ndim == 2 else cv2.cvtColor(grey, cv2.COLOR_RGB2GRAY)
+        assert level_angle(grey.astype(np.float32) / 255) is None
+    assert level_angle(np.random.default_rng(0).random((400, 600)).astype(np.float32)) is None
+
+
+def test_artworks_askew_on_their_sheet_get_their_angle():
+    from fern_ticket.core.inspect.levelling import level_angle
+    from tests.truth import all_truths
+
+    for truth in all_truths():
+        if truth.kind == "artwork":
+            scale = 900 / max(truth.pixels.shape)
+            small = cv2.resize(truth.pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+            grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32) / 255
+            assert level_angle(grey) == pytest.approx(truth.straighten, abs=0.1)

@@ -69,4 +69,5 @@ OPERATION = BalanceOperation(
     summary="Makes greys by a chosen response to colour, with a trim for single families.",
     parameters=BlackWhite,
     stage=stage,
+    rank=80,
 )

@@ -37,4 +37,5 @@ OPERATION = BalanceOperation(
     summary="Steepens or flattens the middle tones; black, middle grey and white stay.",
     parameters=Contrast,
     stage=stage,
+    rank=60,
 )

@@ -69,4 +69,5 @@ OPERATION = BalanceOperation(
     summary="Leads the tones through a few points, smoothly and without turning back.",
     parameters=Curve,
     stage=stage,
+    rank=64,
 )

@@ -26,4 +26,5 @@ OPERATION = BalanceOperation(
     summary="Moves the lightest and the darkest tone, in per cent of the encoded range.",
     parameters=EndPoints,
     stage=stage,
+    rank=62,
 )

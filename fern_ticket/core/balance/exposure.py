@@ -23,4 +23,5 @@ OPERATION = BalanceOperation(
     summary="Multiplies the light by a power of two.",
     parameters=Exposure,
     stage=stage,
+    rank=20,
 )

@@ -45,4 +45,5 @@ OPERATION = BalanceOperation(
     summary="Raises weak colours and spares those that are strong already.",
     parameters=GentleSaturation,
     stage=stage,
+    rank=72,
 )

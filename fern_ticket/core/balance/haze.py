@@ -73,4 +73,5 @@ OPERATION = BalanceOperation(
     summary="Estimates the veil of lit air and takes a share of it off.",
     parameters=Haze,
     stage=stage,
+    rank=30,
 )

@@ -58,4 +58,5 @@ OPERATION = BalanceOperation(
     summary="Darkens or lightens bright and dark regions and keeps the texture in them.",
     parameters=HighlightsShadows,
     stage=stage,
+    rank=40,
 )

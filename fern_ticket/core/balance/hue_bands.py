@@ -92,4 +92,5 @@ OPERATION = BalanceOperation(
     summary="Turns, saturates or lightens single families of colour; greys stay.",
     parameters=HueBands,
     stage=stage,
+    rank=74,
 )

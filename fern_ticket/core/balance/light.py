@@ -130,9 +130,18 @@ Stage = Mixing | Toning | Working
 
 @dataclass(frozen=True)
 class BalanceOperation(Operation[P]):
-    """`stage(params, surroundings)` gives the stage, or None where the parameters change nothing."""
+    """A step on light and colour.
+
+    Attributes
+    ----------
+    stage
+        `(params, surroundings)` to the stage, or None where the parameters change nothing.
+    rank
+        Where a new step goes among those of its station, lower first, whatever order a person works in.
+    """
 
     stage: Callable[[Any, Surroundings], Stage | None] = lambda *_: None
+    rank: int = 50
     in_station: Station = Station.BALANCE
 
     @property

@@ -46,4 +46,5 @@ OPERATION = BalanceOperation(
     summary="Strengthens or softens texture of middle size; the tones of whole regions stay.",
     parameters=LocalContrast,
     stage=stage,
+    rank=50,
 )

@@ -70,4 +70,5 @@ OPERATION = BalanceOperation(
     summary="Lays the picture over itself by a blend mode: multiply makes line art dense, plus makes its paper bright.",
     parameters=OverlaySelf,
     stage=stage,
+    rank=66,
 )

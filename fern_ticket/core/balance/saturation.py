@@ -27,4 +27,5 @@ OPERATION = BalanceOperation(
     summary="Moves every colour away from its grey or toward it, in points.",
     parameters=Saturation,
     stage=stage,
+    rank=70,
 )

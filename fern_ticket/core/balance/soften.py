@@ -71,4 +71,5 @@ OPERATION = BalanceOperation(
     summary="Takes a windowed percentile against scan grain and mixes some of the sharp picture back.",
     parameters=Soften,
     stage=stage,
+    rank=90,
 )

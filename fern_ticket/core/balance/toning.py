@@ -79,4 +79,5 @@ OPERATION = BalanceOperation(
     summary="Lays a hue into shadows and another into highlights.",
     parameters=Toned,
     stage=stage,
+    rank=85,
 )

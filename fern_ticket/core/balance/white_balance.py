@@ -95,4 +95,5 @@ OPERATION = BalanceOperation(
     summary="Adapts the light in the photo, by temperature and tint or by places that should be neutral, to daylight.",
     parameters=WhiteBalance,
     stage=stage,
+    rank=10,
 )
