@@ -298,6 +298,7 @@ if __name__ == "__main__":
             build=build,
             depth=4,
             clean_boxes=((0, 0, 4320, 1200), (2150, 1700, 2950, 2700)),
+            shadows=420,
             exposure=1.0,
             gains=(0.95, 1.0, 1.04),
             falloff=0.20,

@@ -265,6 +265,7 @@ if __name__ == "__main__":
             build=build,
             depth=6,
             clean_boxes=((0, 1560, 4096, 2048), (2300, 760, 2900, 1240)),
+            shadows=260,
             exposure=1.0,
             gains=(0.96, 1.0, 1.05),
             falloff=0.0,

@@ -192,7 +192,8 @@ if __name__ == "__main__":
         studio.Shot(
             build=build,
             depth=5,
-            clean_boxes=((2400, 1400, 4100, 2760),),
+            clean_boxes=((2400, 1400, 4100, 2880),),
+            shadows=220,
             exposure=1.12,
             gains=(1.07, 1.0, 0.87),
             falloff=0.22,

@@ -441,17 +441,17 @@ def _guides(loaded: Any, sensor: Any) -> np.ndarray:
 
 
 def replaced(
-    linear: np.ndarray, part: np.ndarray, changed: np.ndarray, box: tuple[int, int, int, int]
+    linear: np.ndarray, part: np.ndarray, changed: np.ndarray, box: tuple[int, int, int, int], shadows: int = 90
 ) -> tuple[np.ndarray, np.ndarray]:
     """The first picture of a pair with the second's pixels where things or their shadows differ, and that mask, 0-1.
 
-    `changed` says where things differ; shadows are broad differences of light near them. What differs by noise alone
+    `changed` says where things differ; shadows are broad differences of light, at most `shadows` pixels from them. What differs by noise alone
     stays as it is in the first.
     """
     left, top, right, bottom = box
     first = linear[top:bottom, left:right]
     light = [np.log(cv2.GaussianBlur(p, (0, 0), 7).mean(axis=-1) + 0.02) for p in (first, part)]
-    near = cv2.dilate(changed.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (181, 181)))
+    near = cv2.dilate(changed.astype(np.uint8), np.ones((2 * shadows + 1, 2 * shadows + 1), np.uint8))
     mask = ((np.abs(light[0] - light[1]) > 0.05) & (near > 0)) | changed
     _, labels = cv2.connectedComponents(mask.astype(np.uint8))
     mask &= np.isin(labels, np.unique(labels[changed]))
@@ -661,6 +661,8 @@ class Shot:
         Width and height that are rendered, and how many times the finished picture is as large.
     xmp, quality
         Of the finished JPEG.
+    shadows
+        How far a thing's shadow reaches in the picture, pixels.
     darker
         Stops of a second frame of the same moment, saved as NAME.dark.jpg.
     sixteen
@@ -682,6 +684,7 @@ class Shot:
     xmp: bytes | None = None
     quality: int = 92
     darker: float | None = None
+    shadows: int = 90
     sixteen: bool = False
 
 
@@ -726,7 +729,7 @@ def make(shot: Shot) -> None:
         part = render_part(*scenes[1], size, box, options.samples, shot.depth)
         with_things, without = (things_of(*scene, size, box) for scene in scenes)
         changed = np.abs(with_things - without).max(axis=-1) > 0.02
-        clean, differs = replaced(clean, part, changed, box)
+        clean, differs = replaced(clean, part, changed, box, round(shot.shadows * options.scale))
         mask = np.maximum(mask, differs)
     if spoil_mask is not None:
         mask = np.maximum(mask, spoil_mask)

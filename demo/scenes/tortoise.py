@@ -284,6 +284,7 @@ if __name__ == "__main__":
             build=build,
             depth=5,
             clean_boxes=((2800, 800, 4320, 2400),),
+            shadows=900,
             exposure=0.95,
             gains=(1.05, 1.0, 0.90),
             falloff=0.24,

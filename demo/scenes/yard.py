@@ -66,7 +66,7 @@ def house(s: Scene) -> None:
     """The back of a cottage over the far wall: limewash, a slate roof, a door and two windows."""
     wash = mix((0.70, 0.685, 0.64), (0.58, 0.56, 0.51), 0.4 + 0.28 * noise((900, 1600), (8, 14), 6, 81))
     rough = noise((900, 1600), (90, 160), 3, 82)
-    lime = surface(bitmap(wash, (1 / 6.0, 1 / 3.4)), 0.95, 0.1, (bitmap(rough, (1 / 6.0, 1 / 3.4)), 0.008))
+    lime = surface(bitmap(wash, (1 / 6.0, 1 / 3.4)), 0.95, 0.1, (bitmap(rough, (1 / 6.0, 1 / 3.4)), 0.002))
     y = HALF_Y - 0.10
     s.box((-0.6, y + 1.6, 1.75), (5.4, 3.2, 3.5), lime, 0.004, uv_world=True)
     slate, step = masonry.laid(
@@ -188,7 +188,7 @@ def beyond(s: Scene) -> None:
         (750 + reach * np.cos(heading)[None]).astype(np.float32) % 1500,
         cv2.INTER_LINEAR,
     )
-    cloud = np.clip(cloud - 0.75, 0, 1) * np.clip(up * 7 - 0.4, 0, 1)
+    cloud = np.clip(cloud - 0.75, 0, 1) * np.clip(up * 7 - 0.4, 0, 1) * np.clip(2.6 - 3.4 * up, 0, 1)
     sky = mix(sky, (1.3, 1.3, 1.3), 0.75 * cloud)
     sky[rows // 2 :] = (0.12, 0.13, 0.10)
     turn = mi.ScalarTransform4f().rotate([1, 0, 0], 90)
@@ -219,7 +219,7 @@ if __name__ == "__main__":
         studio.Shot(
             build=build,
             depth=4,
-            clean_boxes=((0, 1120, 3072, 1536),),
+            clean_boxes=((0, 960, 3072, 1536),),
             exposure=0.74,
             gains=(1.03, 1.0, 0.95),
             falloff=0.0,
@@ -235,5 +235,6 @@ if __name__ == "__main__":
             enlarge=2,
             xmp=around.photo_sphere(6144, 3072, 31),
             quality=90,
+            shadows=420,
         )
     )

@@ -7,9 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
-from fern_ticket.core.balance.white_balance import WhiteBalance, measured
+from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.clean.repair import CleanOperation, needed_mask
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
 from fern_ticket.core.inspect.measures import area_mean
@@ -18,7 +16,6 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.light import Light
 from fern_ticket.core.render.picture import LedgerPicture
 
 
@@ -49,12 +46,9 @@ def settle(source: Source, name: str, before: Sequence[Step], step: Step, cache:
             if earlier.active and isinstance(earlier_operation, FrameOperation):
                 state = earlier_operation.apply(state, parameters_of(earlier), earlier.strength)
         decided = operation.settle(state, params)
-    elif isinstance(params, WhiteBalance) and params.neutrals and params.temperature is None:
+    elif isinstance(operation, BalanceOperation) and operation.settle is not None:
         picture = LedgerPicture(source, name, before, cache)
-        bare = Light(picture.repaired.space, [])
-        means = np.stack([area_mean(picture, mark, bare) for mark in params.neutrals])
-        temperature, tint = measured(means)
-        decided = params.model_copy(update={"temperature": temperature, "tint": tint})
+        decided = operation.settle(params, lambda mark: area_mean(picture, mark, picture.light))
     if decided is None:
         return step
     return step.model_copy(update={"params": decided.model_dump(mode="json", exclude_none=True)})

@@ -52,6 +52,12 @@ class Ticket(BaseModel):
     due_at: datetime
 
 
+class Recipe(BaseModel):
+    id: UUID
+    name: str
+    steps: list[dict[str, Any]]
+
+
 class Photo(BaseModel):
     id: UUID
     ticket: UUID

@@ -23,7 +23,7 @@ from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import opened
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.web import bench, hand_overs, ledgers, sessions, tickets
+from fern_ticket.web import bench, hand_overs, ledgers, recipes, sessions, tickets, walkovers
 from fern_ticket.web.guard import Guard
 from fern_ticket.web.problems import install_problems
 from fern_ticket.web.state import Shared, SignedIn
@@ -60,7 +60,7 @@ def create_app(settings: Settings) -> FastAPI:
     )
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
-    for part in (sessions, tickets, ledgers, hand_overs, bench):
+    for part in (sessions, tickets, ledgers, recipes, walkovers, hand_overs, bench):
         app.include_router(part.router)
     app.include_router(desk_router(settings.desk_inbox, settings.desk_token))
     _serve_documents(app)

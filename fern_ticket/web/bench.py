@@ -1,6 +1,7 @@
 """The bench socket: the page says what it looks at, the server answers with frames and with the slip.
 
-From the page, JSON: `{"type": "look", "serial", "revision", "view", "draft"?, "original"?, "fine", "surround"?}`. The
+From the page, JSON: `{"type": "look", "serial", "revision", "view", "draft"?, "original"?, "beside"?, "lamp"?, "fine",
+"surround"?}`. The
 newest look wins: one that arrives while a frame is being made replaces any that waits. `draft` is a step that is being
 dragged and not saved yet.
 
@@ -16,7 +17,7 @@ import logging
 import struct
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Generic, Literal, TypeVar
 from uuid import UUID
 
@@ -25,6 +26,9 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, ValidationError
 
 from fern_ticket.core.errors import FernError
+from fern_ticket.core.frame.prints import prints_of
+from fern_ticket.core.inspect.lamps import Lamp, lit
+from fern_ticket.core.inspect.measures import histogram, sampled
 from fern_ticket.core.ledger.changes import put
 from fern_ticket.core.ledger.masks import BitmapMask
 from fern_ticket.core.ledger.operation import Station
@@ -62,6 +66,8 @@ class Look(BaseModel):
     view: ViewAsked
     draft: Step | None = None
     original: bool = False
+    beside: bool = Field(default=False, description="Send the original first, as a frame of its own.")
+    lamp: Lamp | None = None
     fine: bool = True
     surround: int = Field(default=0x77, ge=0, le=255)
 
@@ -93,14 +99,16 @@ class Bench:
     def picture(self, steps: Sequence[Step]) -> LedgerPicture:
         return LedgerPicture(self.source, self.blob, steps, self.shared.cache)
 
-    def frame(self, steps: Sequence[Step], look: Look) -> bytes:
+    def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> bytes:
         started = time.perf_counter()
-        if look.original:
+        if original:
             steps = [step for step in steps if operation_of(step).station is Station.FRAME]
         picture = self.picture(steps)
         asked = look.view
         view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
         pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
+        if look.lamp is not None and not original:
+            pixels = lit(look.lamp, pixels)
         rendered = time.perf_counter()
         jpeg = simplejpeg.encode_jpeg(
             pixels,
@@ -108,7 +116,7 @@ class Bench:
             "RGB",
             colorsubsampling="444" if look.fine else "420",
         )
-        head = self._head(picture, look)
+        head = self._head(picture, look) | {"original": original}
         head["milliseconds"] = {
             "render": round(1000 * (rendered - started), 1),
             "encode": round(1000 * (time.perf_counter() - rendered), 1),
@@ -125,7 +133,7 @@ class Bench:
             "revision": look.revision,
             "draft": look.draft is not None,
             "fine": look.fine,
-            "original": look.original,
+            "beside": look.beside,
             "view": look.view.model_dump(),
             "size": list(frame.size),
             "crop": [box.left, box.top, box.width, box.height],
@@ -134,17 +142,20 @@ class Bench:
             "angle": state.angle,
             "to_source": frame.to_source[:2].ravel().tolist(),
             "level_to_source": state.level_to_source[:2].ravel().tolist(),
+            "prints": [asdict(size) for size in prints_of(*frame.crop_size)],
         }
 
     def slip_message(self, steps: Sequence[Step]) -> str:
         picture = self.picture(steps)
-        measures = measure(picture, self.slip)
+        planes, step = sampled(picture)
+        measures = measure(picture, self.slip, planes, step)
         marks = [
             {"x": mark.x, "y": mark.y, "size": mark.size, "cast": round(value, 2)}
             for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
         ]
         verdicts = [verdict.model_dump() for verdict in self.slip.verdicts(measures)]
-        return json.dumps({"type": "slip", "verdicts": verdicts, "neutrals": marks})
+        tones = histogram(planes)
+        return json.dumps({"type": "slip", "verdicts": verdicts, "neutrals": marks, "histogram": tones})
 
 
 @router.websocket("/api/photos/{photo}/socket")
@@ -198,7 +209,9 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
         look = await newest.get()
         try:
             steps = await bench.steps_of(look)
-            await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look))
+            if look.beside:
+                await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look, original=True))
+            await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look, original=look.original))
             if not look.original:
                 measuring.put(steps)
         except FernError as error:

@@ -10,17 +10,21 @@ from psycopg.types.json import Jsonb
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.changes import Change, PutStep, put, remove
+from fern_ticket.core.inspect.proposals import propose
+from fern_ticket.core.ledger.changes import Change, MoveStep, PutStep, move, put, remove
 from fern_ticket.core.ledger.masks import BitmapMask
+from fern_ticket.core.ledger.operation import Station
 from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
 from fern_ticket.core.operations import before_of, operation_of
+from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.store.records import Ledger, Photo, Ticket, User
+from fern_ticket.store.records import Ledger, Photo, Ticket
 from fern_ticket.web.problems import Stale
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 from fern_ticket.web.tickets import photo_row
+from fern_ticket.web.walkovers import WalkoverView, walkover_of
 
 router = APIRouter(prefix="/api", tags=["ledgers"])
 
@@ -57,6 +61,8 @@ class BenchPage(BaseModel):
     photo: Photo
     ticket: Ticket
     slip_name: str
+    long_side: int | None
+    walkover: WalkoverView
     siblings: list[Photo]
     ledger: LedgerView
 
@@ -68,10 +74,13 @@ async def bench_page(photo: UUID, shared: SharedState, _: SignedIn) -> BenchPage
     if ticket is None or row.state != "ready":
         raise HTTPException(409, row.problem or "The photo is still being prepared; it opens in a moment.")
     siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    slip = Slip.model_validate(ticket.slip)
     return BenchPage(
         photo=row,
         ticket=ticket,
-        slip_name=Slip.model_validate(ticket.slip).name,
+        slip_name=slip.name,
+        long_side=slip.long_side,
+        walkover=await walkover_of(shared, row),
         siblings=[s for s in siblings if s.state == "ready"],
         ledger=ledger_view(await head_of(shared, photo)),
     )
@@ -82,6 +91,18 @@ async def ledger(photo: UUID, shared: SharedState, _: SignedIn) -> LedgerView:
     return ledger_view(await head_of(shared, photo))
 
 
+@router.get("/photos/{photo}/proposals")
+async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, dict[str, float]]:
+    """Operation to parameters that the program would choose, for whoever wants to take a part of them."""
+    row, head = await photo_row(shared, photo), await head_of(shared, photo)
+    steps = [step for step in read_steps(head.steps) if operation_of(step).station is Station.CLEAN]
+
+    def work() -> dict[str, dict[str, float]]:
+        return propose(LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache))
+
+    return await asyncio.to_thread(work)
+
+
 @router.post("/photos/{photo}/changes")
 async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedIn) -> LedgerView:
     """Put steps in or take them out, as one revision."""
@@ -89,7 +110,7 @@ async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedI
     if head.revision != asked.expected:
         raise Stale
     steps = await asyncio.to_thread(_changed, shared, row, read_steps(head.steps), asked.changes)
-    return await _save(shared, row, asked, steps, user)
+    return ledger_view(await save(shared, row, asked.expected, asked.summary, steps, user.id))
 
 
 @router.post("/photos/{photo}/undo")
@@ -131,24 +152,28 @@ def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Chan
                 raise LedgerError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
             steps, place = put(steps, one.step, one.before or before_of(steps, one.step))
             steps[place] = settle(source, photo.blob, steps[:place], one.step, shared.cache)
+        elif isinstance(one, MoveStep):
+            steps = move(steps, one.id, one.before)
         else:
             steps = remove(steps, one.id)
     make_plan(steps, source.size)
     return steps
 
 
-async def _save(shared: Shared, photo: Photo, asked: Changes, steps: list[Step], user: User) -> LedgerView:
+async def save(shared: Shared, photo: Photo, expected: int, summary: str, steps: list[Step], user: UUID) -> Ledger:
+    """Write a revision after the one that was expected to be newest.
+
+    Raises
+    ------
+    Stale
+        Somebody else was quicker.
+    """
     saved = await shared.database.value(
-        "add_revision",
-        photo=photo.id,
-        expected=asked.expected,
-        summary=asked.summary,
-        steps=Jsonb(steps_json(steps)),
-        user=user.id,
+        "add_revision", photo=photo.id, expected=expected, summary=summary, steps=Jsonb(steps_json(steps)), user=user
     )
     if saved is None:
         raise Stale
-    return ledger_view(await head_of(shared, photo.id))
+    return await head_of(shared, photo.id)
 
 
 async def _move(shared: Shared, photo: UUID, query: str, expected: int) -> LedgerView:

@@ -7,65 +7,22 @@ import json
 import re
 import subprocess
 
-import numpy as np
 import pytest
 from PIL import Image, ImageCms
 from playwright.sync_api import Page, expect
 
-
-def sign_in(page: Page) -> None:
-    page.goto("/")
-    page.get_by_role("button", name="Fill in").click()
-    page.get_by_role("button", name="Sign in", exact=True).click()
-    expect(page.get_by_text("FT-0201")).to_be_visible()
-
-
-def open_photo(page: Page, title: str) -> None:
-    page.get_by_text("FT-0201").click()
-    page.locator("a.photo", has_text=title).click()
-    settled(page)
-    expect(page.get_by_role("region", name="Slip").locator(".line")).to_have_count(6)
-
-
-def stage(page: Page):
-    return page.locator("main.stage")
-
-
-def settled(page: Page) -> None:
-    """Everything saved, and a fine frame of it shown."""
-    expect(stage(page)).to_have_attribute("data-settled", "true")
-
-
-def line(page: Page, requirement: str):
-    return page.locator(f"[data-line={requirement}]")
-
-
-def drag(page: Page, start, end, steps=6) -> None:
-    page.mouse.move(*start)
-    page.mouse.down()
-    page.mouse.move(*end, steps=steps)
-    page.mouse.up()
-
-
-def station(page: Page, name: str) -> None:
-    page.get_by_role("tab", name=re.compile(name)).click()
-    settled(page)
-
-
-def stubs(page: Page):
-    return page.locator("li.stub .name")
-
-
-def at(page: Page, x: float, y: float) -> tuple[float, float]:
-    """A point of the stage given as shares of its width and height."""
-    box = stage(page).bounding_box()
-    return box["x"] + x * box["width"], box["y"] + y * box["height"]
-
-
-def middle_of_picture(page: Page) -> np.ndarray:
-    box = stage(page).bounding_box()
-    clip = {"x": box["x"] + 300, "y": box["y"] + 150, "width": 300, "height": 250}
-    return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
+from tests.browser.gestures import (
+    at,
+    drag,
+    line,
+    middle_of_picture,
+    open_photo,
+    settled,
+    sign_in,
+    stage,
+    station,
+    stubs,
+)
 
 
 @pytest.mark.usefixtures("tidy")
@@ -77,7 +34,7 @@ def test_from_sign_in_to_an_accepted_file(page: Page, application, tmp_path):
 
     # level by a line drawn along the window's sill, then crop by a handle
     station(page, "Frame")
-    page.get_by_role("button", name="Level by a line").click()
+    page.get_by_role("button", name="Line", exact=True).click()
     drag(page, at(page, 0.30, 0.700), at(page, 0.70, 0.724))
     expect(stubs(page)).to_have_text(["Straighten"])
     settled(page)
@@ -96,7 +53,7 @@ def test_from_sign_in_to_an_accepted_file(page: Page, application, tmp_path):
 
     # neutral and exposure
     station(page, "Balance")
-    page.get_by_role("button", name="Pick neutral").click()
+    page.get_by_role("button", name=re.compile("^Neutral")).click()
     page.mouse.click(*at(page, 0.30, 0.30))
     expect(line(page, "cast").locator(".value")).to_have_text(re.compile(r"ΔE 0\.\d"))
     page.keyboard.press("Escape")
@@ -126,9 +83,9 @@ def test_from_sign_in_to_an_accepted_file(page: Page, application, tmp_path):
 
     # the original at a held key
     page.keyboard.down("o")
-    expect(page.get_by_text("original", exact=True)).to_be_visible()
+    expect(stage(page).get_by_text("original", exact=True)).to_be_visible()
     page.keyboard.up("o")
-    expect(page.get_by_text("original", exact=True)).to_be_hidden()
+    expect(stage(page).get_by_text("original", exact=True)).to_be_hidden()
 
     # reload: nothing is lost, and undo goes back past it
     page.reload()
@@ -174,18 +131,6 @@ def measure(file) -> None:
     assert "Error" not in told
 
 
-@pytest.fixture
-def tidy(application):
-    yield
-    with application.client() as client:
-        for photo in client.get("/api/tickets/FT-0201").json()["photos"]:
-            ledger = client.get(f"/api/photos/{photo['id']}/ledger").json()
-            changes = [{"kind": "remove", "id": s["step"]["id"]} for s in ledger["steps"]]
-            if changes:
-                body = {"expected": ledger["revision"], "summary": "tidy", "changes": changes}
-                client.post(f"/api/photos/{photo['id']}/changes", json=body).raise_for_status()
-
-
 @pytest.mark.usefixtures("tidy")
 def test_turning_takes_the_crop_along_and_back(page: Page):
     sign_in(page)
@@ -198,9 +143,9 @@ def test_turning_takes_the_crop_along_and_back(page: Page):
     page.get_by_role("button", name="Quarter turn right").click()
     expect(label).to_have_text("2880 × 2304 px")
     expect(stubs(page)).to_have_text(["Turn", "Crop 5:4"])
-    page.get_by_role("button", name="Mirror").click()
+    page.get_by_role("button", name="Mirror ↔").click()
     settled(page)
-    page.get_by_role("button", name="Mirror").click()
+    page.get_by_role("button", name="Mirror ↔").click()
     settled(page)
     page.get_by_role("button", name="Quarter turn left").click()
     expect(label).to_have_text("2304 × 2880 px")

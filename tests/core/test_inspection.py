@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from fern_ticket.core.balance.white_balance import NeutralMark
+from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.clean.sources import propose_source, search_box
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.files import inspect_file
@@ -91,17 +91,17 @@ def test_what_was_changed_is_measured(tmp_path):
 def test_an_area_is_averaged_in_light_not_in_code_values():
     pixels = np.zeros((40, 40, 3), np.uint8)
     pixels[:, ::2] = 200
-    mean = area_mean(picture(pixels), NeutralMark(x=20, y=20, size=20), BARE)
+    mean = area_mean(picture(pixels), Mark(x=20, y=20, size=20), BARE)
     assert mean == pytest.approx(float(srgb_decode(np.array(200 / 255))) / 2, rel=1e-4)
 
 
 def test_a_mark_at_the_border_is_cut_and_one_outside_refused():
     pixels = np.full((40, 40, 3), 90, np.uint8)
-    assert area_mean(picture(pixels), NeutralMark(x=0, y=0, size=20), BARE) == pytest.approx(
+    assert area_mean(picture(pixels), Mark(x=0, y=0, size=20), BARE) == pytest.approx(
         float(srgb_decode(np.array(90 / 255))), rel=1e-4
     )
     with pytest.raises(LedgerError, match="outside"):
-        area_mean(picture(pixels), NeutralMark(x=90, y=0, size=20), BARE)
+        area_mean(picture(pixels), Mark(x=90, y=0, size=20), BARE)
 
 
 def test_several_neutrals_are_balanced_together_and_each_measured():

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from fern_ticket.core.errors import LedgerError, SlipError
-from fern_ticket.core.inspect.measures import clipped_share, densest
+from fern_ticket.core.inspect.measures import clipped_share, densest, sampled
 from fern_ticket.core.ledger.changes import put, remove
 from fern_ticket.core.ledger.masks import BitmapMask
 from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
@@ -179,7 +179,7 @@ def test_clipped_whites_are_counted_where_they_are():
     pixels = np.full((600, 800, 3), 128, np.uint8)
     pixels[60:120, 700:760] = 255
     picture = LedgerPicture(pictures.source(pixels), "t", [], ByteCache(1 << 22))
-    found = clipped_share(picture)
+    found = clipped_share(*sampled(picture))
     assert found.share == pytest.approx(3600 / 480000)
     assert found.where is not None
     assert found.where.meets(Box(700, 60, 760, 120))
@@ -189,7 +189,7 @@ def test_clipped_whites_are_counted_where_they_are():
         read_steps([{"op": "exposure", "params": {"ev": 3}}]),
         ByteCache(1 << 22),
     )
-    assert clipped_share(lighter).share == 1
+    assert clipped_share(*sampled(lighter)).share == 1
     assert densest(np.zeros((5, 5), bool), 1) is None
 
 
@@ -199,7 +199,7 @@ def test_a_slip_measures_the_picture_as_its_ledger_makes_it():
     mark = {"x": 100, "y": 100, "size": 20}
     steps = read_steps([{"op": "white_balance", "params": {"neutrals": [mark]}}])
     picture = LedgerPicture(pictures.source(pixels), "t", delivery_steps(steps, slip), ByteCache(1 << 22))
-    found = measure(picture, slip)
+    found = measure(picture, slip, *sampled(picture))
     assert (found.width, found.height, found.crop_long_side) == (200, 160, 500)
     assert found.casts is not None
     assert found.casts[0] > 3

@@ -8,13 +8,26 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.hues import hue_of
+from fern_ticket.core.balance.light import BalanceOperation, MeanAt, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.marks import Mark
+from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.profiles import srgb_encode
+
+#: Encoded chroma below which a place counts as grey (common practice, no source).
+_GREY = 0.02
 
 
 class Band(Parameters):
-    hue: float = Field(ge=0, le=360, description="Middle of the family, degrees; red 0, green 120, blue 240.")
+    hue: float | None = Field(
+        default=None,
+        ge=0,
+        le=360,
+        description="Middle of the family, degrees; red 0, green 120, blue 240. Left out, it is measured at the mark.",
+    )
+    mark: Mark | None = Field(default=None, description="Where the colour was picked.")
     width: float = Field(default=60, ge=5, le=180, description="Degrees at which it has faded out.")
     turn: float = Field(default=0, ge=-60, le=60, description="Degrees toward the next hues.")
     saturation: float = Field(default=0, ge=-100, le=100, description="Per cent.")
@@ -29,8 +42,21 @@ def stage(params: HueBands, _: Surroundings) -> Working | None:
     active = [band for band in params.bands if band.turn or band.saturation or band.lightness]
     if not active:
         return None
-    table = [[b.hue / 60, 60 / b.width, b.turn / 60, b.saturation / 100, b.lightness / 100] for b in active]
+    table = [[(b.hue or 0) / 60, 60 / b.width, b.turn / 60, b.saturation / 100, b.lightness / 100] for b in active]
     return Working(partial(_work, bands=np.array(table, np.float32)), encoded=True)
+
+
+def settle(params: HueBands, mean_at: MeanAt) -> HueBands:
+    return params.model_copy(update={"bands": [_settled(band, mean_at) for band in params.bands]})
+
+
+def _settled(band: Band, mean_at: MeanAt) -> Band:
+    if band.hue is not None or band.mark is None:
+        return band
+    encoded = srgb_encode(np.maximum(mean_at(band.mark), 0))
+    if encoded.max() - encoded.min() < _GREY:
+        raise LedgerError("That place is grey: it has no hue to take up.", "Pick a place that has a colour.")
+    return band.model_copy(update={"hue": round(hue_of(encoded), 1)})
 
 
 def _work(planes: Planes, _: Place, *, bands: NDArray[np.float32]) -> None:
@@ -93,4 +119,6 @@ OPERATION = BalanceOperation(
     parameters=HueBands,
     stage=stage,
     rank=74,
+    elsewhere=lambda params: HueBands(bands=[b.model_copy(update={"mark": None}) for b in params.bands]),
+    settle=settle,
 )

@@ -19,6 +19,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.ledger.operation import Operation, P, Station
 from fern_ticket.core.pictures.profiles import Matrix
 
@@ -128,6 +129,9 @@ class Working:
 Stage = Mixing | Toning | Working
 
 
+MeanAt = Callable[[Mark], NDArray[np.float64]]
+
+
 @dataclass(frozen=True)
 class BalanceOperation(Operation[P]):
     """A step on light and colour.
@@ -138,10 +142,14 @@ class BalanceOperation(Operation[P]):
         `(params, surroundings)` to the stage, or None where the parameters change nothing.
     rank
         Where a new step goes among those of its station, lower first, whatever order a person works in.
+    settle
+        `(params, mean_at)` to parameters with nothing left open; `mean_at` gives the mean linear sRGB at a mark, after
+        the steps before this one. None where nothing is ever open.
     """
 
     stage: Callable[[Any, Surroundings], Stage | None] = lambda *_: None
     rank: int = 50
+    settle: Callable[[Any, MeanAt], Any] | None = None
     in_station: Station = Station.BALANCE
 
     @property

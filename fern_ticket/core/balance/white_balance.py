@@ -17,19 +17,14 @@ from fern_ticket.core.balance.illuminant import (
     white_xy,
     xy_to_xyz,
 )
-from fern_ticket.core.balance.light import BalanceOperation, Mixing, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, MeanAt, Mixing, Surroundings
+from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, Matrix, adaptation
 
 #: Where the rulers stand when nothing is changed, rounded as a person sees it.
 NEUTRAL_KELVIN = round(REFERENCE_KELVIN)
-
-
-class NeutralMark(Parameters):
-    x: float = Field(ge=-1e6, le=1e6, description="Centre, source pixels.")
-    y: float = Field(ge=-1e6, le=1e6, description="Centre, source pixels.")
-    size: float = Field(default=24, ge=1, le=500, description="Side of the square that is averaged, source pixels.")
 
 
 class WhiteBalance(Parameters):
@@ -46,7 +41,7 @@ class WhiteBalance(Parameters):
         le=150,
         description="Thousandths of Duv; how green the light in the photo was, so the picture gets more magenta.",
     )
-    neutrals: list[NeutralMark] = Field(
+    neutrals: list[Mark] = Field(
         default_factory=list, max_length=16, description="Places that should be neutral; they stay pinned."
     )
 
@@ -65,6 +60,13 @@ def matrix(params: WhiteBalance) -> Matrix:
 def stage(params: WhiteBalance, _: Surroundings) -> Mixing | None:
     own = matrix(params)
     return None if np.array_equal(own, np.eye(3)) else Mixing(own)
+
+
+def settle(params: WhiteBalance, mean_at: MeanAt) -> WhiteBalance:
+    if not params.neutrals or params.temperature is not None:
+        return params
+    temperature, tint = measured(np.stack([mean_at(mark) for mark in params.neutrals]))
+    return params.model_copy(update={"temperature": temperature, "tint": tint})
 
 
 def measured(neutrals: NDArray[np.float64]) -> tuple[float, float]:
@@ -96,4 +98,6 @@ OPERATION = BalanceOperation(
     parameters=WhiteBalance,
     stage=stage,
     rank=10,
+    elsewhere=lambda params: params.model_copy(update={"neutrals": []}),
+    settle=settle,
 )

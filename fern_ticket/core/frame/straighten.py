@@ -74,5 +74,6 @@ OPERATION = FrameOperation(
     summary="Turns the picture by a small angle and keeps the largest rectangle without blank corners.",
     parameters=Straighten,
     apply=apply,
+    elsewhere=lambda params: Straighten(angle=params.angle),
     settle=settle,
 )

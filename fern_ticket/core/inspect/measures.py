@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import Planes
-from fern_ticket.core.balance.white_balance import NeutralMark
+from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import translation
 from fern_ticket.core.inspect.colour_difference import cast
@@ -33,18 +33,20 @@ class Share:
     where: Box | None
 
 
-def clipped_share(picture: LedgerPicture) -> Share:
+def clipped_share(planes: Planes, step: float) -> Share:
     """Share of the result whose red, green or blue can only be 255: whites without texture.
 
-    Counted on single full-size pixels, up to 600 000 of them in a regular grid, so that averaging hides none.
+    Parameters
+    ----------
+    planes, step
+        As `sampled` gives them: single full-size pixels, so that averaging hides none.
     """
-    planes, step = sampled(picture)
     clipped = np.asarray((planes >= CLIPPED).any(axis=0))
     return Share(float(clipped.mean()), densest(clipped, step))
 
 
 def sampled(picture: LedgerPicture) -> tuple[Planes, float]:
-    """Linear sRGB of the result's own pixels in a regular grid, and how many result pixels apart they are."""
+    """Linear sRGB of up to 600 000 of the result's own pixels in a regular grid, and how many pixels apart they are."""
     width, height = picture.plan.frame.size
     step = max(1.0, math.sqrt(width * height / _SAMPLES))
     window, where = picture.samples((max(1, round(width / step)), max(1, round(height / step))))
@@ -71,7 +73,7 @@ def densest(mask: NDArray[np.bool_], step: float) -> Box | None:
     return Box(left, top, left + round(side * step), top + round(side * step))
 
 
-def area_mean(picture: LedgerPicture, mark: NeutralMark, light: Light) -> NDArray[np.float64]:
+def area_mean(picture: LedgerPicture, mark: Mark, light: Light) -> NDArray[np.float64]:
     """Mean linear sRGB of a mark's square after `light`; the square is cut to the picture.
 
     Raises

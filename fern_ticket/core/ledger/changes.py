@@ -28,7 +28,17 @@ class RemoveStep(BaseModel):
     id: str = Field(max_length=64)
 
 
-Change = Annotated[PutStep | RemoveStep, Field(discriminator="kind")]
+class MoveStep(BaseModel):
+    """Take a step from where it stands to just before another of its station, or to the station's end."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Literal["move"] = "move"
+    id: str = Field(max_length=64)
+    before: str | None = Field(default=None, max_length=64)
+
+
+Change = Annotated[PutStep | RemoveStep | MoveStep, Field(discriminator="kind")]
 
 
 def put(steps: Sequence[Step], step: Step, before: str | None = None) -> tuple[list[Step], int]:
@@ -43,6 +53,14 @@ def put(steps: Sequence[Step], step: Step, before: str | None = None) -> tuple[l
     place = next((i for i, present in enumerate(after) if present.id == before), len(after))
     after.insert(place, step)
     return after, place
+
+
+def move(steps: Sequence[Step], step_id: str, before: str | None) -> list[Step]:
+    """The ledger with a step in another place; with no `before` it goes to the end. See `remove` for what it raises."""
+    rest = remove(steps, step_id)
+    step = next(step for step in steps if step.id == step_id)
+    place = next((index for index, present in enumerate(rest) if present.id == before), len(rest))
+    return [*rest[:place], step, *rest[place:]]
 
 
 def remove(steps: Sequence[Step], step_id: str) -> list[Step]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Generic, TypeVar
 
@@ -45,12 +46,15 @@ class Operation(Generic[P]):
         One sentence: what it does.
     parameters
         The Pydantic model of its parameters.
+    elsewhere
+        Parameters for another photo: without what belongs to this one.
     """
 
     name: str
     title: str
     summary: str
     parameters: type[P]
+    elsewhere: Callable[[P], P] = field(default=lambda params: params, kw_only=True)
 
     @property
     def station(self) -> Station:

@@ -17,6 +17,10 @@ from fern_ticket.core.ledger.masks import Mask
 MAX_STEPS = 5000
 
 
+def new_id() -> str:
+    return uuid4().hex[:12]
+
+
 class Step(BaseModel):
     """One edit: what, how, where, whether, and how much of it.
 
@@ -25,7 +29,7 @@ class Step(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
-    id: str = Field(default_factory=lambda: uuid4().hex[:12], min_length=1, max_length=64)
+    id: str = Field(default_factory=new_id, min_length=1, max_length=64)
     op: str = Field(max_length=64)
     params: dict[str, Any] = Field(default_factory=dict)
     mask: Mask | None = None

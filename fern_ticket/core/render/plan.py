@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fern_ticket.core.balance.light import BalanceOperation
-from fern_ticket.core.balance.white_balance import NeutralMark, WhiteBalance
+from fern_ticket.core.balance.marks import Mark
+from fern_ticket.core.balance.white_balance import WhiteBalance
 from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
@@ -52,7 +53,7 @@ class Plan:
     repairs: tuple[Repair, ...]
     lighting: tuple[Lighting, ...]
     frame: Frame
-    neutrals: tuple[NeutralMark, ...]
+    neutrals: tuple[Mark, ...]
 
 
 def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
@@ -73,7 +74,7 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     repairs: list[Repair] = []
     lighting: list[Lighting] = []
     state = FrameState.whole(size)
-    neutrals: list[NeutralMark] = []
+    neutrals: list[Mark] = []
     for step in steps:
         operation, params = operation_of(step), parameters_of(step)
         if step.mask is not None and not isinstance(operation, CleanOperation):

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.inspect.measures import casts, clipped_share
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.slips.slip import Measures, Slip
 
 
-def measure(picture: LedgerPicture, slip: Slip) -> Measures:
-    """Everything the slip's lines need, of the picture as its ledger makes it and as the slip will write it."""
+def measure(picture: LedgerPicture, slip: Slip, planes: Planes, step: float) -> Measures:
+    """Everything the slip's lines need, of the picture as its ledger makes it and as the slip will write it.
+
+    `planes` and `step` are the picture's, from `inspect.measures.sampled`.
+    """
     frame = picture.plan.frame
-    clipped = clipped_share(picture)
+    clipped = clipped_share(planes, step)
     return Measures(
         width=frame.size[0],
         height=frame.size[1],

@@ -8,18 +8,22 @@ import { useSaying } from '../useSaying'
 import BalanceDeck from './decks/BalanceDeck.vue'
 import CheckDeck from './decks/CheckDeck.vue'
 import CleanDeck from './decks/CleanDeck.vue'
+import FinishDeck from './decks/FinishDeck.vue'
 import FrameDeck from './decks/FrameDeck.vue'
+import KeysHelp from './KeysHelp.vue'
 import PictureStage from './PictureStage.vue'
 import SlipPanel from './SlipPanel.vue'
 import StationTabs from './StationTabs.vue'
 import StepList from './StepList.vue'
-import { provideBench, useBench } from './useBench'
+import { LAMPS, provideBench, useBench } from './useBench'
 import { useKeys } from './useKeys'
+import { useWalkover } from './useWalkover'
 
 const props = defineProps<{ photo: string }>()
 const bench = useBench(props.photo)
-provideBench(bench)
-useKeys(bench)
+const walkover = useWalkover(bench)
+provideBench(bench, walkover)
+useKeys(bench, walkover)
 const router = useRouter()
 const { sayError } = useSaying()
 const failed = ref(false)
@@ -28,6 +32,7 @@ onMounted(async () => {
   try {
     await bench.load()
     bench.look()
+    void bench.propose()
   } catch (error) {
     failed.value = true
     sayError(error)
@@ -36,7 +41,11 @@ onMounted(async () => {
 
 const siblings = computed(() => bench.page.value?.siblings ?? [])
 const place = computed(() => siblings.value.findIndex((p) => p.id === props.photo))
-const decks = { frame: FrameDeck, balance: BalanceDeck, clean: CleanDeck, check: CheckDeck }
+const decks = { frame: FrameDeck, balance: BalanceDeck, clean: CleanDeck, finish: FinishDeck, check: CheckDeck }
+
+function prove(way: 'wipe' | 'pair') {
+  bench.proof.value = bench.proof.value === way ? 'none' : way
+}
 
 function go(by: number) {
   const next = siblings.value[place.value + by]
@@ -77,13 +86,17 @@ onBeforeUnmount(() => {
       <span class="grow"></span>
       <span v-if="!bench.connected.value" class="lost" role="status">connecting…</span>
       <span v-else class="soft small saved" role="status">{{ bench.saving.value ? 'saving…' : 'saved' }}</span>
-      <div class="pair">
-        <button class="plain" type="button" :disabled="!bench.ledger.value?.can_undo" title="Undo (Ctrl Z)" @click="bench.travel('undo')">Undo</button>
-        <button class="plain" type="button" :disabled="!bench.ledger.value?.can_redo" title="Redo (Ctrl Shift Z)" @click="bench.travel('redo')">Redo</button>
+      <div class="group" role="group" aria-label="Lamps">
+        <button v-for="one in LAMPS" :key="one.name" class="plain lamp" type="button" :aria-pressed="bench.lamp.value === one.name" :title="`${one.name} lamp (key ${one.key.toUpperCase()})`" @click="bench.light(one.name)">{{ one.name }}</button>
       </div>
-      <button class="plain" type="button" :aria-pressed="bench.original.value" title="The photo as it came, while held" @pointerdown="bench.original.value = true">
-        Original <span class="key">hold O</span>
-      </button>
+      <div class="group" role="group" aria-label="Proof">
+        <button class="plain" type="button" :aria-pressed="bench.original.value" title="The photo as it came, while held (hold O)" @pointerdown="bench.original.value = true">original</button>
+        <button class="plain" type="button" :aria-pressed="bench.proof.value === 'wipe'" title="A line to wipe between both (key W)" :disabled="bench.whole.value" @click="prove('wipe')">wipe</button>
+        <button class="plain" type="button" :aria-pressed="bench.proof.value === 'pair'" title="Both side by side (key B)" :disabled="bench.whole.value" @click="prove('pair')">pair</button>
+        <button class="plain" type="button" title="The size that the buyer sees (key 3)" @click="bench.buyersSize()">buyer's</button>
+        <button class="plain" type="button" :aria-pressed="walkover.on.value" title="Go through the photo at 100 %, window by window (key K)" @click="walkover.toggle()">walkover</button>
+      </div>
+      <button class="plain ask" type="button" aria-label="All keys" title="All keys (?)" @click="bench.help.value = true">?</button>
       <Button label="Hand over" @click="bench.station.value = 'check'" />
     </header>
     <aside class="paper">
@@ -96,6 +109,7 @@ onBeforeUnmount(() => {
     <section class="place" role="tabpanel" :aria-label="bench.station.value">
       <component :is="decks[bench.station.value]" />
     </section>
+    <KeysHelp v-model:visible="bench.help.value" />
   </div>
   <main v-else class="loading">
     <p v-if="failed">This photo could not be opened. <RouterLink to="/">Back to the board</RouterLink></p>
@@ -116,10 +130,15 @@ onBeforeUnmount(() => {
 .grow { flex: 1 1 0; }
 .saved { width: 44px; text-align: right; }
 .lost { color: var(--short); font-weight: 600; }
-.pair { display: flex; }
-.pair .plain:first-child { border-radius: 3px 0 0 3px; }
-.pair .plain:last-child { border-radius: 0 3px 3px 0; border-left: 0; }
-.key { font: 500 12px var(--mono); color: var(--soft-ink); }
+.group { display: flex; }
+.group .plain { border-radius: 0; padding: 0 8px; }
+.group .plain + .plain { margin-left: -1px; }
+.group .plain:first-child { border-radius: 3px 0 0 3px; }
+.group .plain:last-child { border-radius: 0 3px 3px 0; }
+.group .plain[aria-pressed='true'] { position: relative; z-index: 1; }
+.lamp::before { content: ''; display: inline-block; width: 7px; height: 7px; margin-right: 5px; border: 1.3px solid var(--soft-ink); border-radius: 50%; }
+.lamp[aria-pressed='true']::before { background: var(--fern); border-color: var(--fern); }
+.ask { padding: 0 8px; }
 .paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: auto; display: flex; flex-direction: column; }
 .tear { flex: none; height: 6px; margin: 7px 0; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
 .stage { grid-area: stage; }

@@ -2,9 +2,10 @@
 import { computed } from 'vue'
 
 import StateMark from '../parts/StateMark.vue'
-import { theBench } from './useBench'
+import { theBench, theWalkover } from './useBench'
 
 const bench = theBench()
+const walkover = theWalkover()
 const short = computed(() => bench.verdicts.value.filter((line) => line.state === 'short').length)
 const open = computed(() => bench.verdicts.value.filter((line) => line.state === 'open').length)
 const summary = computed(() => {
@@ -28,6 +29,14 @@ const summary = computed(() => {
       <span v-if="line.state === 'short'" class="asks">
         slip asks {{ line.asks }}
         <template v-if="line.where"> · <button type="button" @click="bench.show(line.where)">show</button></template>
+      </span>
+    </div>
+    <div v-if="bench.verdicts.value.length" class="line open" data-line="walkover">
+      <StateMark :state="walkover.share.value > 0.999 ? 'holds' : 'open'" />
+      <span class="what">walkover</span>
+      <span class="number value">
+        <button v-if="walkover.share.value < 0.999" class="link" type="button" title="Key K" @click="walkover.toggle()">{{ Math.floor(100 * walkover.share.value) }} % looked at</button>
+        <template v-else>all looked at · <button class="link" type="button" title="Forget what was looked at" @click="walkover.startAgain()">again</button></template>
       </span>
     </div>
     <p v-if="bench.page.value?.photo.note" class="note">

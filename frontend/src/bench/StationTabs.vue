@@ -8,14 +8,14 @@ const names: { name: StationName; title: string }[] = [
   { name: 'frame', title: 'Frame' },
   { name: 'balance', title: 'Balance' },
   { name: 'clean', title: 'Clean' },
+  { name: 'finish', title: 'Finish' },
   { name: 'check', title: 'Check' },
 ]
-const counts = computed(() => ({
-  frame: bench.steps.value.filter((s) => s.station === 'frame').length,
-  balance: bench.steps.value.filter((s) => s.station === 'balance').length,
-  clean: bench.steps.value.filter((s) => s.station === 'clean').length,
-  check: bench.verdicts.value.filter((line) => line.state === 'short').length,
-}))
+const counts = computed(() => {
+  const steps = (station: StationName) => bench.steps.value.filter((view) => view.station === station).length
+  const short = bench.verdicts.value.filter((line) => line.state === 'short').length
+  return { frame: steps('frame'), balance: steps('balance'), clean: steps('clean'), finish: steps('finish'), check: short }
+})
 
 function step(by: number) {
   const index = names.findIndex((s) => s.name === bench.station.value)

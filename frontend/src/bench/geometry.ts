@@ -39,6 +39,20 @@ export function turnedRatio(name: string): string {
   return down ? `${down}:${across}` : name
 }
 
+export function rectOf([left, top, width, height]: [number, number, number, number]): Rect {
+  return { left, top, width, height }
+}
+
+export type Turning = 'left' | 'right' | 'mirror' | 'flip'
+
+/** Where a crop of a picture of `size` comes to lie when the picture is turned or mirrored. */
+export function turnedRect(was: Rect & { ratio: string }, [width, height]: Point, way: Turning): Rect & { ratio: string } {
+  if (way === 'right') return { left: height - was.top - was.height, top: was.left, width: was.height, height: was.width, ratio: turnedRatio(was.ratio) }
+  if (way === 'left') return { left: was.top, top: width - was.left - was.width, width: was.height, height: was.width, ratio: turnedRatio(was.ratio) }
+  if (way === 'mirror') return { ...was, left: width - was.left - was.width }
+  return { ...was, top: height - was.top - was.height }
+}
+
 /** The largest rectangle of a ratio inside another, in whole steps so that the ratio is exact, as near to `middle` as it goes. */
 export function largestOf(name: string, inside: Rect, middle: Point): Rect {
   const [across, down] = name.split(':').map(Number)

@@ -1,15 +1,32 @@
-import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
+import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 
 import type { Step, Verdict } from '../api/client'
+import { clamp } from '../parts/scale'
 import { useSaying } from '../useSaying'
 import { apply, inverse, magnification, turnedBox, type Affine, type Point, type Rect } from './geometry'
 import { newId, useLedger, type Change } from './useLedger'
+import type { Guide } from './overlays/guides'
 import { useSocket, type FrameHead, type NeutralMark } from './useSocket'
+import type { Walkover } from './useWalkover'
 
-export type StationName = 'frame' | 'balance' | 'clean' | 'check'
-export type Tool = 'crop' | 'line' | 'look' | 'neutral' | 'dab' | 'heal'
+export type StationName = 'frame' | 'balance' | 'clean' | 'finish' | 'check'
+export type Tool = 'crop' | 'line' | 'look' | 'neutral' | 'hue' | 'dab' | 'heal'
+export type LampName = 'cast' | 'speck' | 'clip' | 'level'
+/** The lamps in the order of the bar, with their keys. */
+export const LAMPS: { name: LampName; key: string }[] = [
+  { name: 'cast', key: 'q' },
+  { name: 'speck', key: 'e' },
+  { name: 'clip', key: 'x' },
+  { name: 'level', key: 'v' },
+]
+export type Proof = 'none' | 'wipe' | 'pair'
+
+/** A square of the photo that is picked for its colour, source pixels. */
+export interface Place { x: number; y: number; size: number }
 
 const MARGIN = 14
+/** Where both rulers of white balance rest: daylight, as the server counts it. */
+export const DAYLIGHT = 6507
 
 /** Everything about one open photo: its ledger, the view, the frames, the tool in hand. */
 export function useBench(photo: string) {
@@ -25,6 +42,22 @@ export function useBench(photo: string) {
   const brush = ref({ size: 60, softness: 0.3, strength: 1 })
   const pickSize = ref(24)
 
+  /** Which group of rulers Balance shows, and which hue band is taken up. */
+  const panel = ref('Tone')
+  const band = ref(0)
+
+  const lamp = ref<LampName | null>(null)
+  const help = ref(false)
+  const guide = ref<Guide>('thirds')
+  const proof = ref<Proof>('none')
+  /** Where the wipe line stands, as a share of the stage's width. */
+  const wipe = ref(0.5)
+  const proposals = ref<Record<string, Record<string, number>>>({})
+  const histogram = shallowRef<number[][]>([])
+  const underCursor = ref<[number, number, number] | null>(null)
+
+  /** The photo as it came, for wipe and pair, with the head of its frame. */
+  const beside = shallowRef<{ head: FrameHead; picture: ImageBitmap } | null>(null)
   const head = shallowRef<FrameHead | null>(null)
   const picture = shallowRef<ImageBitmap | null>(null)
   const verdicts = ref<Verdict[]>([])
@@ -37,15 +70,21 @@ export function useBench(photo: string) {
 
   const socket = useSocket(photo, {
     frame(next, bitmap) {
+      if (next.beside && next.original) {
+        beside.value?.picture.close()
+        beside.value = { head: next, picture: bitmap }
+        return
+      }
       const grew = !head.value || String(head.value.size) !== String(next.size) || head.value.angle !== next.angle || String(head.value.turned) !== String(next.turned)
       head.value = next
       picture.value?.close()
       picture.value = bitmap
       if (grew && fitted.value) fit()
     },
-    slip(lines, marks) {
+    slip(lines, marks, tones) {
       verdicts.value = lines
       neutrals.value = marks
+      histogram.value = tones
     },
     problem: sayProblem,
   })
@@ -57,8 +96,10 @@ export function useBench(photo: string) {
     if (whole.value) return turnedBox(now.turned, now.angle)
     return { left: 0, top: 0, width: now.size[0], height: now.size[1] }
   })
+  /** Width of one picture on the stage: half of it when two stand side by side. */
+  const room = computed(() => (proof.value === 'pair' ? Math.floor(stage.value.width / 2) - 1 : stage.value.width))
   const fitScale = computed(() =>
-    Math.min((stage.value.width - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height),
+    Math.min((room.value - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height),
   )
 
   // ------------------------------------------------------------------------------------------- looking
@@ -75,12 +116,14 @@ export function useBench(photo: string) {
         left: view.value.left,
         top: view.value.top,
         scale: view.value.scale * ratio,
-        width: Math.round(stage.value.width * ratio),
+        width: Math.round(room.value * ratio),
         height: Math.round(stage.value.height * ratio),
         whole: whole.value,
       },
       draft: draft.value ?? undefined,
       original: original.value,
+      beside: proof.value !== 'none' && !original.value,
+      lamp: lamp.value === 'level' ? undefined : (lamp.value ?? undefined),
       fine,
       surround: surround.value,
     })
@@ -92,14 +135,14 @@ export function useBench(photo: string) {
     const scale = fitScale.value
     view.value = {
       scale,
-      left: content.value.left + content.value.width / 2 - stage.value.width / 2 / scale,
+      left: content.value.left + content.value.width / 2 - room.value / 2 / scale,
       top: content.value.top + content.value.height / 2 - stage.value.height / 2 / scale,
     }
     look()
   }
 
   /** Show at a scale, holding the point under (x, y) of the stage. */
-  function zoom(scale: number, x = stage.value.width / 2, y = stage.value.height / 2) {
+  function zoom(scale: number, x = room.value / 2, y = stage.value.height / 2) {
     const to = Math.min(Math.max(scale, Math.min(fitScale.value, 1) * 0.5), 16)
     const from = view.value
     fitted.value = false
@@ -113,16 +156,32 @@ export function useBench(photo: string) {
     look(false)
   }
 
+  /** As large as the buyer sees it: delivered pixels one to one. */
+  function buyersSize() {
+    const now = head.value
+    const long = ledger.page.value?.long_side
+    if (!now) return
+    if (station.value === 'frame') station.value = 'check'
+    zoom(long ? Math.min(1, long / Math.max(...now.size)) : 1)
+  }
+
   /** Bring a box of result pixels into view at 100 %. */
   function show(where: [number, number, number, number]) {
     station.value = station.value === 'frame' ? 'check' : station.value
+    showFrom(where[0] + where[2] / 2 - room.value / 2, where[1] + where[3] / 2 - stage.value.height / 2)
+  }
+
+  /** Show at 100 % with a result pixel in the upper left corner. */
+  function showFrom(left: number, top: number) {
     fitted.value = false
-    view.value = {
-      scale: 1,
-      left: where[0] + where[2] / 2 - stage.value.width / 2,
-      top: where[1] + where[3] / 2 - stage.value.height / 2,
-    }
+    view.value = { scale: 1, left, top }
     look()
+  }
+
+  function centre([x, y]: Point) {
+    fitted.value = false
+    view.value = { ...view.value, left: x - room.value / 2 / view.value.scale, top: y - stage.value.height / 2 / view.value.scale }
+    look(false)
   }
 
   function resize(width: number, height: number) {
@@ -139,6 +198,7 @@ export function useBench(photo: string) {
     return whole.value ? now.level_to_source : now.to_source
   })
   const fromSource = computed(() => inverse(toSource.value))
+  const fromResult = computed(() => inverse(head.value?.to_source ?? [1, 0, 0, 0, 1, 0]))
   /** Stage pixels for one source pixel. */
   const sourceScale = computed(() => view.value.scale * magnification(fromSource.value))
 
@@ -169,6 +229,33 @@ export function useBench(photo: string) {
     return saved
   }
 
+  async function useRecipe(recipe: string) {
+    draft.value = null
+    await ledger.useRecipe(recipe)
+    look()
+  }
+
+  async function propose() {
+    proposals.value = await ledger.propose()
+  }
+
+  /** Take a share of everything proposed for light and colour, as one change. */
+  async function takeProposals(share: number) {
+    const rests: Record<string, number> = { temperature: DAYLIGHT }
+    const changes: Change[] = []
+    for (const [op, params] of Object.entries(proposals.value)) {
+      if (op === 'straighten') continue
+      const taken = Object.entries(params).map(([name, value]) => {
+        const rest = rests[name] ?? 0
+        // light is even in millionths of 1/K, not in K
+        const to = name === 'temperature' ? 1e6 / (1e6 / rest + share * (1e6 / value - 1e6 / rest)) : share * value
+        return [name, name === 'temperature' ? Math.round(to) : Math.round(to * 100) / 100]
+      })
+      changes.push({ kind: 'put', step: stepFor(op, Object.fromEntries(taken)) })
+    }
+    if (changes.length) await change(`Take ${Math.round(100 * share)} % of the proposals`, changes)
+  }
+
   function putStep(summary: string, step: Step, before?: string) {
     return change(summary, [{ kind: 'put', step, before }])
   }
@@ -178,6 +265,43 @@ export function useBench(photo: string) {
     const present = ledger.stepOf(op)
     if (present) return { ...present, params: { ...present.params, ...params } }
     return { id: newId(), op, params, enabled: true, strength: 1 }
+  }
+
+  function countOf(ops: string[]): number {
+    return ledger.steps.value.filter((view) => ops.includes(view.step.op)).length
+  }
+
+  /** Take a tool of another station in hand: the station's own is set first. */
+  function takeUp(name: StationName, wanted: Tool) {
+    station.value = name
+    void nextTick(() => (tool.value = wanted))
+  }
+  function pickNeutral() {
+    if (tool.value === 'neutral') tool.value = 'look'
+    else takeUp('balance', 'neutral')
+  }
+  function pickHue() {
+    panel.value = 'Hues'
+    takeUp('balance', 'hue')
+  }
+
+  function light(name: LampName) {
+    lamp.value = lamp.value === name ? null : name
+  }
+
+  /** Tools that have a size take it from keys, wheel and pen. */
+  const resizable = computed(() => station.value === 'clean' || tool.value === 'neutral' || tool.value === 'hue')
+  function resizeTool(by: number) {
+    if (station.value === 'clean') brush.value.size = clamp(brush.value.size * by, 2, 2000)
+    else pickSize.value = Math.round(clamp(by > 1 ? Math.max(pickSize.value * by, pickSize.value + 1) : pickSize.value * by, 1, 400))
+  }
+
+  /** A hue band at a hue, or at the colour of a place, which the server measures. */
+  async function addBand(at: number | Place) {
+    const bands = (ledger.stepOf('hue_bands')?.params?.bands as unknown[] | undefined) ?? []
+    const added = typeof at === 'number' ? { hue: at } : { mark: at }
+    const saved = await putStep('Take up a hue', stepFor('hue_bands', { bands: [...bands, { ...added, width: 40, turn: 0, saturation: 0, lightness: 0 }] }))
+    if (saved) band.value = bands.length
   }
 
   async function travel(way: 'undo' | 'redo') {
@@ -198,8 +322,15 @@ export function useBench(photo: string) {
     return !!now && now.fine && !now.draft && ledger.saving.value === 0 && now.revision === ledger.ledger.value?.revision && now.view.whole === whole.value
   })
 
-  watch([original, surround], () => look())
+  watch([original, surround, lamp], () => look())
+  watch(proof, () => {
+    beside.value?.picture.close()
+    beside.value = null
+    if (fitted.value) fit()
+    else look()
+  })
   watch(station, (now) => {
+    if (now === 'frame') proof.value = 'none'
     tool.value = now === 'frame' ? 'crop' : now === 'clean' ? (tool.value === 'heal' ? 'heal' : 'dab') : 'look'
     if (now !== 'clean') selected.value = null
   })
@@ -216,16 +347,26 @@ export function useBench(photo: string) {
 
   return {
     ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, pickSize, head, picture,
-    verdicts, neutrals, stage, settled, view, fitted, whole, content, fitScale, look, fit, zoom, pan, show, resize, viewAt,
-    sourceAt, stageOfView, stageOfSource, sourceScale, dragStep, change, putStep, stepFor, travel, remove, sayProblem,
+    verdicts, neutrals, stage, settled, view, fitted, whole, content, fitScale, look, fit, zoom, pan, show, showFrom, centre, resize, fromResult, viewAt,
+    sourceAt, stageOfView, stageOfSource, sourceScale, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
+    panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, underCursor, beside, room, buyersSize, propose, takeProposals,
   }
 }
 
 export type Bench = ReturnType<typeof useBench>
 const key: InjectionKey<Bench> = Symbol('bench')
 
-export function provideBench(bench: Bench) {
+const walkoverKey: InjectionKey<Walkover> = Symbol('walkover')
+
+export function provideBench(bench: Bench, walkover: Walkover) {
   provide(key, bench)
+  provide(walkoverKey, walkover)
+}
+
+export function theWalkover(): Walkover {
+  const walkover = inject(walkoverKey)
+  if (!walkover) throw new Error('no bench is open')
+  return walkover
 }
 
 export function theBench(): Bench {

@@ -1,9 +1,10 @@
 import { onBeforeUnmount, onMounted } from 'vue'
 
-import type { Bench } from './useBench'
+import { LAMPS, type Bench } from './useBench'
+import type { Walkover } from './useWalkover'
 
 /** The bench's keys. Typing in a field is left alone. */
-export function useKeys(bench: Bench) {
+export function useKeys(bench: Bench, walkover: Walkover) {
   function down(event: KeyboardEvent) {
     const target = event.target as HTMLElement
     if (target.closest('input, textarea')) return
@@ -14,19 +15,25 @@ export function useKeys(bench: Bench) {
       return
     }
     if (event.ctrlKey || event.metaKey || event.altKey) return
+    if (walkover.on.value && walk(event.key)) return event.preventDefault()
     const acts: Record<string, () => void> = {
       o: () => (bench.original.value = true),
       '1': () => bench.zoom(1),
       '0': () => bench.fit(),
       '2': () => bench.zoom(2),
-      d: () => take('dab'),
-      h: () => take('heal'),
-      n: () => {
-        bench.station.value = 'balance'
-        setTimeout(() => (bench.tool.value = 'neutral'))
-      },
-      ',': () => resize(1 / 1.15),
-      '.': () => resize(1.15),
+      d: () => bench.takeUp('clean', 'dab'),
+      h: () => bench.takeUp('clean', 'heal'),
+      n: bench.pickNeutral,
+      g: bench.pickHue,
+      l: () => bench.takeUp('frame', 'line'),
+      ',': () => bench.resizeTool(1 / 1.15),
+      '.': () => bench.resizeTool(1.15),
+      k: walkover.toggle,
+      w: () => prove('wipe'),
+      b: () => prove('pair'),
+      '3': bench.buyersSize,
+      ...Object.fromEntries(LAMPS.map((lamp) => [lamp.key, () => bench.light(lamp.name)])),
+      '?': () => (bench.help.value = !bench.help.value),
       delete: () => bench.selected.value && void bench.remove(bench.selected.value),
       escape: () => {
         bench.selected.value = null
@@ -42,13 +49,16 @@ export function useKeys(bench: Bench) {
     act()
   }
 
-  function take(method: 'dab' | 'heal') {
-    bench.station.value = 'clean'
-    setTimeout(() => (bench.tool.value = method))
+  function walk(key: string): boolean {
+    if (key === ' ' || key === 'Enter') walkover.go(1)
+    else if (key === 'Backspace') walkover.go(-1)
+    else if (key === 'Escape') walkover.stop()
+    else return false
+    return true
   }
-  function resize(by: number) {
-    if (bench.station.value !== 'clean') return
-    bench.brush.value.size = Math.min(Math.max(bench.brush.value.size * by, 2), 2000)
+  function prove(way: 'wipe' | 'pair') {
+    if (bench.station.value === 'frame') bench.station.value = 'check'
+    bench.proof.value = bench.proof.value === way ? 'none' : way
   }
   function up(event: KeyboardEvent) {
     if (event.key.toLowerCase() === 'o') bench.original.value = false

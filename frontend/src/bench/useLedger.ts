@@ -2,7 +2,7 @@ import { computed, ref } from 'vue'
 
 import { api, Problem, taken, type LedgerView, type Schemas, type Step } from '../api/client'
 
-export type Change = Schemas['PutStep'] | Schemas['RemoveStep']
+export type Change = Schemas['PutStep'] | Schemas['RemoveStep'] | Schemas['MoveStep']
 
 /** The photo's page and its ledger. Changes are saved one after the other; what the server answers is what is shown. */
 export function useLedger(photo: string, sayError: (error: unknown) => void) {
@@ -40,6 +40,22 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
     })
   }
 
+  function useRecipe(recipe: string) {
+    return after(async () => {
+      const body = { expected: ledger.value?.revision ?? 0 }
+      ledger.value = taken(await api.POST('/api/photos/{photo}/recipes/{recipe}', { params: { path: { photo, recipe } }, body }))
+    })
+  }
+
+  /** What the program would choose for each ruler; nothing where it cannot say. */
+  async function propose(): Promise<Record<string, Record<string, number>>> {
+    try {
+      return taken(await api.GET('/api/photos/{photo}/proposals', { params: { path } }))
+    } catch {
+      return {}
+    }
+  }
+
   function undo() {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
@@ -63,7 +79,7 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
     return opening.value.find((view) => view.step.op === op)?.step ?? null
   }
 
-  return { page, ledger, steps, saving, load, change, undo, redo, stepOf, before }
+  return { page, ledger, steps, saving, load, change, useRecipe, propose, undo, redo, stepOf, before }
 }
 
 export function newId(): string {

@@ -19,6 +19,7 @@ export interface FrameHead {
   draft: boolean
   fine: boolean
   original: boolean
+  beside: boolean
   view: View
   size: Point
   crop: [number, number, number, number]
@@ -28,6 +29,8 @@ export interface FrameHead {
   angle: number
   to_source: Affine
   level_to_source: Affine
+  /** Print sizes in inches that the crop serves as it is. */
+  prints: { across: number; down: number; ppi: number }[]
   milliseconds: { render: number; encode: number }
 }
 
@@ -36,6 +39,8 @@ export interface Look {
   view: View
   draft?: Step
   original: boolean
+  beside: boolean
+  lamp?: string
   fine: boolean
   surround: number
 }
@@ -49,7 +54,7 @@ export interface NeutralMark {
 
 interface Handlers {
   frame(head: FrameHead, picture: ImageBitmap): void
-  slip(verdicts: Verdict[], neutrals: NeutralMark[]): void
+  slip(verdicts: Verdict[], neutrals: NeutralMark[], histogram: number[][]): void
   problem(sentence: string, hint: string): void
 }
 
@@ -114,6 +119,10 @@ export function useSocket(photo: string, handlers: Handlers) {
   async function receive(data: ArrayBuffer) {
     const length = new DataView(data).getUint32(0)
     const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as FrameHead
+    if (head.beside && head.original) {
+      handlers.frame(head, await createImageBitmap(new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' })))
+      return
+    }
     // looks that the server skipped for a newer one get no answer: the newest in flight is this one's successors
     inFlight = Math.min(inFlight, serial - head.serial + 1)
     answered()
@@ -124,8 +133,8 @@ export function useSocket(photo: string, handlers: Handlers) {
   }
 
   function hear(text: string) {
-    const said = JSON.parse(text) as { type: string; verdicts: Verdict[]; neutrals: NeutralMark[]; sentence: string; hint: string }
-    if (said.type === 'slip') handlers.slip(said.verdicts, said.neutrals)
+    const said = JSON.parse(text) as { type: string; verdicts: Verdict[]; neutrals: NeutralMark[]; histogram: number[][]; sentence: string; hint: string }
+    if (said.type === 'slip') handlers.slip(said.verdicts, said.neutrals, said.histogram)
     else {
       answered()
       handlers.problem(said.sentence, said.hint)

@@ -18,10 +18,12 @@ const props = withDefaults(
     scale?: Scale
     /** The value at the start of this visit, shown as a dot. */
     before?: number
+    /** What the program would choose, shown hollow; a click takes it. */
+    proposal?: number
     ends?: [string, string]
     disabled?: boolean
   }>(),
-  { rest: 0, step: 1, unit: '', digits: 0, signed: false, scale: undefined, before: undefined, ends: undefined, disabled: false },
+  { rest: 0, step: 1, unit: '', digits: 0, signed: false, scale: undefined, before: undefined, proposal: undefined, ends: undefined, disabled: false },
 )
 const emit = defineEmits<{ drag: [value: number]; settle: [value: number] }>()
 
@@ -142,11 +144,26 @@ function take() {
       @keydown.down.prevent="nudge($event.shiftKey ? -10 : -1)"
       @keydown.home.prevent="emit('settle', rest)"
       @keydown.enter.prevent="type"
+      @keydown.t.exact.prevent="proposal !== undefined && !disabled && emit('settle', clamp(proposal, low, high))"
     >
       <div class="ticks"></div>
       <div class="span" :style="span"></div>
       <svg class="caret" :style="{ left: `${place}%` }" viewBox="0 0 12 14"><path d="M1 0.5h10v8L6 13.5 1 8.5z" /></svg>
       <div v-if="before !== undefined && before !== value" class="before" :style="{ left: `${100 * clamp(scale.toPlace(before), 0, 1)}%` }"></div>
+      <button
+        v-if="proposal !== undefined"
+        class="proposal"
+        type="button"
+        tabindex="-1"
+        :style="{ left: `${100 * clamp(scale.toPlace(proposal), 0, 1)}%` }"
+        :title="`Take the proposed ${proposal.toFixed(digits)}${unit ? ' ' + unit : ''}`"
+        :aria-label="`Take the proposed ${name}`"
+        @pointerdown.stop
+        @dblclick.stop
+        @click.stop="emit('settle', clamp(proposal, low, high))"
+      >
+        <svg viewBox="0 0 10 8"><path d="M5 0.8 9.3 7.3H0.7z" /></svg>
+      </button>
       <span v-if="ends" class="end left">{{ ends[0] }}</span>
       <span v-if="ends" class="end right">{{ ends[1] }}</span>
     </div>
@@ -173,6 +190,9 @@ function take() {
 .caret { position: absolute; top: 1px; width: 12px; height: 14px; margin-left: -6px; fill: var(--ink); }
 .track:hover .caret, .track:focus-visible .caret { fill: var(--fern); }
 .before { position: absolute; top: 19px; width: 5px; height: 5px; margin-left: -2.5px; border-radius: 50%; background: var(--soft-ink); }
+.proposal { position: absolute; top: 15px; width: 14px; height: 10px; margin-left: -7px; padding: 0 2px; border: 0; background: none; cursor: pointer; z-index: 1; }
+.proposal svg { display: block; width: 10px; height: 8px; fill: var(--sheet); stroke: var(--ink); stroke-width: 1.2; }
+.proposal:hover svg { fill: var(--fern); }
 .end { position: absolute; top: 15px; font-size: 12px; color: var(--soft-ink); }
 .end.left { left: -6px; }
 .end.right { right: -6px; }

@@ -1,54 +1,54 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, type Component } from 'vue'
 
 import Ruler from '../../parts/Ruler.vue'
-import { mired } from '../../parts/scale'
+import { PANELS } from '../panels'
 import { theBench } from '../useBench'
+import CurvePanel from './balance/CurvePanel.vue'
+import Histogram from './balance/Histogram.vue'
+import HuesPanel from './balance/HuesPanel.vue'
+import MonoPanel from './balance/MonoPanel.vue'
+import ScanPanel from './balance/ScanPanel.vue'
+import TonePanel from './balance/TonePanel.vue'
 
 const bench = theBench()
-/** Where both rulers of white balance rest: daylight, as the server counts it. */
-const DAYLIGHT = 6507
-const kelvin = mired(2500, 25000)
+const panels: Record<string, Component> = { Tone: TonePanel, Curve: CurvePanel, Hues: HuesPanel, Mono: MonoPanel, Scan: ScanPanel }
 
-const white = computed(() => bench.stepOf('white_balance')?.params ?? {})
-const temperature = computed(() => Number(white.value.temperature ?? DAYLIGHT))
-const tint = computed(() => Number(white.value.tint ?? 0))
-const ev = computed(() => Number(bench.stepOf('exposure')?.params?.ev ?? 0))
-const whiteBefore = computed(() => bench.before('white_balance')?.params ?? {})
-const marks = computed(() => bench.neutrals.value.length)
-
-function whiteStep(change: Record<string, number>) {
-  return bench.stepFor('white_balance', { temperature: temperature.value, tint: tint.value, ...change })
+/** How much of all proposals is taken; the steps are the truth, this only remembers the last drag. */
+const share = ref(0)
+const proposed = computed(() => Object.keys(bench.proposals.value).filter((op) => op !== 'straighten').length)
+async function take(value: number) {
+  share.value = value
+  await bench.takeProposals(value / 100)
 }
 </script>
 
 <template>
   <div class="deck">
     <div class="side">
-      <button class="plain" type="button" :aria-pressed="bench.tool.value === 'neutral'" title="Key N" @click="bench.tool.value = bench.tool.value === 'neutral' ? 'look' : 'neutral'">Pick neutral</button>
-      <Ruler name="area averaged" :value="bench.pickSize.value" :low="4" :high="120" :rest="24" :step="2" unit="px" @drag="bench.pickSize.value = $event" @settle="bench.pickSize.value = $event" />
-      <p class="small soft">{{ marks ? `${marks} pinned; click a mark to unpin it` : 'Click something white or grey: a wall, a plate, paper.' }}</p>
+      <div class="panels" role="group" aria-label="Groups of rulers">
+        <button class="plain" type="button" :aria-pressed="bench.tool.value === 'neutral'" title="Pick something that should be white or grey (key N)" @click="bench.pickNeutral()">Neutral <span class="key">N</span></button>
+        <button v-for="(ops, name) in PANELS" :key="name" class="plain" type="button" :aria-pressed="bench.panel.value === name" @click="bench.panel.value = name">
+          {{ name }}<sup v-if="bench.countOf(ops)">{{ bench.countOf(ops) }}</sup>
+        </button>
+      </div>
+      <div class="tones">
+        <Histogram />
+        <Ruler name="take of all △" :value="share" :low="0" :high="100" :step="5" unit="%" :disabled="!proposed" @drag="share = $event" @settle="take" />
+      </div>
     </div>
-    <div class="rulers">
-      <Ruler
-        name="warm / cool" :value="temperature" :low="2500" :high="25000" :rest="DAYLIGHT" :step="10" unit="K" :scale="kelvin"
-        :before="Number(whiteBefore.temperature ?? DAYLIGHT)" :ends="['cooler', 'warmer']"
-        @drag="bench.dragStep(whiteStep({ temperature: $event }))" @settle="bench.putStep('Warm / cool', whiteStep({ temperature: $event }))"
-      />
-      <Ruler
-        name="green / magenta" :value="tint" :low="-60" :high="60" :step="0.5" :digits="1" signed :before="Number(whiteBefore.tint ?? 0)" :ends="['green', 'magenta']"
-        @drag="bench.dragStep(whiteStep({ tint: $event }))" @settle="bench.putStep('Green / magenta', whiteStep({ tint: $event }))"
-      />
-      <Ruler
-        name="exposure" :value="ev" :low="-4" :high="4" :step="0.05" :digits="2" unit="EV" signed :before="Number(bench.before('exposure')?.params?.ev ?? 0)" :ends="['darker', 'lighter']"
-        @drag="bench.dragStep(bench.stepFor('exposure', { ev: $event }))" @settle="bench.putStep('Exposure', bench.stepFor('exposure', { ev: $event }))"
-      />
-    </div>
+    <component :is="panels[bench.panel.value]" />
   </div>
 </template>
 
 <style scoped>
 .deck { display: grid; grid-template-columns: 262px minmax(0, 1fr); height: 100%; }
-.side { display: grid; gap: 8px; align-content: start; padding: 12px 14px; border-right: 1px solid var(--hairline); }
-.rulers { display: grid; grid-template-columns: repeat(auto-fill, minmax(270px, 1fr)); gap: 14px 32px; align-content: start; padding: 14px 20px; }
+.side { display: grid; grid-template-columns: 90px minmax(0, 1fr); gap: 10px; padding: 9px 12px 6px 14px; border-right: 1px solid var(--hairline); }
+.panels { display: grid; gap: 2px; align-content: start; }
+.panels .plain { min-height: 21px; height: 21px; text-align: left; padding: 0 8px; }
+.panels .plain:first-child { margin-bottom: 4px; }
+.key { float: right; font: 500 12px/19px var(--mono); color: var(--soft-ink); }
+sup { font: 600 11px/0 var(--mono); margin-left: 5px; color: var(--fern); }
+.tones { display: grid; gap: 7px; align-content: start; min-width: 0; }
+.deck :deep(.rulers) { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 3px 26px; align-content: start; padding: 9px 20px 0; }
 </style>

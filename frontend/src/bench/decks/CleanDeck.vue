@@ -70,5 +70,4 @@ function choose(name: 'dab' | 'heal') {
 .key, kbd { font: 500 12px var(--mono); color: var(--soft-ink); }
 .rulers { display: grid; grid-template-columns: repeat(auto-fill, minmax(270px, 1fr)); gap: 14px 32px; align-content: start; padding: 14px 20px; }
 .keys { padding: 0 20px 10px; }
-.link { border: 0; background: none; padding: 0; text-decoration: underline; cursor: pointer; }
 </style>

@@ -3,6 +3,8 @@ import { computed, ref, watch } from 'vue'
 
 import { draggedCrop, turnedBox, type Handle, type Rect } from '../geometry'
 import { theBench } from '../useBench'
+import type { FrameHead } from '../useSocket'
+import { guideLines } from './guides'
 
 const bench = theBench()
 const dragged = ref<Rect | null>(null)
@@ -37,6 +39,11 @@ const handles = computed(() => {
   return list.map((handle) => ({ ...handle, x: left + handle.x * width, y: top + handle.y * height }))
 })
 
+const ratio = computed(() => String(bench.stepOf('crop')?.params?.ratio ?? 'free'))
+function bounds(head: FrameHead): Rect {
+  return head.angle === 0 ? { left: 0, top: 0, width: head.turned[0], height: head.turned[1] } : turnedBox(head.turned, head.angle)
+}
+
 function take(event: PointerEvent, handle: Handle) {
   if (event.button !== 0) return
   ;(event.target as Element).setPointerCapture(event.pointerId)
@@ -47,29 +54,36 @@ function move(event: PointerEvent) {
   const head = bench.head.value
   if (!from || !head) return
   const scale = bench.view.value.scale
-  const ratio = String(bench.stepOf('crop')?.params?.ratio ?? 'free')
-  const bounds = head.angle === 0 ? { left: 0, top: 0, width: head.turned[0], height: head.turned[1] } : turnedBox(head.turned, head.angle)
-  dragged.value = draggedCrop(from.crop, from.handle, (event.clientX - from.x) / scale, (event.clientY - from.y) / scale, ratio, bounds)
+  dragged.value = draggedCrop(from.crop, from.handle, (event.clientX - from.x) / scale, (event.clientY - from.y) / scale, ratio.value, bounds(head))
 }
 async function drop() {
   start.value = null
   if (!dragged.value) return
-  const ratio = bench.stepOf('crop')?.params?.ratio ?? 'free'
-  await bench.putStep('Crop', bench.stepFor('crop', { ...dragged.value, ratio }))
+  await bench.putStep('Crop', bench.stepFor('crop', { ...dragged.value, ratio: ratio.value }))
 }
 // the server's own rectangle, pushed in where a corner would have been blank, replaces the dragged one
 watch(bench.head, () => {
   if (!start.value) dragged.value = null
 })
 
+let nudging: ReturnType<typeof setTimeout> | undefined
 function nudge(event: KeyboardEvent) {
   const by = (event.shiftKey ? 20 : 2) * 1
   const moves: Record<string, [number, number]> = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }
   const step = moves[event.key]
-  if (!step) return
+  const grow = event.key === '+' || event.key === '=' ? by : event.key === '-' ? -by : 0
+  const head = bench.head.value
+  if ((!step && !grow) || !head) return
   event.preventDefault()
-  dragged.value = { ...crop.value, left: crop.value.left + step[0], top: crop.value.top + step[1] }
-  void drop()
+  event.stopPropagation()
+  if (step) dragged.value = draggedCrop(crop.value, 'move', step[0], step[1], ratio.value, bounds(head))
+  else {
+    const grown = draggedCrop(crop.value, 'se', 2 * grow, 2 * grow, ratio.value, bounds(head))
+    dragged.value = draggedCrop(grown, 'move', (crop.value.width - grown.width) / 2, (crop.value.height - grown.height) / 2, ratio.value, bounds(head))
+  }
+  // many presses are one change
+  clearTimeout(nudging)
+  nudging = setTimeout(drop, 400)
 }
 </script>
 
@@ -77,13 +91,10 @@ function nudge(event: KeyboardEvent) {
   <g>
     <path :d="outside" fill="#777" fill-opacity="0.72" fill-rule="evenodd" pointer-events="none" />
     <g pointer-events="none">
-      <template v-for="third in [1, 2]" :key="third">
-        <line v-for="pass in ['under', 'upper']" :key="pass" :class="pass" :x1="shown.left + (third * shown.width) / 3" :x2="shown.left + (third * shown.width) / 3" :y1="shown.top" :y2="shown.top + shown.height" />
-        <line v-for="pass in ['under', 'upper']" :key="pass + 'h'" :class="pass" :y1="shown.top + (third * shown.height) / 3" :y2="shown.top + (third * shown.height) / 3" :x1="shown.left" :x2="shown.left + shown.width" />
-      </template>
+      <path v-for="pass in ['under', 'upper']" :key="pass" :class="pass" fill="none" :d="guideLines(bench.guide.value, shown)" />
     </g>
     <rect
-      class="body" tabindex="0" role="group" aria-label="Crop: arrow keys move it"
+      class="body" tabindex="0" role="group" aria-label="Crop: arrow keys move it, plus and minus change its size"
       :x="shown.left" :y="shown.top" :width="shown.width" :height="shown.height"
       @pointerdown="take($event, 'move')" @pointermove="move" @pointerup="drop" @keydown="nudge"
     />

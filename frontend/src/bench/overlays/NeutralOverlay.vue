@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { theBench } from '../useBench'
+import { theBench, type Place } from '../useBench'
 
 const props = defineProps<{ cursor: { x: number; y: number } | null }>()
 const bench = theBench()
@@ -12,25 +12,26 @@ const marks = computed(() =>
     return { ...mark, sx: x, sy: y, half: Math.max(2, (mark.size * bench.sourceScale.value) / 2) }
   }),
 )
-const picking = computed(() => bench.tool.value === 'neutral')
+const picking = computed(() => bench.tool.value === 'neutral' || bench.tool.value === 'hue')
 const half = computed(() => Math.max(3, (bench.pickSize.value * bench.sourceScale.value) / 2))
 
-interface Mark { x: number; y: number; size: number }
-function present(): Mark[] {
-  return ((bench.stepOf('white_balance')?.params?.neutrals as Mark[] | undefined) ?? []).slice()
+function present(): Place[] {
+  return ((bench.stepOf('white_balance')?.params?.neutrals as Place[] | undefined) ?? []).slice()
 }
 
 async function pick(event: PointerEvent) {
   if (event.button !== 0 || !picking.value) return
   const box = (event.currentTarget as SVGElement).getBoundingClientRect()
   const [x, y] = bench.sourceAt(event.clientX - box.left, event.clientY - box.top)
-  await save([...present(), { x, y, size: bench.pickSize.value }], 'Pick a neutral')
+  const mark = { x, y, size: bench.pickSize.value }
+  if (bench.tool.value === 'hue') await bench.addBand(mark)
+  else await save([...present(), mark], 'Pick a neutral')
 }
 async function remove(index: number) {
   await save(present().filter((_, i) => i !== index), 'Unpin a neutral')
 }
 /** White is measured anew at all marks: temperature and tint are left out, so the server decides them. */
-async function save(neutrals: Mark[], summary: string) {
+async function save(neutrals: Place[], summary: string) {
   const step = bench.stepFor('white_balance', {})
   const params = neutrals.length ? { neutrals } : { ...step.params, neutrals: [] }
   await bench.putStep(summary, { ...step, params, enabled: true })

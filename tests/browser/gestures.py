@@ -1,0 +1,65 @@
+"""What a person does on the pages, for the tests to say in one line."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+
+def sign_in(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Fill in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    expect(page.get_by_text("FT-0201")).to_be_visible()
+
+
+def open_photo(page: Page, title: str) -> None:
+    page.get_by_text("FT-0201").click()
+    page.locator("a.photo", has_text=title).click()
+    settled(page)
+    expect(page.get_by_role("region", name="Slip").locator(".line")).to_have_count(7)
+
+
+def stage(page: Page):
+    return page.locator("main.stage")
+
+
+def settled(page: Page) -> None:
+    """Everything saved, and a fine frame of it shown."""
+    expect(stage(page)).to_have_attribute("data-settled", "true")
+
+
+def line(page: Page, requirement: str):
+    return page.locator(f"[data-line={requirement}]")
+
+
+def drag(page: Page, start, end, steps=6) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=steps)
+    page.mouse.up()
+
+
+def station(page: Page, name: str) -> None:
+    page.get_by_role("tab", name=re.compile(name)).click()
+    settled(page)
+
+
+def stubs(page: Page):
+    return page.locator("li.stub .name")
+
+
+def at(page: Page, x: float, y: float) -> tuple[float, float]:
+    """A point of the stage given as shares of its width and height."""
+    box = stage(page).bounding_box()
+    return box["x"] + x * box["width"], box["y"] + y * box["height"]
+
+
+def middle_of_picture(page: Page) -> np.ndarray:
+    box = stage(page).bounding_box()
+    clip = {"x": box["x"] + 300, "y": box["y"] + 150, "width": 300, "height": 250}
+    return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
