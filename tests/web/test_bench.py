@@ -254,3 +254,98 @@ def test_the_committed_interface_description_is_current(application):
 
     committed = json.loads((Path(__file__).parents[2] / "frontend" / "openapi.json").read_text())
     assert committed == create_app(Settings()).openapi(), "run: npm run api, after ./fern's openapi"
+
+
+def test_the_original_comes_first_when_it_is_asked_for_beside(application, client, photo):
+    revision = change(client, photo, [put("saturation", {"amount": -100})]).json()["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.look(revision, beside=True)
+        first, colour = bench.frame()
+        second, grey = bench.frame()
+    assert (first["original"], second["original"]) == (True, False)
+    assert first["size"] == second["size"]
+    assert np.ptp(colour.astype(int), axis=2).mean() > 4 * np.ptp(grey.astype(int), axis=2).mean()
+
+
+def test_a_lamp_lights_the_frame_and_never_the_original(application, client, photo):
+    revision = head(client, photo)["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.look(revision)
+        plain = bench.frame()[1].astype(int)
+        bench.look(revision, lamp="cast")
+        cast = bench.frame()[1].astype(int)
+        bench.look(revision, lamp="cast", original=True)
+        original = bench.frame()[1].astype(int)
+        bench.look(revision, lamp="torch")
+        assert "does not fit" in bench.text("problem")["sentence"]
+    assert np.ptp(cast, axis=2).mean() > 3 * np.ptp(plain, axis=2).mean()
+    assert np.abs(original - plain).mean() < 2
+
+
+def test_prints_and_the_histogram_come_along(application, client, photo):
+    crop = put("crop", {"left": 0, "top": 0, "width": 3600, "height": 2400, "ratio": "3:2"})
+    revision = change(client, photo, [crop]).json()["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.look(revision)
+        assert {"across": 12, "down": 8, "ppi": 300} in bench.frame()[0]["prints"]
+        tones = bench.text("slip")["histogram"]
+    assert [len(counts) for counts in tones] == [256] * 3
+    assert len({sum(counts) for counts in tones}) == 1
+
+
+def test_proposals_are_made_before_any_light_step(client, photo):
+    before = client.get(f"/api/photos/{photo}/proposals").json()
+    assert before["white_balance"]["temperature"] < 6507
+    change(client, photo, [put("exposure", {"ev": 2})])
+    assert client.get(f"/api/photos/{photo}/proposals").json() == before
+
+
+def test_a_step_is_moved(client, photo):
+    change(client, photo, [put("exposure", {"ev": 1}), put("contrast", {"amount": 10})])
+    moved = change(client, photo, [{"kind": "move", "id": "contrast", "before": "exposure"}]).json()
+    assert [s["step"]["op"] for s in moved["steps"]] == ["contrast", "exposure"]
+
+
+def test_a_recipe_is_kept_used_and_forgotten(client, photo):
+    change(client, photo, [put("exposure", {"ev": 1}), put("contrast", {"amount": 10})])
+    kept = client.post("/api/recipes", json={"name": "Paler", "photo": photo, "steps": ["exposure", "contrast"]})
+    assert kept.status_code == 201
+    assert kept.json()["titles"] == ["Exposure", "Contrast"]
+    again = client.post("/api/recipes", json={"name": "paler", "photo": photo, "steps": ["exposure"]}).json()
+    assert again["id"] == kept.json()["id"]
+
+    change(client, photo, [{"kind": "remove", "id": "exposure"}])
+    use = f"/api/photos/{photo}/recipes/{again['id']}"
+    ledger = client.post(use, json={"expected": head(client, photo)["revision"]}).json()
+    assert sorted(s["step"]["op"] for s in ledger["steps"]) == ["contrast", "exposure"]
+    assert client.post(use, json={"expected": 1}).status_code == 409
+    assert client.delete(f"/api/recipes/{again['id']}").status_code == 204
+    assert client.post(use, json={"expected": ledger["revision"]}).status_code == 404
+    wrong = client.post("/api/recipes", json={"name": "None", "photo": photo, "steps": ["not there"]})
+    assert wrong.status_code == 422
+
+
+def test_steps_are_copied_to_other_photos_of_the_ticket(client, photo):
+    change(client, photo, [put("exposure", {"ev": 1})])
+    other = client.get("/api/tickets/FT-0201").json()["photos"][2]["id"]
+    before = head(client, other)
+    body = {"steps": ["exposure"], "to": [other, photo]}
+    done = client.post(f"/api/photos/{photo}/copies", json=body).json()
+    assert done["copied"] == 1
+    assert "another photo" in done["refused"][0]
+    after = head(client, other)
+    assert after["steps"][-1]["step"]["params"]["ev"] == 1
+    client.post(f"/api/photos/{other}/undo", json={"expected": after["revision"]}).raise_for_status()
+    assert head(client, other)["steps"] == before["steps"]
+
+
+def test_the_walkover_keeps_account_of_cells(client, photo):
+    where = f"/api/photos/{photo}/walkover"
+    client.delete(where).raise_for_status()
+    assert client.post(where, json={"cells": [3, 4]}).status_code == 204
+    client.post(where, json={"cells": [4, 90]}).raise_for_status()
+    account = client.get(f"/api/photos/{photo}/bench").json()["walkover"]
+    assert account == {"columns": 48, "rows": 32, "cells": [3, 4, 90]}
+    assert client.post(where, json={"cells": [48 * 32]}).status_code == 422
+    client.delete(where).raise_for_status()
+    assert client.get(f"/api/photos/{photo}/bench").json()["walkover"]["cells"] == []

@@ -1,0 +1,135 @@
+"""What is shown to judge by: lamps, print sizes, the histogram, and hues picked in the picture."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from fern_ticket.core.balance.hue_bands import HueBands, settle
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.frame.prints import prints_of
+from fern_ticket.core.inspect.lamps import lit
+from fern_ticket.core.inspect.measures import histogram
+from fern_ticket.core.ledger.changes import move
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.recipes import laid, portable
+
+
+def grey(value: int, rows: int = 60, columns: int = 80) -> np.ndarray:
+    return np.full((rows, columns, 3), value, np.uint8)
+
+
+def test_the_cast_lamp_shows_a_cast_that_the_eye_misses():
+    frame = grey(180)
+    frame[..., 2] = 176
+    colour = lit("cast", frame)
+    assert colour[0, 0, 0] - colour[0, 0, 2] == 20
+    assert (lit("cast", grey(180)) == 180).all()
+
+
+def test_the_speck_lamp_shows_a_speck_on_plain_and_on_rough_ground_alike():
+    rng = np.random.default_rng(3)
+    rough = np.clip(150 + rng.normal(0, 6, (120, 120, 1)), 0, 255).astype(np.uint8).repeat(3, axis=2)
+    for ground, depth in ((grey(150, 120, 120), 8), (rough, 30)):
+        frame = ground.copy()
+        frame[58:62, 58:62] -= depth
+        shown = lit("speck", frame).astype(int)
+        assert shown[60, 60, 0] < 70
+        assert np.abs(shown[:30, :30] - 128).mean() < 35
+
+
+def test_the_clip_lamp_paints_only_what_has_no_texture():
+    frame = grey(100)
+    frame[:10] = 255
+    frame[10:20] = (255, 200, 200)
+    frame[20:30] = 0
+    shown = lit("clip", frame)
+    assert (shown[0] == shown[15]).all()
+    assert shown[0, 0, 0] > 200
+    assert shown[25, 0, 2] > shown[25, 0, 0]
+    assert np.ptp(shown[40, 0].astype(int)) == 0
+
+
+@pytest.mark.parametrize(
+    ("size", "first"),
+    [
+        ((3600, 2400), (6, 4, 600)),
+        ((2400, 3600), (4, 6, 600)),
+        ((3000, 3000), (8, 8, 375)),
+        ((7200, 2400), (36, 12, 200)),
+        ((3500, 2500), (7, 5, 500)),
+    ],
+)
+def test_prints_that_a_ratio_serves(size, first):
+    served = prints_of(*size)
+    assert (served[0].across, served[0].down, served[0].ppi) == first
+
+
+def test_an_odd_ratio_serves_no_print():
+    assert prints_of(3000, 1111) == []
+
+
+def test_the_histogram_counts_delivered_values():
+    planes = srgb_decode(np.array([[[0.0, 0.5]], [[1.0, 1.2]], [[0.25, -0.1]]], np.float32)).astype(np.float32)
+    red, green, blue = histogram(planes)
+    assert red[0] == 1
+    assert red[128] == 1
+    assert green[255] == 2
+    assert blue[64] == 1
+    assert blue[0] == 1
+
+
+def test_a_hue_is_measured_at_its_mark_and_a_grey_is_refused():
+    params = HueBands.model_validate({"bands": [{"mark": {"x": 5, "y": 5}, "saturation": 20}, {"hue": 10}]})
+    settled = settle(params, lambda _: srgb_decode(np.array([0.2, 0.6, 0.2])))
+    assert [band.hue for band in settled.bands] == [120, 10]
+    with pytest.raises(LedgerError, match="grey"):
+        settle(params, lambda _: np.array([0.2, 0.2, 0.2]))
+
+
+STEPS = read_steps(
+    [
+        {"id": "a", "op": "white_balance", "params": {"temperature": 5000, "neutrals": [{"x": 1, "y": 1}]}},
+        {"id": "b", "op": "exposure", "params": {"ev": 0.5}},
+        {"id": "c", "op": "straighten", "params": {"angle": 1.5, "line": [[0, 0], [100, 3]]}},
+        {"id": "d", "op": "hue_bands", "params": {"bands": [{"hue": 90, "mark": {"x": 3, "y": 3}}]}},
+    ]
+)
+
+
+def test_a_step_moves_and_the_others_keep_their_order():
+    assert [step.id for step in move(STEPS, "b", "a")] == ["b", "a", "c", "d"]
+    assert [step.id for step in move(STEPS, "a", None)] == ["b", "c", "d", "a"]
+    with pytest.raises(LedgerError):
+        move(STEPS, "x", None)
+
+
+def test_a_step_for_another_photo_keeps_values_and_loses_places():
+    white, light, turn, hues = (portable(step).params for step in STEPS)
+    assert white["temperature"] == 5000
+    assert not white["neutrals"]
+    assert light == {"ev": 0.5}
+    assert turn == {"angle": 1.5}
+    assert hues["bands"][0]["hue"] == 90
+    assert "mark" not in hues["bands"][0]
+    assert {portable(step).id for step in STEPS}.isdisjoint({"a", "b", "c", "d"})
+
+
+def test_laid_steps_take_the_place_of_their_kind_and_repairs_are_added():
+    mask = {"kind": "strokes", "strokes": [{"points": [[50, 50, 1]], "size": 20}]}
+    own = read_steps([{"id": "own", "op": "exposure", "params": {"ev": -1}}, {"id": "dab", "op": "dab", "mask": mask}])
+    added = read_steps(
+        [
+            {"op": "dab", "mask": mask},
+            {"op": "exposure", "params": {"ev": 2}},
+            {"op": "white_balance", "params": {"temperature": 4000}},
+        ]
+    )
+    result = laid(own, added)
+    assert [step.op for step in result].count("dab") == 2
+    light: Step = next(step for step in result if step.op == "exposure")
+    assert light.id == "own"
+    assert light.params["ev"] == 2
+    ops = [step.op for step in result]
+    assert ops.index("white_balance") < ops.index("exposure")
