@@ -11,13 +11,13 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from fern_ticket.core import balance, clean, finish, frame
+from fern_ticket.core import balance, clean, finish, frame, source
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Operation, Parameters
 from fern_ticket.core.ledger.steps import Step, first_problem
 
-_STATIONS = (clean, balance, frame, finish)
+_STATIONS = (source, clean, balance, frame, finish)
 
 
 @lru_cache(maxsize=1)

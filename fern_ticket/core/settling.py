@@ -17,9 +17,12 @@ from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.source.operation import Opener, SourceOperation, no_other
 
 
-def settle(source: Source, name: str, before: Sequence[Step], step: Step, cache: ByteCache) -> Step:
+def settle(
+    source: Source, name: str, before: Sequence[Step], step: Step, cache: ByteCache, other: Opener = no_other
+) -> Step:
     """The step with nothing left open.
 
     Parameters
@@ -32,12 +35,16 @@ def settle(source: Source, name: str, before: Sequence[Step], step: Step, cache:
         The new or changed step.
     cache
         Where results may be kept.
+    other
+        Opens other pictures that steps name.
     """
     operation, params = operation_of(step), parameters_of(step)
     decided: Parameters | None = None
-    if isinstance(operation, CleanOperation) and operation.settle is not None:
+    if isinstance(operation, SourceOperation) and operation.settle is not None:
+        decided = operation.settle(params, source, other)
+    elif isinstance(operation, CleanOperation) and operation.settle is not None:
         mask = needed_mask(step.mask, operation.title)
-        repaired = LedgerPicture(source, name, before, cache).repaired
+        repaired = LedgerPicture(source, name, before, cache, other).repaired
         decided = operation.settle(params, mask, source.size, lambda box: repaired.read(0, box))
     elif isinstance(operation, FrameOperation) and operation.settle is not None:
         state = FrameState.whole(source.size)
@@ -47,7 +54,7 @@ def settle(source: Source, name: str, before: Sequence[Step], step: Step, cache:
                 state = earlier_operation.apply(state, parameters_of(earlier), earlier.strength)
         decided = operation.settle(state, params)
     elif isinstance(operation, BalanceOperation) and operation.settle is not None:
-        picture = LedgerPicture(source, name, before, cache)
+        picture = LedgerPicture(source, name, before, cache, other)
         decided = operation.settle(params, lambda mark: area_mean(picture, mark, picture.light))
     if decided is None:
         return step

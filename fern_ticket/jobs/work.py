@@ -106,7 +106,9 @@ async def _render(context: JobContext, order: HandOver, photo: Photo, ledger: Le
         asyncio.run_coroutine_threadsafe(_say_progress(context, order, share), loop).result(timeout=30)
 
     def work() -> bytes:
-        picture = LedgerPicture(context.prepared.open(photo.blob), photo.blob, steps, context.cache)
+        picture = LedgerPicture(
+            context.prepared.open(photo.blob), photo.blob, steps, context.cache, context.prepared.open
+        )
         deep = slip.file.format != "JPEG" and picture.repaired.dtype == np.uint16
         pixels: Pixels = picture.deliver(np.uint16 if deep else np.uint8, progress)
         exif = read_header(context.blobs.read(photo.blob)).exif

@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 
 from fern_ticket.core.errors import PictureError
-from fern_ticket.core.frame.geometry import scaling
 from fern_ticket.core.pictures.decode import Decoded, decode
 from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.plane import scaling
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, TiledSource, write_pyramid
 from fern_ticket.core.render.light import Light, Where
 from fern_ticket.core.render.resample import resample

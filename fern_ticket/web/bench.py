@@ -38,7 +38,8 @@ from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.slips.live import measure
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.store.records import Ledger, Ticket
+from fern_ticket.core.source.operation import Opener, only
+from fern_ticket.store.records import Ledger, Photo, Ticket
 from fern_ticket.web.state import Shared, shared_of, user_of
 from fern_ticket.web.tickets import photo_row
 
@@ -81,6 +82,7 @@ class Bench:
     blob: str
     source: Source
     slip: Slip
+    other: Opener
     ledger: Ledger | None = None
 
     async def steps_of(self, look: Look) -> list[Step]:
@@ -97,7 +99,7 @@ class Bench:
         return steps
 
     def picture(self, steps: Sequence[Step]) -> LedgerPicture:
-        return LedgerPicture(self.source, self.blob, steps, self.shared.cache)
+        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other)
 
     def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> bytes:
         started = time.perf_counter()
@@ -140,8 +142,8 @@ class Bench:
             "room": [room.left, room.top, room.width, room.height],
             "turned": [state.width, state.height],
             "angle": state.angle,
-            "to_source": frame.to_source[:2].ravel().tolist(),
-            "level_to_source": state.level_to_source[:2].ravel().tolist(),
+            "to_source": frame.to_source.ravel().tolist(),
+            "level_to_source": state.level_to_source.ravel().tolist(),
             "prints": [asdict(size) for size in prints_of(*frame.crop_size)],
         }
 
@@ -171,7 +173,9 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
         return
     await socket.accept()
     source = await asyncio.to_thread(shared.source, row.blob)
-    bench = Bench(shared, photo, row.blob, source, Slip.model_validate(ticket.slip))
+    siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    other = only({sibling.blob for sibling in siblings}, shared.source)
+    bench = Bench(shared, photo, row.blob, source, Slip.model_validate(ticket.slip), other)
     newest: Newest[Look] = Newest()
     measuring: Newest[list[Step]] = Newest()
     tasks = [

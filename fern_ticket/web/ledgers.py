@@ -20,6 +20,7 @@ from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.slip import Slip
+from fern_ticket.core.source.operation import Opener, only
 from fern_ticket.store.records import Ledger, Photo, Ticket
 from fern_ticket.web.problems import Stale
 from fern_ticket.web.state import Shared, SharedState, SignedIn
@@ -95,10 +96,10 @@ async def ledger(photo: UUID, shared: SharedState, _: SignedIn) -> LedgerView:
 async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, dict[str, float]]:
     """Operation to parameters that the program would choose, for whoever wants to take a part of them."""
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    steps = [step for step in read_steps(head.steps) if operation_of(step).station is Station.CLEAN]
+    steps = [step for step in read_steps(head.steps) if _before_light(step)]
 
     def work() -> dict[str, dict[str, float]]:
-        return propose(LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache))
+        return propose(LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source))
 
     return await asyncio.to_thread(work)
 
@@ -109,7 +110,9 @@ async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedI
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
     if head.revision != asked.expected:
         raise Stale
-    steps = await asyncio.to_thread(_changed, shared, row, read_steps(head.steps), asked.changes)
+    siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=row.ticket)
+    other = only({sibling.blob for sibling in siblings}, shared.source)
+    steps = await asyncio.to_thread(_changed, shared, row, read_steps(head.steps), asked.changes, other)
     return ledger_view(await save(shared, row, asked.expected, asked.summary, steps, user.id))
 
 
@@ -130,6 +133,11 @@ async def head_of(shared: Shared, photo: UUID) -> Ledger:
     return found
 
 
+def _before_light(step: Step) -> bool:
+    """What proposals are measured on: the repaired picture, but for fringes, for which one is proposed too."""
+    return operation_of(step).station in (Station.SOURCE, Station.CLEAN) and step.op != "fringes"
+
+
 def ledger_view(ledger: Ledger) -> LedgerView:
     views = []
     for step in read_steps(ledger.steps):
@@ -144,14 +152,14 @@ def ledger_view(ledger: Ledger) -> LedgerView:
     )
 
 
-def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Change]) -> list[Step]:
+def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Change], other: Opener) -> list[Step]:
     source = shared.source(photo.blob)
     for one in changes:
         if isinstance(one, PutStep):
             if isinstance(one.step.mask, BitmapMask):
                 raise LedgerError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
             steps, place = put(steps, one.step, one.before or before_of(steps, one.step))
-            steps[place] = settle(source, photo.blob, steps[:place], one.step, shared.cache)
+            steps[place] = settle(source, photo.blob, steps[:place], one.step, shared.cache, other)
         elif isinstance(one, MoveStep):
             steps = move(steps, one.id, one.before)
         else:

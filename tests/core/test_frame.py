@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+import cv2
 import numpy as np
 import pytest
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.frame.geometry import FrameState, Rectangle, largest_inside, rotation
+from fern_ticket.core.frame.corners import OPERATION as CORNERS
+from fern_ticket.core.frame.corners import Corners, ratio_of
+from fern_ticket.core.frame.geometry import FrameState, Rectangle, largest_inside
 from fern_ticket.core.frame.straighten import angle_of_line
 from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.pictures.plane import mapped_corners, rotation
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.settling import settle
@@ -120,3 +126,63 @@ def test_turned_coordinates_name_the_same_source_pixels():
     assert FrameState.whole((400, 300)).quarter(4).turned_to_source == pytest.approx(np.eye(3))
     box = FrameState(400, 300, np.eye(3), crop=Rectangle(10, 20, 30, 40)).flipped(across=False).crop
     assert box == Rectangle(10, 240, 30, 40)
+
+
+# --------------------------------------------------------------------------------------------------- square up
+
+
+def photographed(ratio: float, tilt: tuple[float, float, float], focal: float = 1400.0) -> np.ndarray:
+    """Corners, shape (4, 2), of a rectangle of a ratio before a pinhole camera of 2000 × 1500 pixels."""
+    flat = np.array([[-ratio, -1, 0], [ratio, -1, 0], [ratio, 1, 0], [-ratio, 1, 0]], float)
+    turn, _ = cv2.Rodrigues(np.radians(tilt))
+    camera = np.array([[focal, 0, 1000], [0, focal, 750], [0, 0, 1]])
+    points, _ = cv2.projectPoints(flat, turn, np.array([0.1, -0.1, 4.5]), camera, None)
+    return points.reshape(4, 2)
+
+
+@pytest.mark.parametrize("ratio", [0.5, 1.0, 1.5, 16 / 9])
+@pytest.mark.parametrize("tilt", [(25, 10, 3), (-15, 30, 0), (10, -20, -8)])
+def test_the_true_ratio_follows_from_the_perspective(ratio, tilt):
+    """Against OpenCV's pinhole camera. Side lengths alone are off by several per cent."""
+    assert ratio_of(photographed(ratio, tilt), (1000, 750)) == pytest.approx(ratio, rel=1e-6)
+
+
+def test_with_no_perspective_the_sides_say_the_ratio():
+    assert ratio_of(np.array([[100, 100], [500, 120], [490, 320], [90, 300]], float), (300, 200)) == pytest.approx(
+        2, rel=0.01
+    )
+    assert ratio_of(np.array([[100.0, 100], [500, 100], [500, 300], [100, 300]]), (300, 200)) == pytest.approx(2)
+
+
+def squared(corners, **more) -> FrameState:
+    params = Corners.model_validate({"corners": [tuple(corner) for corner in np.asarray(corners).tolist()], **more})
+    state = FrameState.whole((2000, 1500))
+    return CORNERS.apply(state, CORNERS.settle(state, params), 1.0)
+
+
+def test_corners_become_the_corners_of_the_result():
+    corners = photographed(1.5, (20, -15, 4))
+    state = squared(corners)
+    assert state.width / state.height == pytest.approx(1.5, abs=0.002)
+    assert (
+        pytest.approx(corners[[0, 1, 3, 2]], abs=1e-2)
+        == mapped_corners(state.level_to_source, (state.width, state.height)).T
+    )
+    frame = replace(state, angle=1.0).finished()
+    inside = mapped_corners(frame.to_source, frame.size)
+    assert cv2.pointPolygonTest(corners.astype(np.float32), inside[:, 0].tolist(), False) >= 0
+
+
+def test_corners_that_cross_are_refused():
+    corners = photographed(1.5, (20, -15, 4))
+    for order in ([1, 0, 2, 3], [3, 2, 1, 0], [0, 0, 2, 3]):
+        with pytest.raises(LedgerError, match="corner"):
+            squared(corners[order])
+
+
+def test_after_a_quarter_turn_the_first_corner_is_upper_left_as_it_lies():
+    corners = photographed(1.5, (20, -15, 4))
+    state = FrameState.whole((2000, 1500)).quarter(1)
+    params = Corners.model_validate({"corners": corners[[3, 0, 1, 2]].tolist()})
+    turned = CORNERS.apply(state, CORNERS.settle(state, params), 1.0)
+    assert turned.width / turned.height == pytest.approx(1 / 1.5, abs=0.002)

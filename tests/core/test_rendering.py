@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 import pytest
 
 from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.decode import Decoded
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource, TiledSource, level_box, write_pyramid
@@ -15,6 +17,7 @@ from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.resample import nearest
+from fern_ticket.core.render.warming import EXAMPLES
 from tests import pictures
 
 GREY = (119, 119, 119)
@@ -82,6 +85,35 @@ def test_the_bench_at_100_percent_shows_the_delivered_pixels(turned):
     delivered = picture.deliver(np.uint8)
     seen = picture.view(View(37, 21, 1.0, 200, 150), GREY, fine=True)
     assert np.array_equal(seen, delivered[21:171, 37:237])
+
+
+CORNERS = {"op": "corners", "params": {"corners": [[30, 20], [590, 50], [560, 410], [50, 380]]}}
+
+
+@pytest.mark.parametrize("shape", [[], [CORNERS], [CORNERS, {"op": "straighten", "params": {"angle": -1.2}}]])
+def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
+    """Repairs, each step on light and colour, squared up or not, vignette and border, at 100 %."""
+    light = [{"op": op, "params": params} for op, params in EXAMPLES.items()]
+    border = {"op": "border", "params": {"width": 9, "colour": [250, 240, 230]}}
+    used = {step["op"] for step in [*ALL, *light, *shape, border]}
+    assert used >= set(operations()) - {"output_size", "turn", "corners"}
+    steps = [*ALL[:2], *light, *(shape or ALL[4:]), border]
+    picture = made(pictures.texture(430, 610), steps)
+    delivered = picture.deliver(np.uint8)
+    seen = picture.view(View(0, 0, 1.0, 300, 280), GREY, fine=True)
+    assert np.abs(seen.astype(int) - delivered[:280, :300]).max() <= 1
+
+
+def test_squaring_up_lays_a_page_flat():
+    """A page of squares is photographed by a homography of OpenCV's and comes back square."""
+    page = np.where((np.indices((300, 450)) // 50).sum(axis=0) % 2, 220, 40).astype(np.uint8)
+    corners = np.array([[80, 60], [520, 90], [560, 400], [50, 360]], np.float32)
+    flat = np.array([[0, 0], [450, 0], [450, 300], [0, 300]], np.float32)
+    photo = cv2.warpPerspective(page, cv2.getPerspectiveTransform(flat, corners), (620, 440), borderValue=128)
+    step = {"op": "corners", "params": {"corners": corners.tolist(), "ratio": 1.5}}
+    result = made(np.repeat(photo[..., None], 3, axis=2), [step]).deliver(np.uint8)
+    expected = cv2.resize(page, (result.shape[1], result.shape[0]), interpolation=cv2.INTER_NEAREST)
+    assert (np.abs(result[..., 0].astype(int) - expected) < 60).mean() > 0.97
 
 
 def test_the_bench_and_the_delivery_agree_at_the_size_of_the_slip():

@@ -11,7 +11,7 @@ from scipy.sparse.linalg import spsolve
 
 from fern_ticket.core.clean.healing import heal_place
 from fern_ticket.core.clean.membrane import fill_membrane
-from fern_ticket.core.frame.geometry import rotation, translation
+from fern_ticket.core.pictures.plane import rotation, translation
 from fern_ticket.core.pictures.pyramid import halve
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.resample import _cubic_table, _upright, resample, sinc_weights

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import LUMINANCE, Place, Planes, Small
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.pictures.plane import is_affine, scaling, translation
 
 Map = NDArray[np.float32]
 #: Luminance below this has no texture that could be lifted out of it.
@@ -79,16 +80,15 @@ def guided(guide: Map, values: Map, radius: int, epsilon: float) -> tuple[Map, M
 def base_under(planes: Planes, place: Place, maps: Coefficients) -> tuple[Map, Map]:
     """log2 luminance of planes and the maps' value for it, `a · L + b`, both of shape (rows, columns)."""
     rows, columns = planes.shape[1:]
-    to_map = place.to_source[:2] * maps.scale
     # pixel centres: those of the planes lie at +0.5, and so do the maps'
-    to_map[:, 2] += 0.5 * (to_map[:, 0] + to_map[:, 1]) - 0.5
+    to_map = translation(-0.5, -0.5) @ scaling(maps.scale, maps.scale) @ place.to_source @ translation(0.5, 0.5)
     light, level = np.empty((2, rows, columns), np.float32)
     _log2_luminance(planes, light, light.view(np.int32))
-    if abs(to_map[0, 1]) < 1e-9 and abs(to_map[1, 0]) < 1e-9:
+    if is_affine(to_map) and abs(to_map[0, 1]) < 1e-9 and abs(to_map[1, 0]) < 1e-9:
         _upright(maps.both, to_map, light, level)
     else:
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        both = cv2.warpAffine(maps.both, to_map, (columns, rows), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+        both = cv2.warpPerspective(maps.both, to_map, (columns, rows), flags=flags, borderMode=cv2.BORDER_REPLICATE)
         _line(np.asarray(both, np.float32), light, level)
     return light, level
 

@@ -17,11 +17,9 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from fern_ticket.core.ledger.operation import Operation, P, Station
-
-Affine = NDArray[np.float64]
+from fern_ticket.core.pictures.plane import PlaneMap, rotation, scaling, translation
 
 
 @dataclass(frozen=True)
@@ -40,24 +38,6 @@ class Rectangle:
     @staticmethod
     def about(middle: tuple[float, float], width: float, height: float) -> Rectangle:
         return Rectangle(middle[0] - width / 2, middle[1] - height / 2, width, height)
-
-
-def translation(x: float, y: float) -> Affine:
-    return np.array([[1, 0, x], [0, 1, y], [0, 0, 1]], np.float64)
-
-
-def scaling(x: float, y: float) -> Affine:
-    return np.diag([x, y, 1.0])
-
-
-def rotation(degrees: float) -> Affine:
-    """Clockwise on the screen for positive degrees (y runs down). Whole quarter turns are exact."""
-    quarter = round(degrees / 90)
-    if degrees == quarter * 90:
-        cos, sin = ((1, 0), (0, 1), (-1, 0), (0, -1))[quarter % 4]
-    else:
-        cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))  # type: ignore[assignment]
-    return np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1]], np.float64)
 
 
 def largest_inside(width: float, height: float, degrees: float) -> tuple[float, float]:
@@ -93,7 +73,7 @@ class FrameState:
     width, height
         Of the turned picture.
     turned_to_source
-        Affine map, shape (3, 3).
+        Map, shape (3, 3); projective once the picture was squared up.
     angle
         Straightening, degrees clockwise.
     crop
@@ -108,7 +88,7 @@ class FrameState:
 
     width: int
     height: int
-    turned_to_source: Affine
+    turned_to_source: PlaneMap
     angle: float = 0.0
     crop: Rectangle | None = None
     long_side: int | None = None
@@ -120,7 +100,7 @@ class FrameState:
         return FrameState(size[0], size[1], np.eye(3))
 
     @cached_property
-    def level_to_source(self) -> Affine:
+    def level_to_source(self) -> PlaneMap:
         x, y = self.width / 2, self.height / 2
         return self.turned_to_source @ translation(x, y) @ rotation(-self.angle) @ translation(-x, -y)
 
@@ -226,7 +206,7 @@ class Frame:
     """
 
     size: tuple[int, int]
-    to_source: Affine
+    to_source: PlaneMap
     rectangle: Rectangle
     crop_size: tuple[int, int]
     state: FrameState
@@ -237,7 +217,7 @@ class Frame:
         return self.state.border.width if self.state.border else 0
 
     @property
-    def to_share(self) -> Affine:
+    def to_share(self) -> PlaneMap:
         """Result coordinates to shares, 0-1, of the picture inside the border, shape (3, 3)."""
         inner = (self.size[0] - 2 * self.margin, self.size[1] - 2 * self.margin)
         return scaling(1 / inner[0], 1 / inner[1]) @ translation(-self.margin, -self.margin)

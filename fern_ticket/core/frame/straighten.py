@@ -12,6 +12,7 @@ from pydantic import Field
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.plane import mapped
 
 Point = tuple[Annotated[float, Field(ge=-1e6, le=1e6)], Annotated[float, Field(ge=-1e6, le=1e6)]]
 
@@ -44,7 +45,7 @@ def _angle(state: FrameState, params: Straighten) -> float:
     if params.line is None:
         return 0.0
     to_turned = np.linalg.inv(state.turned_to_source)
-    start, end = ((to_turned @ np.array([*point, 1.0]))[:2].tolist() for point in params.line)
+    start, end = mapped(to_turned, *np.array(params.line, float).T).T.tolist()
     return angle_of_line((start[0], start[1]), (end[0], end[1]))
 
 

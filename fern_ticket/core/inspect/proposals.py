@@ -15,6 +15,7 @@ from fern_ticket.core.balance.base import log_luminance
 from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.balance.white_balance import measured
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.fringing import fringing
 from fern_ticket.core.inspect.levelling import level_angle
 from fern_ticket.core.pictures.profiles import srgb_encode
 from fern_ticket.core.render.light import Light, as_small
@@ -24,6 +25,8 @@ Proposal = dict[str, dict[str, float]]
 
 #: Encoded spread of luminance of a picture with a fair contrast (common practice, no source).
 _SPREAD = 0.23
+#: Source pixels at the corner from which fringes are worth a step (common practice, no source).
+_FRINGE = 0.4
 
 
 def propose(picture: LedgerPicture) -> Proposal:
@@ -46,6 +49,9 @@ def propose(picture: LedgerPicture) -> Proposal:
     except LedgerError:
         pass
     found.update(tones(planes))
+    drawn = fringing(picture.repaired)
+    if drawn is not None and max(map(abs, drawn)) >= _FRINGE:
+        found["fringes"] = {"red": -round(drawn[0], 1), "blue": -round(drawn[1], 1)}
     return found
 
 

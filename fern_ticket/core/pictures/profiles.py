@@ -95,6 +95,12 @@ class ColourSpace:
     icc: bytes = field(repr=False, default=b"")
     is_srgb: bool = False
 
+    def means_the_same(self, other: ColourSpace) -> bool:
+        """Whether equal values are equal colours, whatever the profiles are called."""
+        if self.is_srgb and other.is_srgb:
+            return True
+        return np.allclose(self.to_srgb, other.to_srgb, atol=1e-4) and np.allclose(self.curves, other.curves, atol=1e-4)
+
 
 @lru_cache(maxsize=1)
 def srgb_icc() -> bytes:

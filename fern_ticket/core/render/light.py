@@ -18,9 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import Mixing, Place, Planes, Small, Stage, Toning, Working
-from fern_ticket.core.frame.geometry import Affine, scaling, translation
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.plane import PlaneMap, magnification, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.render.resample import Window
 
@@ -32,15 +32,15 @@ _BLOCK = 32_768
 class Where:
     """How a window lies: its coordinates to the source's, and to shares of the finished frame."""
 
-    to_source: Affine
-    to_share: Affine = field(default_factory=lambda: np.eye(3))
+    to_source: PlaneMap
+    to_share: PlaneMap = field(default_factory=lambda: np.eye(3))
 
     def moved(self, left: int, top: int) -> Where:
         shift = translation(left, top)
         return Where(self.to_source @ shift, self.to_share @ shift)
 
     def place(self) -> Place:
-        return Place(self.to_source, self.to_share, 1 / float(np.sqrt(abs(np.linalg.det(self.to_source[:2, :2])))))
+        return Place(self.to_source, self.to_share, 1 / magnification(self.to_source, 0, 0))
 
 
 class Light:
@@ -154,7 +154,7 @@ def fused(stages: Sequence[Stage]) -> list[Stage]:
 
 
 def small_picture(
-    read: Callable[[Affine, tuple[int, int]], Window], source_size: tuple[int, int], long: int
+    read: Callable[[PlaneMap, tuple[int, int]], Window], source_size: tuple[int, int], long: int
 ) -> tuple[Window, float]:
     """The whole source at `long` pixels on its long side, and its pixels for one source pixel."""
     scale = min(1.0, long / max(source_size))

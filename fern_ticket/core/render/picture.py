@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import Small, Stage, Working
-from fern_ticket.core.frame.geometry import Affine, scaling, translation
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
@@ -22,6 +22,7 @@ from fern_ticket.core.render.light import Light, Where, as_small, small_picture
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, nearest, resample
+from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
 
 #: Rows of the result that a delivery holds beside the result itself.
 _BAND = 256
@@ -52,7 +53,7 @@ class View:
     height: int
     whole: bool = False
 
-    def to_framed(self) -> Affine:
+    def to_framed(self) -> PlaneMap:
         return translation(self.left, self.top) @ scaling(1 / self.scale, 1 / self.scale)
 
 
@@ -68,8 +69,16 @@ class _Seen:
 class LedgerPicture:
     """A source with a ledger applied. Cheap to make: everything costly is computed on reading and cached."""
 
-    def __init__(self, source: Source, name: str, steps: Sequence[Step], cache: ByteCache) -> None:
+    def __init__(
+        self, source: Source, name: str, steps: Sequence[Step], cache: ByteCache, other: Opener = no_other
+    ) -> None:
         self.plan: Plan = make_plan(steps, source.size)
+        for one in self.plan.sourcing:
+            name = f"{name} {one.step.key()}"
+            altered = one.operation.alter(one.params, source, other, _keeper(cache, name))
+            if altered is not source and one.step.strength < 1:
+                altered, name = Weakened(source, altered, one.step.strength), f"{name} {one.step.strength}"
+            source = altered
         self.repaired = Repaired(source, name, self.plan.repairs, cache)
         self._name = name
         self._cache = cache
@@ -119,7 +128,7 @@ class LedgerPicture:
     def small_window(self) -> tuple[Window, float]:
         """The whole repaired source, small, encoded as in the source; and its pixels for one source pixel."""
 
-        def read(to_source: Affine, size: tuple[int, int]) -> Window:
+        def read(to_source: PlaneMap, size: tuple[int, int]) -> Window:
             return resample(self.repaired, to_source, size, fine=True)[0]
 
         return self._cache.get_or_make(
@@ -140,7 +149,7 @@ class LedgerPicture:
         )
         return window, Where(to_source, scaling(1 / size[0], 1 / size[1]))
 
-    def _window(self, to_source: Affine, size: tuple[int, int], *, fine: bool) -> _Seen:
+    def _window(self, to_source: PlaneMap, size: tuple[int, int], *, fine: bool) -> _Seen:
         """The resampled view. When only repairs changed since it was last seen, only their places are made anew."""
         key = ("view", self._name, to_source.tobytes(), size, fine)
         seen: _Seen | None = self._cache.get(key)
@@ -203,6 +212,10 @@ class LedgerPicture:
         return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
 
 
+def _keeper(cache: ByteCache, name: str) -> Keep:
+    return lambda part, make, weigh: cache.get_or_make(("source", name, part), make, weigh)
+
+
 class _Around:
     """What a stage may know of the whole picture: it, small, after the stages before."""
 
@@ -240,12 +253,12 @@ def _weight(stage: Stage | None) -> int:
     return 8 * _SMALL * _SMALL if isinstance(stage, Working) else 64 << 10
 
 
-def _touched(box: Box, to_source: Affine, size: tuple[int, int]) -> Box:
+def _touched(box: Box, to_source: PlaneMap, size: tuple[int, int]) -> Box:
     """The result pixels that source pixels of `box` can have a share in, with the reach of every filter."""
-    reduction = max(1.0, math.sqrt(abs(np.linalg.det(to_source[:2, :2]))))
+    reduction = max(1.0, magnification(to_source, size[0] / 2, size[1] / 2))
     wide = box.grown(math.ceil(6 * reduction) + 2)
-    corners = np.array([[wide.left, wide.right] * 2, [wide.top] * 2 + [wide.bottom] * 2, [1] * 4], float)
-    x, y, _ = np.linalg.inv(to_source) @ corners
+    from_source = np.linalg.inv(to_source) @ translation(wide.left, wide.top)
+    x, y = mapped_corners(from_source, (wide.width, wide.height))
     reached = Box(math.floor(x.min()), math.floor(y.min()), math.ceil(x.max()), math.ceil(y.max()))
     inside = reached.within(Box(0, 0, *size))
     return Box(0, 0, 0, 0) if inside.empty else inside

@@ -14,6 +14,7 @@ from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
 from fern_ticket.core.ledger.operation import Parameters, Station
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
+from fern_ticket.core.source.operation import SourceOperation
 
 
 @dataclass(frozen=True)
@@ -22,6 +23,15 @@ class Repair:
 
     step: Step
     operation: CleanOperation[Parameters]
+    params: Parameters
+
+
+@dataclass(frozen=True)
+class Sourcing:
+    """A step on the starting picture with its checked parameters."""
+
+    step: Step
+    operation: SourceOperation[Parameters]
     params: Parameters
 
 
@@ -40,6 +50,8 @@ class Plan:
 
     Attributes
     ----------
+    sourcing
+        Active steps on the starting picture, in list order.
     repairs
         Active Clean steps in list order.
     lighting
@@ -50,6 +62,7 @@ class Plan:
         Marks of places that should be neutral, of active white balance steps.
     """
 
+    sourcing: tuple[Sourcing, ...]
     repairs: tuple[Repair, ...]
     lighting: tuple[Lighting, ...]
     frame: Frame
@@ -71,6 +84,7 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     LedgerError
         A step that is switched on or off has an unknown operation or wrong parameters.
     """
+    sourcing: list[Sourcing] = []
     repairs: list[Repair] = []
     lighting: list[Lighting] = []
     state = FrameState.whole(size)
@@ -81,7 +95,9 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
             raise LedgerError(f"{operation.title} works on the whole picture.", "Leave its mask out.")
         if not step.active:
             continue
-        if isinstance(operation, CleanOperation):
+        if isinstance(operation, SourceOperation):
+            sourcing.append(Sourcing(step, operation, params))
+        elif isinstance(operation, CleanOperation):
             repairs.append(Repair(step, operation, params))
         elif isinstance(operation, BalanceOperation):
             lighting.append(Lighting(step, operation, params))
@@ -90,4 +106,4 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
         elif isinstance(operation, FrameOperation):
             state = operation.apply(state, params, step.strength)
     lighting.sort(key=lambda one: one.operation.station is Station.FINISH)
-    return Plan(tuple(repairs), tuple(lighting), state.finished(), tuple(neutrals))
+    return Plan(tuple(sourcing), tuple(repairs), tuple(lighting), state.finished(), tuple(neutrals))

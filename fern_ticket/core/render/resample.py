@@ -1,8 +1,8 @@
 """One resampling, from a level of the pyramid straight to result pixels.
 
 Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a
-two-dimensional cubic where it is turned. Both filters are widened by the reduction, so nothing aliases. Values are
-filtered as encoded, in the file's own tone response.
+two-dimensional cubic where it is turned or squared up. Both filters are widened by the reduction, so nothing aliases.
+Values are filtered as encoded, in the file's own tone response.
 """
 
 from __future__ import annotations
@@ -14,9 +14,17 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.frame.geometry import Affine, scaling
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.plane import (
+    PlaneMap,
+    is_affine,
+    magnification,
+    mapped,
+    mapped_corners,
+    scaling,
+    translation,
+)
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
 
@@ -27,7 +35,7 @@ _UPRIGHT_SPARE = 1.5
 
 
 def resample(
-    source: Source, to_source: Affine, size: tuple[int, int], *, fine: bool
+    source: Source, to_source: PlaneMap, size: tuple[int, int], *, fine: bool
 ) -> tuple[Window, NDArray[np.bool_] | None]:
     """Pixels of a result of `size` under the map `to_source`.
 
@@ -36,7 +44,7 @@ def resample(
     source
         What to read.
     to_source
-        Result coordinates to source coordinates (both with pixel corners at whole numbers), shape (3, 3), affine.
+        Result coordinates to source coordinates (both with pixel corners at whole numbers), shape (3, 3).
     size
         Width and height of the result.
     fine
@@ -47,10 +55,8 @@ def resample(
     Window of shape (rows, columns, 3), uint16, encoded as in the source (8-bit values times 257); and, where the map
     leaves the picture, a mask of the pixels that lie outside, else None.
     """
-    reduction = math.sqrt(abs(np.linalg.det(to_source[:2, :2])))
-    upright = bool(abs(to_source[0, 1]) < 1e-12 and abs(to_source[1, 0]) < 1e-12) or bool(
-        abs(to_source[0, 0]) < 1e-12 and abs(to_source[1, 1]) < 1e-12
-    )
+    reduction = magnification(to_source, size[0] / 2, size[1] / 2)
+    upright = _is_upright(to_source)
     level = _level(reduction, source.levels, upright, fine)
     shrink = 2.0**-level
     to_level = scaling(shrink, shrink) @ to_source
@@ -61,10 +67,8 @@ def resample(
     if box.empty:
         return np.zeros((size[1], size[0], 3), np.uint16), np.ones((size[1], size[0]), np.bool_)
     pixels = source.read(level, box)
-    to_box = to_level.copy()
-    to_box[0, 2] -= box.left
-    to_box[1, 2] -= box.top
-    copied = _copied(pixels, to_box, size) if level == 0 or reduction * shrink == 1 else None
+    to_box = translation(-box.left, -box.top) @ to_level
+    copied = _copied(pixels, to_box, size) if upright and (level == 0 or reduction * shrink == 1) else None
     if copied is not None:
         return copied, outside
     if not fine:
@@ -74,15 +78,21 @@ def resample(
     return _turned(pixels, to_box, size, max(1.0, reduction * shrink)), outside
 
 
-def nearest(source: Source, to_source: Affine, size: tuple[int, int]) -> tuple[Window, NDArray[np.bool_] | None]:
+def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> tuple[Window, NDArray[np.bool_] | None]:
     """Single full-size pixels, not averages, for honest counts. Same arguments and result as `resample`."""
     box = _footprint(to_source, size).grown(1).within(level_box(source.size, 0))
     pixels = source.read(0, box)
     x, y = np.meshgrid(np.arange(size[0]) + 0.5, np.arange(size[1]) + 0.5)
-    columns = np.floor(to_source[0, 0] * x + to_source[0, 1] * y + to_source[0, 2]).astype(np.intp) - box.left
-    rows = np.floor(to_source[1, 0] * x + to_source[1, 1] * y + to_source[1, 2]).astype(np.intp) - box.top
+    across, down = np.floor(mapped(to_source, x, y)).astype(np.intp)
+    columns, rows = across - box.left, down - box.top
     picked = pixels[np.clip(rows, 0, box.height - 1), np.clip(columns, 0, box.width - 1)]
     return widened(picked), _outside(to_source, size, source.size)
+
+
+def _is_upright(to_source: PlaneMap) -> bool:
+    """Whether rows stay rows, or become columns."""
+    small = np.abs(to_source) < 1e-12
+    return is_affine(to_source) and bool((small[0, 1] and small[1, 0]) or (small[0, 0] and small[1, 1]))
 
 
 def _level(reduction: float, levels: int, upright: bool, fine: bool) -> int:
@@ -95,16 +105,16 @@ def _level(reduction: float, levels: int, upright: bool, fine: bool) -> int:
     return min(max(level, 0), levels - 1)
 
 
-def _footprint(to_level: Affine, size: tuple[int, int]) -> Box:
-    corners = to_level @ np.array([[0, size[0], 0, size[0]], [0, 0, size[1], size[1]], [1, 1, 1, 1]], float)
-    low, high = np.floor(corners[:2].min(axis=1) + 1e-7), np.ceil(corners[:2].max(axis=1) - 1e-7)
+def _footprint(to_level: PlaneMap, size: tuple[int, int]) -> Box:
+    corners = mapped_corners(to_level, size)
+    low, high = np.floor(corners.min(axis=1) + 1e-7), np.ceil(corners.max(axis=1) - 1e-7)
     limit = 2**31
     low, high = np.clip(low, -limit, limit), np.clip(high, -limit, limit)
     return Box(int(low[0]), int(low[1]), int(high[0]), int(high[1]))
 
 
-def _outside(to_source: Affine, size: tuple[int, int], source_size: tuple[int, int]) -> NDArray[np.bool_] | None:
-    corners = to_source @ np.array([[0, size[0], 0, size[0]], [0, 0, size[1], size[1]], [1, 1, 1, 1]], float)
+def _outside(to_source: PlaneMap, size: tuple[int, int], source_size: tuple[int, int]) -> NDArray[np.bool_] | None:
+    corners = mapped_corners(to_source, size)
     slack = 0.51
     inside = (corners[0] > -slack) & (corners[0] < source_size[0] + slack)
     inside &= (corners[1] > -slack) & (corners[1] < source_size[1] + slack)
@@ -112,8 +122,7 @@ def _outside(to_source: Affine, size: tuple[int, int], source_size: tuple[int, i
         return None
     x = (np.arange(size[0]) + 0.5)[None]
     y = (np.arange(size[1]) + 0.5)[:, None]
-    sx = to_source[0, 0] * x + to_source[0, 1] * y + to_source[0, 2]
-    sy = to_source[1, 0] * x + to_source[1, 1] * y + to_source[1, 2]
+    sx, sy = mapped(to_source, x, y)
     return np.asarray((sx < 0) | (sx > source_size[0]) | (sy < 0) | (sy > source_size[1]))
 
 
@@ -122,7 +131,7 @@ def widened(pixels: Pixels) -> Window:
     return pixels.astype(np.uint16) * np.uint16(257) if pixels.dtype == np.uint8 else np.asarray(pixels, np.uint16)
 
 
-def _copied(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window | None:
+def _copied(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window | None:
     """The pixels themselves, when the map is a whole shift with quarter turns or mirroring."""
     turn = to_box[:2, :2]
     if not np.isin(turn, (-1.0, 0.0, 1.0)).all() or abs(np.linalg.det(turn)) != 1:
@@ -142,11 +151,14 @@ def _copied(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window | N
     return np.ascontiguousarray(widened(np.swapaxes(part, 0, 1) if swapped else part))
 
 
-def _bilinear(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
+def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
     half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     centred = np.linalg.inv(half) @ to_box @ half
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    out = cv2.warpAffine(pixels, centred[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    if is_affine(centred):
+        out = cv2.warpAffine(pixels, centred[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    else:
+        out = cv2.warpPerspective(pixels, centred, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
     return widened(np.asarray(out, pixels.dtype))
 
 
@@ -171,7 +183,7 @@ def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[N
     return first, weight.astype(np.float32)
 
 
-def _upright(pixels: Pixels, to_box: Affine, size: tuple[int, int]) -> Window:
+def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
     if abs(to_box[0, 0]) < 1e-12:  # quarter turned: swap the source's axes instead
         pixels = np.ascontiguousarray(np.swapaxes(pixels, 0, 1))
         to_box = to_box[[1, 0, 2]]
@@ -242,10 +254,10 @@ def _cubic_table() -> NDArray[np.float32]:
 _CUBIC = _cubic_table()
 
 
-def _turned(pixels: Pixels, to_box: Affine, size: tuple[int, int], spread: float) -> Window:
+def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float) -> Window:
     out = np.empty((size[1], size[0], 3), np.uint16)
     scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
-    _cubic(pixels, np.ascontiguousarray(to_box[:2]), spread, scale, _CUBIC, out)
+    _cubic(pixels, np.ascontiguousarray(to_box), spread, scale, _CUBIC, out)
     return out
 
 
@@ -265,8 +277,9 @@ def _cubic(
     steps = (table.shape[0] - 2) // 2
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
-            x = to_box[0, 0] * (column + 0.5) + to_box[0, 1] * (row + 0.5) + to_box[0, 2] - 0.5
-            y = to_box[1, 0] * (column + 0.5) + to_box[1, 1] * (row + 0.5) + to_box[1, 2] - 0.5
+            depth = to_box[2, 0] * (column + 0.5) + to_box[2, 1] * (row + 0.5) + to_box[2, 2]
+            x = (to_box[0, 0] * (column + 0.5) + to_box[0, 1] * (row + 0.5) + to_box[0, 2]) / depth - 0.5
+            y = (to_box[1, 0] * (column + 0.5) + to_box[1, 1] * (row + 0.5) + to_box[1, 2]) / depth - 0.5
             left, top = int(np.ceil(x - 2 * spread)), int(np.ceil(y - 2 * spread))
             sum_x = sum_y = np.float32(0)
             for tap in range(taps):

@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 
 import { clamp } from '../parts/scale'
+import CornersOverlay from './overlays/CornersOverlay.vue'
 import CropOverlay from './overlays/CropOverlay.vue'
 import LevelOverlay from './overlays/LevelOverlay.vue'
 import LineOverlay from './overlays/LineOverlay.vue'
@@ -160,7 +161,7 @@ function read({ x, y }: { x: number; y: number }) {
   bench.underCursor.value = pixel && !bench.lamp.value ? [pixel[0] ?? 0, pixel[1] ?? 0, pixel[2] ?? 0] : null
 }
 
-const names: Record<Tool, string> = { crop: 'crop', line: 'level by a line', look: 'look', neutral: 'pick neutral', hue: 'pick this colour', dab: 'dab', heal: 'heal' }
+const names: Record<Tool, string> = { crop: 'crop', line: 'level by a line', corners: 'square up by four corners', look: 'look', neutral: 'pick neutral', hue: 'pick this colour', dab: 'dab', heal: 'heal' }
 const readout = computed(() => {
   const parts: string[] = [names[bench.tool.value]]
   if (bench.tool.value === 'dab' || bench.tool.value === 'heal') parts.push(`${Math.round(bench.brush.value.size)} px`)
@@ -198,6 +199,7 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     <p v-if="!bench.picture.value" class="waiting">Lighting the photo…</p>
     <svg v-if="bench.head.value && !bench.original.value" class="over" :width="bench.room.value" :height="bench.stage.value.height">
       <CropOverlay v-if="bench.tool.value === 'crop'" />
+      <CornersOverlay v-else-if="bench.tool.value === 'corners'" />
       <LineOverlay v-else-if="bench.tool.value === 'line'" />
       <NeutralOverlay v-else-if="bench.station.value === 'balance'" :cursor="cursor" />
       <RepairOverlay v-else-if="bench.station.value === 'clean'" :cursor="cursor" />

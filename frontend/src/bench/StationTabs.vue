@@ -14,7 +14,7 @@ const names: { name: StationName; title: string }[] = [
 const counts = computed(() => {
   const steps = (station: StationName) => bench.steps.value.filter((view) => view.station === station).length
   const short = bench.verdicts.value.filter((line) => line.state === 'short').length
-  return { frame: steps('frame'), balance: steps('balance'), clean: steps('clean'), finish: steps('finish'), check: short }
+  return { frame: steps('frame'), balance: steps('balance') + bench.steps.value.filter((view) => view.station === 'source').length, clean: steps('clean'), finish: steps('finish'), check: short }
 })
 
 function step(by: number) {

@@ -15,7 +15,7 @@ const { inHand, press, move, drop, shift } = useReorder(bench)
 const dragging = ref<{ id: string; strength: number } | null>(null)
 
 /** By station in the order of the tabs; inside one in the order in which they work. */
-const ORDER = ['frame', 'balance', 'clean', 'finish']
+const ORDER = ['source', 'frame', 'balance', 'clean', 'finish']
 const steps = computed(() => [...bench.steps.value].sort((a, b) => ORDER.indexOf(a.station) - ORDER.indexOf(b.station)))
 
 function titleOf(view: StepView): string {
@@ -30,7 +30,7 @@ function tunable(view: StepView): boolean {
 }
 
 function pick(view: StepView) {
-  bench.station.value = view.station as StationName
+  bench.station.value = view.station === 'source' ? 'balance' : (view.station as StationName)
   const panel = panelOf(view.step.op)
   if (panel) bench.panel.value = panel
   // the station's own tool is set first; then the step is taken up

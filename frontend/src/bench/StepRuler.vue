@@ -22,8 +22,10 @@ const props = withDefaults(
     scale?: Scale
     /** Numbers of the same step that go along when it is made. */
     along?: Record<string, unknown>
+    /** Only once its step is there: the step needs more than numbers. */
+    present?: boolean
   }>(),
-  { rest: 0, by: 1, digits: 0, unit: '', signed: false, ends: undefined, scale: undefined, along: undefined },
+  { rest: 0, by: 1, digits: 0, unit: '', signed: false, ends: undefined, scale: undefined, along: undefined, present: false },
 )
 const bench = theBench()
 
@@ -46,6 +48,6 @@ function settle(to: number) {
 <template>
   <Ruler
     :name="name" :value="value" :low="low" :high="high" :rest="rest" :step="by" :digits="digits" :unit="unit" :signed="signed" :scale="scale"
-    :before="before" :proposal="proposal" :ends="ends" @drag="bench.dragStep(step($event))" @settle="settle"
+    :before="before" :proposal="proposal" :ends="ends" :disabled="props.present && !bench.stepOf(op)" @drag="bench.dragStep(step($event))" @settle="settle"
   />
 </template>

@@ -1,12 +1,38 @@
 import { describe, expect, it } from 'vitest'
 
-import { apply, draggedCrop, inverse, largestOf, turnedBox, turnedRatio, type Affine } from './geometry'
+import { apply, draggedCrop, inverse, largestOf, turnedBox, turnedRatio, turnedRect, type PlaneMap } from './geometry'
+import { guideLines } from './overlays/guides'
 
 const picture = { left: 0, top: 0, width: 4320, height: 2880 }
 
+describe('turning a crop along', () => {
+  const was = { left: 10, top: 20, width: 300, height: 200, ratio: '3:2' }
+  it('four quarters, or a mirror twice, bring it back', () => {
+    let now = was
+    let size: [number, number] = [1000, 700]
+    for (let k = 0; k < 4; k++) {
+      now = turnedRect(now, size, 'right')
+      size = [size[1], size[0]]
+    }
+    expect(now).toEqual(was)
+    expect(turnedRect(turnedRect(was, size, 'flip'), size, 'flip')).toEqual(was)
+    expect(turnedRect(turnedRect(was, size, 'mirror'), size, 'mirror')).toEqual(was)
+  })
+  it('left undoes right', () => {
+    expect(turnedRect(turnedRect(was, [1000, 700], 'right'), [700, 1000], 'left')).toEqual(was)
+  })
+})
+
+describe('guides', () => {
+  it('of thirds are two lines each way', () => {
+    expect(guideLines('thirds', picture).match(/M/g)).toHaveLength(4)
+    expect(guideLines('none', picture)).toBe('')
+  })
+})
+
 describe('maps', () => {
   it('go there and back', () => {
-    const map: Affine = [0.9, 0.2, 30, -0.2, 0.9, -12]
+    const map: PlaneMap = [0.9, 0.2, 30, -0.2, 0.9, -12, 1e-4, -2e-5, 1]
     const [x, y] = apply(inverse(map), apply(map, [412.5, 93]))
     expect(x).toBeCloseTo(412.5, 9)
     expect(y).toBeCloseTo(93, 9)

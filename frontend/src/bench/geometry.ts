@@ -1,8 +1,9 @@
 /** Rectangles and affine maps for drawing over the picture. No logic of the job: only where things lie. */
 
 export type Point = [number, number]
-/** Rows of an affine map: x' = a x + b y + c, y' = d x + e y + f. */
-export type Affine = [number, number, number, number, number, number]
+/** A map of the plane by rows, 3 × 3: affine, or projective for a picture that was squared up. */
+export type PlaneMap = [number, number, number, number, number, number, number, number, number]
+export const IDENTITY: PlaneMap = [1, 0, 0, 0, 1, 0, 0, 0, 1]
 
 export interface Rect {
   left: number
@@ -11,18 +12,24 @@ export interface Rect {
   height: number
 }
 
-export function apply(map: Affine, [x, y]: Point): Point {
-  return [map[0] * x + map[1] * y + map[2], map[3] * x + map[4] * y + map[5]]
+export function apply(map: PlaneMap, [x, y]: Point): Point {
+  const depth = map[6] * x + map[7] * y + map[8]
+  return [(map[0] * x + map[1] * y + map[2]) / depth, (map[3] * x + map[4] * y + map[5]) / depth]
 }
 
-export function inverse([a, b, c, d, e, f]: Affine): Affine {
-  const det = a * e - b * d
-  return [e / det, -b / det, (b * f - c * e) / det, -d / det, a / det, (c * d - a * f) / det]
+function determinant([a, b, c, d, e, f, g, h, i]: PlaneMap): number {
+  return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)
 }
 
-/** How much longer a length gets under a map. */
-export function magnification(map: Affine): number {
-  return Math.sqrt(Math.abs(map[0] * map[4] - map[1] * map[3]))
+export function inverse(map: PlaneMap): PlaneMap {
+  const [a, b, c, d, e, f, g, h, i] = map
+  const det = determinant(map)
+  return [e * i - f * h, c * h - b * i, b * f - c * e, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d].map((part) => part / det) as PlaneMap
+}
+
+/** How much longer a length gets under a map, about a point. */
+export function magnification(map: PlaneMap, [x, y]: Point): number {
+  return Math.sqrt(Math.abs(determinant(map) / (map[6] * x + map[7] * y + map[8]) ** 3))
 }
 
 /** The box of a picture of `size` turned by `degrees` about its middle. */

@@ -5,6 +5,7 @@ export const PANELS: Record<string, string[]> = {
   Hues: ['hue_bands'],
   Mono: ['black_white', 'toning'],
   Scan: ['overlay_self', 'soften'],
+  Source: ['merge', 'darker', 'fringes'],
 }
 
 export function panelOf(op: string): string | undefined {

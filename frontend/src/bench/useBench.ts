@@ -3,14 +3,14 @@ import { computed, inject, nextTick, provide, ref, shallowRef, watch, type Injec
 import type { Step, Verdict } from '../api/client'
 import { clamp } from '../parts/scale'
 import { useSaying } from '../useSaying'
-import { apply, inverse, magnification, turnedBox, type Affine, type Point, type Rect } from './geometry'
+import { apply, IDENTITY, inverse, magnification, turnedBox, type PlaneMap, type Point, type Rect } from './geometry'
 import { newId, useLedger, type Change } from './useLedger'
 import type { Guide } from './overlays/guides'
 import { useSocket, type FrameHead, type NeutralMark } from './useSocket'
 import type { Walkover } from './useWalkover'
 
 export type StationName = 'frame' | 'balance' | 'clean' | 'finish' | 'check'
-export type Tool = 'crop' | 'line' | 'look' | 'neutral' | 'hue' | 'dab' | 'heal'
+export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | 'dab' | 'heal'
 export type LampName = 'cast' | 'speck' | 'clip' | 'level'
 /** The lamps in the order of the bar, with their keys. */
 export const LAMPS: { name: LampName; key: string }[] = [
@@ -192,15 +192,21 @@ export function useBench(photo: string) {
 
   // -------------------------------------------------------------------------------------- coordinates
 
-  const toSource = computed<Affine>(() => {
+  const toSource = computed<PlaneMap>(() => {
     const now = head.value
-    if (!now) return [1, 0, 0, 0, 1, 0]
+    if (!now) return IDENTITY
     return whole.value ? now.level_to_source : now.to_source
   })
   const fromSource = computed(() => inverse(toSource.value))
-  const fromResult = computed(() => inverse(head.value?.to_source ?? [1, 0, 0, 0, 1, 0]))
+  function sourceOfView(point: Point): Point {
+    return apply(toSource.value, point)
+  }
+  const fromResult = computed(() => inverse(head.value?.to_source ?? IDENTITY))
   /** Stage pixels for one source pixel. */
-  const sourceScale = computed(() => view.value.scale * magnification(fromSource.value))
+  const sourceScale = computed(() => {
+    const { left, top, width, height } = content.value
+    return view.value.scale / magnification(toSource.value, [left + width / 2, top + height / 2])
+  })
 
   function viewAt(x: number, y: number): Point {
     return [view.value.left + x / view.value.scale, view.value.top + y / view.value.scale]
@@ -289,6 +295,20 @@ export function useBench(photo: string) {
     lamp.value = lamp.value === name ? null : name
   }
 
+  /** Corners being placed, source pixels. What was cropped or straightened before belonged to another picture. */
+  const corners = ref<Point[]>([])
+  async function squareUp() {
+    if (corners.value.length !== 4) return
+    const others = ledger.steps.value.filter((view) => view.step.op === 'crop' || view.step.op === 'straighten')
+    const first = ledger.steps.value.find((view) => view.station === 'frame' && view.step.op !== 'turn')?.step.id
+    const step = stepFor('corners', {})
+    const saved = await change('Square up', [
+      ...others.map((view): Change => ({ kind: 'remove', id: view.step.id ?? '' })),
+      { kind: 'put', step: { ...step, params: { corners: corners.value }, enabled: true }, before: others.some((view) => view.step.id === first) ? undefined : first },
+    ])
+    if (saved) tool.value = 'crop'
+  }
+
   /** Tools that have a size take it from keys, wheel and pen. */
   const resizable = computed(() => station.value === 'clean' || tool.value === 'neutral' || tool.value === 'hue')
   function resizeTool(by: number) {
@@ -348,8 +368,8 @@ export function useBench(photo: string) {
   return {
     ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, pickSize, head, picture,
     verdicts, neutrals, stage, settled, view, fitted, whole, content, fitScale, look, fit, zoom, pan, show, showFrom, centre, resize, fromResult, viewAt,
-    sourceAt, stageOfView, stageOfSource, sourceScale, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
-    panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, underCursor, beside, room, buyersSize, propose, takeProposals,
+    sourceAt, sourceOfView, stageOfView, stageOfSource, sourceScale, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
+    panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, corners, squareUp, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, underCursor, beside, room, buyersSize, propose, takeProposals,
   }
 }
 

@@ -1,7 +1,7 @@
 import { onBeforeUnmount, ref } from 'vue'
 
 import type { Step, Verdict } from '../api/client'
-import type { Affine, Point } from './geometry'
+import type { PlaneMap, Point } from './geometry'
 
 export interface View {
   left: number
@@ -27,8 +27,8 @@ export interface FrameHead {
   room: [number, number, number, number]
   turned: Point
   angle: number
-  to_source: Affine
-  level_to_source: Affine
+  to_source: PlaneMap
+  level_to_source: PlaneMap
   /** Print sizes in inches that the crop serves as it is. */
   prints: { across: number; down: number; ppi: number }[]
   milliseconds: { render: number; encode: number }

@@ -9,10 +9,11 @@ import Histogram from './balance/Histogram.vue'
 import HuesPanel from './balance/HuesPanel.vue'
 import MonoPanel from './balance/MonoPanel.vue'
 import ScanPanel from './balance/ScanPanel.vue'
+import SourcePanel from './balance/SourcePanel.vue'
 import TonePanel from './balance/TonePanel.vue'
 
 const bench = theBench()
-const panels: Record<string, Component> = { Tone: TonePanel, Curve: CurvePanel, Hues: HuesPanel, Mono: MonoPanel, Scan: ScanPanel }
+const panels: Record<string, Component> = { Tone: TonePanel, Curve: CurvePanel, Hues: HuesPanel, Mono: MonoPanel, Scan: ScanPanel, Source: SourcePanel }
 
 /** How much of all proposals is taken; the steps are the truth, this only remembers the last drag. */
 const share = ref(0)
@@ -44,10 +45,10 @@ async function take(value: number) {
 <style scoped>
 .deck { display: grid; grid-template-columns: 262px minmax(0, 1fr); height: 100%; }
 .side { display: grid; grid-template-columns: 90px minmax(0, 1fr); gap: 10px; padding: 9px 12px 6px 14px; border-right: 1px solid var(--hairline); }
-.panels { display: grid; gap: 2px; align-content: start; }
-.panels .plain { min-height: 21px; height: 21px; text-align: left; padding: 0 8px; }
-.panels .plain:first-child { margin-bottom: 4px; }
-.key { float: right; font: 500 12px/19px var(--mono); color: var(--soft-ink); }
+.panels { display: grid; gap: 1px; align-content: start; }
+.panels .plain { min-height: 19px; height: 19px; line-height: 1; text-align: left; padding: 0 8px; }
+.panels .plain:first-child { margin-bottom: 3px; }
+.key { float: right; font: 500 12px/16px var(--mono); color: var(--soft-ink); }
 sup { font: 600 11px/0 var(--mono); margin-left: 5px; color: var(--fern); }
 .tones { display: grid; gap: 7px; align-content: start; min-width: 0; }
 .deck :deep(.rulers) { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 3px 26px; align-content: start; padding: 9px 20px 0; }

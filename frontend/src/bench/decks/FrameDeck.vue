@@ -13,7 +13,8 @@ const ratios = ['free', '1:1', '4:5', '3:4', '5:7', '2:3', '9:16', '1:2', '5:4',
 const crop = computed(() => bench.stepOf('crop'))
 const ratio = computed(() => String(crop.value?.params?.ratio ?? ''))
 const angle = computed(() => bench.head.value?.angle ?? 0)
-const proposed = computed(() => bench.proposals.value.straighten?.angle)
+/** Found in the picture as it came: it says nothing of one that was squared up. */
+const proposed = computed(() => (bench.stepOf('corners') ? undefined : bench.proposals.value.straighten?.angle))
 const size = computed(() => bench.head.value?.crop.slice(2).map(Math.round) ?? [0, 0])
 const longSide = computed(() => Number(bench.stepOf('output_size')?.params?.long_side ?? 0))
 const prints = computed(() => (bench.head.value?.prints ?? []).map((print) => `${print.across} × ${print.down} in ${print.ppi} ppi`))
@@ -92,6 +93,7 @@ async function turn(way: Turning) {
       <div class="row">
         <button class="plain" type="button" :aria-pressed="bench.tool.value === 'crop'" @click="bench.tool.value = 'crop'">Crop</button>
         <button class="plain" type="button" title="Draw along something that should be level or upright (key L)" :aria-pressed="bench.tool.value === 'line'" @click="bench.tool.value = 'line'">Line</button>
+        <button class="plain" type="button" title="Square up something flat by its four corners" :aria-pressed="bench.tool.value === 'corners'" @click="bench.tool.value = 'corners'">Corners</button>
       </div>
       <div class="row">
         <button class="plain" type="button" title="Quarter turn left" aria-label="Quarter turn left" @click="turn('left')">↶ 90°</button>
@@ -99,7 +101,8 @@ async function turn(way: Turning) {
         <button class="plain" type="button" title="Left becomes right" @click="turn('mirror')">Mirror ↔</button>
         <button class="plain" type="button" title="Top becomes bottom" aria-label="Mirror top and bottom" @click="turn('flip')">↕</button>
       </div>
-      <label class="row label"><span>guides</span>
+      <div v-if="bench.tool.value === 'corners'" class="row"><button class="plain" type="button" @click="bench.squareUp()">Square up now</button></div>
+      <label v-else class="row label"><span>guides</span>
         <select v-model="bench.guide.value" class="plain"><option v-for="name in GUIDES" :key="name" :value="name">{{ name }}</option></select>
       </label>
     </div>

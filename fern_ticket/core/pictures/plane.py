@@ -1,0 +1,56 @@
+"""Maps of the plane: coordinates with pixel corners at whole numbers, x right and y down."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+#: A map of the plane, shape (3, 3): affine, but for pictures that were squared up, where it is projective.
+PlaneMap = NDArray[np.float64]
+Coordinates = NDArray[np.floating[Any]]
+
+
+def translation(x: float, y: float) -> PlaneMap:
+    return np.array([[1, 0, x], [0, 1, y], [0, 0, 1]], np.float64)
+
+
+def scaling(x: float, y: float) -> PlaneMap:
+    return np.diag([x, y, 1.0])
+
+
+def rotation(degrees: float) -> PlaneMap:
+    """Clockwise on the screen for positive degrees (y runs down). Whole quarter turns are exact."""
+    quarter = round(degrees / 90)
+    if degrees == quarter * 90:
+        cos, sin = ((1, 0), (0, 1), (-1, 0), (0, -1))[quarter % 4]
+    else:
+        cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))  # type: ignore[assignment]
+    return np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1]], np.float64)
+
+
+def is_affine(plane_map: Coordinates) -> bool:
+    return bool(plane_map[2, 0] == 0 and plane_map[2, 1] == 0)
+
+
+def mapped(plane_map: Coordinates, x: Coordinates, y: Coordinates) -> NDArray[np.float64]:
+    """Points under a map: x and y of one shape to an array of shape (2, ...)."""
+    across = plane_map[0, 0] * x + plane_map[0, 1] * y + plane_map[0, 2]
+    down = plane_map[1, 0] * x + plane_map[1, 1] * y + plane_map[1, 2]
+    if is_affine(plane_map):
+        return np.asarray(np.stack([across, down]) / plane_map[2, 2], np.float64)
+    depth = plane_map[2, 0] * x + plane_map[2, 1] * y + plane_map[2, 2]
+    return np.asarray(np.stack([across, down]) / depth, np.float64)
+
+
+def mapped_corners(plane_map: PlaneMap, size: tuple[int, int]) -> NDArray[np.float64]:
+    """Where the four corners of a rectangle of `size` at the origin go, shape (2, 4)."""
+    return mapped(plane_map, np.array([0.0, size[0], 0, size[0]]), np.array([0.0, 0, size[1], size[1]]))
+
+
+def magnification(plane_map: PlaneMap, x: float, y: float) -> float:
+    """How much longer lengths get about a point: the root of the Jacobian's determinant."""
+    depth = plane_map[2, 0] * x + plane_map[2, 1] * y + plane_map[2, 2]
+    return math.sqrt(abs(np.linalg.det(plane_map) / depth**3))

@@ -1,0 +1,1 @@
+"""The station that makes the starting picture: what it is merged from, and faults of its lens taken out."""
