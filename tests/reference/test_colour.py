@@ -26,6 +26,7 @@ from fern_ticket.core.pictures.profiles import (
     D65_XYZ,
     SRGB_TO_XYZ_D65,
     adaptation,
+    matrix_icc,
     read_profile,
     srgb,
     srgb_decode,
@@ -204,42 +205,10 @@ def test_developing_is_exact_to_rounding(depth):
 
 
 def _wide_profile(name: str, gamma: float) -> tuple[bytes, object]:
-    """An ICC matrix profile of a wide-gamut space, built here from the space's published primaries."""
-    import struct
-
+    """An ICC matrix profile of a wide-gamut space, from the space's published primaries. lcms2 reads it too."""
     space = colour.RGB_COLOURSPACES[name]
-    to_xyz = adaptation(colour.xy_to_XYZ(space.whitepoint), np.array([0.9642, 1.0, 0.8249])) @ space.matrix_RGB_to_XYZ
-
-    def xyz(v):
-        return b"XYZ \0\0\0\0" + b"".join(struct.pack(">i", round(x * 65536)) for x in v)
-
-    curve = b"curv\0\0\0\0" + struct.pack(">IH", 1, round(gamma * 256)) + b"\0\0"
-    text = name.encode("ascii")
-    desc = b"desc\0\0\0\0" + struct.pack(">I", len(text) + 1) + text + b"\0" + bytes(12 + 67)
-    body = {
-        b"desc": desc + bytes(-len(desc) % 4),
-        b"wtpt": xyz((0.9642, 1.0, 0.8249)),
-        b"cprt": b"text\0\0\0\0none\0\0\0\0",
-    }
-    for key, column in zip((b"rXYZ", b"gXYZ", b"bXYZ"), to_xyz.T, strict=True):
-        body[key] = xyz(column)
-    for key in (b"rTRC", b"gTRC", b"bTRC"):
-        body[key] = curve
-    offset, table, data = 128 + 4 + 12 * len(body), struct.pack(">I", len(body)), b""
-    for key, value in body.items():
-        table += key + struct.pack(">II", offset + len(data), len(value))
-        data += value
-    header = struct.pack(
-        ">I4sI4s4s4s", 132 + len(table) - 4 + len(data), b"test", 0x02400000, b"mntr", b"RGB ", b"XYZ "
-    )
-    header += (
-        struct.pack(">6H", 2026, 1, 1, 0, 0, 0)
-        + b"acsp"
-        + bytes(4 * 7)
-        + struct.pack(">3i", 63190, 65536, 54061)
-        + bytes(48)
-    )
-    return header[:128] + table + data, space
+    to_d50 = adaptation(colour.xy_to_XYZ(space.whitepoint), np.array([0.9642, 1.0, 0.8249])) @ space.matrix_RGB_to_XYZ
+    return matrix_icc(name, to_d50, gamma), space
 
 
 @pytest.mark.parametrize("name", ["Adobe RGB (1998)", "Display P3", "ITU-R BT.2020"])

@@ -18,6 +18,7 @@ from PIL.TiffImagePlugin import TiffImageFile
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
+from fern_ticket.core.pictures.raw import develop, is_raw, raw_size
 
 #: Values of a file, 8 or 16 bits a channel.
 Pixels = NDArray[np.unsignedinteger[Any]]
@@ -44,7 +45,7 @@ class Decoded:
     space
         What the values mean.
     format
-        "JPEG", "PNG" or "TIFF".
+        "JPEG", "PNG", "TIFF" or "RAW".
     exif
         The EXIF block without orientation, for writing back. May be empty.
     notes
@@ -79,6 +80,8 @@ def read_header(data: bytes) -> Header:
     PictureError
         Not a picture, a kind we do not read, or a size beyond the limits.
     """
+    if is_raw(data):
+        return _raw_header(data)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -97,10 +100,25 @@ def read_header(data: bytes) -> Header:
                 bits=_bits(image),
             )
     except UnidentifiedImageError as error:
-        raise PictureError("This file is not a picture that can be read.", "Bring a JPEG, PNG or TIFF file.") from error
+        raise PictureError(
+            "This file is not a picture that can be read.", "Bring a JPEG, PNG, TIFF or raw file."
+        ) from error
     except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError) as error:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
+    return header
+
+
+def _raw_header(data: bytes) -> Header:
+    width, height = raw_size(data)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            exif = _upright(_exif_of(Image.open(io.BytesIO(data))))
+    except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError):
+        exif = b""  # many cameras' raw files are no TIFF that Pillow opens; the picture itself is read all the same
+    header = Header("RAW", width, height, "RGB", 1, b"", 1, exif, 16)
+    _check_size(header)
     return header
 
 
@@ -164,7 +182,7 @@ def decode_file(path: Path) -> Decoded:
 
 
 def decode(data: bytes) -> Decoded:
-    """Decode a whole JPEG, PNG or TIFF, 8 or 16 bits a channel.
+    """Decode a whole JPEG, PNG or TIFF, 8 or 16 bits a channel; develop a raw file.
 
     Grey becomes three equal channels. Transparency is laid on white. CMYK and profiles that need tables are
     converted to sRGB by lcms2, and a note says so.
@@ -175,6 +193,9 @@ def decode(data: bytes) -> Decoded:
         Damaged, cut short, not a picture, or beyond the limits of size.
     """
     header = read_header(data)
+    if header.format == "RAW":
+        developed, own_space, note = develop(data)
+        return Decoded(developed, own_space, "RAW", header.exif, (note,))
     notes: list[str] = []
     if header.frames > 1 and header.format == "TIFF":
         notes.append("only the first page was taken")

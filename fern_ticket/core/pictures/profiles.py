@@ -153,6 +153,42 @@ def read_profile(icc: bytes) -> ColourSpace | None:
     return ColourSpace(name or "unnamed profile", matrix, curves.astype(np.float32), icc)
 
 
+def matrix_icc(name: str, to_d50: NDArray[np.float64], gamma: float) -> bytes:
+    """A display profile (ICC.1, version 2) of primaries and one exponent.
+
+    Parameters
+    ----------
+    name
+        ASCII.
+    to_d50
+        Linear values to XYZ adapted to D50, shape (3, 3).
+    gamma
+        Stored in steps of 1/256.
+    """
+    text = name.encode("ascii")
+    described = b"desc" + bytes(4) + struct.pack(">I", len(text) + 1) + text + bytes(1 + 12 + 67)
+    curve = b"curv" + bytes(4) + struct.pack(">IH", 1, round(gamma * 256)) + bytes(2)
+    body = {
+        b"desc": described + bytes(-len(described) % 4),
+        b"wtpt": _xyz_tag(D50_XYZ),
+        b"cprt": b"text" + bytes(4) + b"none" + bytes(4),
+        **{key: _xyz_tag(column) for key, column in zip((b"rXYZ", b"gXYZ", b"bXYZ"), to_d50.T, strict=True)},
+        **dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), curve),
+    }
+    offset, table, data = 128 + 4 + 12 * len(body), struct.pack(">I", len(body)), b""
+    for key, value in body.items():
+        table += key + struct.pack(">II", offset + len(data), len(value))
+        data += value
+    size = 128 + len(table) + len(data)
+    header = struct.pack(">I4sI4s4s4s", size, b"fern", 0x02400000, b"mntr", b"RGB ", b"XYZ ")
+    header += struct.pack(">6H", 2026, 1, 1, 0, 0, 0) + b"acsp" + bytes(28) + struct.pack(">3i", 63190, 65536, 54061)
+    return header + bytes(128 - len(header)) + table + data
+
+
+def _xyz_tag(values: NDArray[np.float64]) -> bytes:
+    return b"XYZ " + bytes(4) + b"".join(struct.pack(">i", round(float(value) * 65536)) for value in values)
+
+
 def _tags(icc: bytes) -> dict[bytes, bytes]:
     (count,) = struct.unpack_from(">I", icc, 128)
     found = {}

@@ -21,6 +21,8 @@ from fern_ticket.core.source.operation import shares
 _LONG = 1700
 #: Side of a patch at full size, and the height of its peak from which it counts.
 _PATCH, _CLEAR = 256, 0.05
+#: Correlation of the textures of two frames below which they show other things.
+_ALIKE = 0.3
 #: A frame that had to move farther than this share of the picture is of something else.
 _FARTHEST = 0.08
 
@@ -81,13 +83,15 @@ def _rough(base: Source, other: Source) -> PlaneMap:
             small = [cv2.resize(grey, size, interpolation=cv2.INTER_AREA) for grey in (one, two)]
             mask = cv2.resize(usable, size, interpolation=cv2.INTER_NEAREST)
             warp[:, 2] /= reduction
-            _, got = cv2.findTransformECC(
+            alike, got = cv2.findTransformECC(
                 _texture(small[0]), _texture(small[1]), warp, cv2.MOTION_EUCLIDEAN, criteria, mask, 3
             )
             warp = got.astype(np.float32)
             warp[:, 2] *= reduction
     except cv2.error as error:
         raise LedgerError("These frames do not lie over one another.", "Take frames of one series.") from error
+    if alike < _ALIKE:
+        raise LedgerError("These frames do not lie over one another.", "Take frames of one series.")
     # the comparison counts pixel centres from 0, and pixels of its level
     centred = translation(0.5, 0.5) @ np.vstack([warp.astype(np.float64), [0, 0, 1]]) @ translation(-0.5, -0.5)
     shrink = 2.0**-level
