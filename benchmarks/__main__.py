@@ -6,10 +6,11 @@ import sys
 import tempfile
 from pathlib import Path
 
-from benchmarks import balance_speed, bench_speed, delivery_speed, heal_speed, pair_quality
+from benchmarks import balance_speed, bench_speed, delivery_speed, heal_speed, page_speed, pair_quality
 
 ALL = {
     "bench": bench_speed.run,
+    "page": page_speed.run,
     "balance": balance_speed.run,
     "delivery": delivery_speed.run,
     "heal": heal_speed.run,

@@ -1,4 +1,4 @@
-"""Delivery of 24 megapixels: time and memory against bare decoding and encoding."""
+"""Delivery of 24 and 128 megapixels: time and memory against bare decoding and encoding."""
 
 from __future__ import annotations
 
@@ -8,9 +8,10 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
+from benchmarks.balance_speed import RULERS
 from benchmarks.figures import Figure, large_photo
 
-_WORK = """
+_SCRIPT = """
 import json, resource, sys, time
 import numpy as np, simplejpeg
 from pathlib import Path
@@ -31,11 +32,9 @@ if kind == "bare":
     pixels = simplejpeg.decode_jpeg(path.read_bytes(), "RGB")
     simplejpeg.encode_jpeg(pixels, 92, "RGB", colorsubsampling="444")
 if kind == "deliver":
-    steps = [{"op": "exposure", "params": {"ev": 0.1}} for _ in range(8)]
-    steps += [{"op": "white_balance", "params": {"temperature": 5200, "tint": 4}}]
-    steps += [{"op": "crop", "params": {"left": 0, "top": 0, "width": 6000, "height": 4000}}]
+    steps = read_steps(json.loads(sys.argv[4]))
     start = time.perf_counter()
-    picture = LedgerPicture(TiledSource(folder), "b", read_steps(steps), ByteCache(1 << 27))
+    picture = LedgerPicture(TiledSource(folder), "b", steps, ByteCache(1 << 27))
     encode(picture.deliver(np.uint8), Encoding("JPEG", 92))
 taken = time.perf_counter() - start if kind != "prepare" else 0
 own = int(Path("/proc/self/status").read_text().split("VmHWM:")[1].split()[0]) / 1024
@@ -44,21 +43,27 @@ print(json.dumps([taken, own]))
 
 
 def run(folder: Path) -> Iterator[Figure]:
-    photo = large_photo(folder)
-    pyramid = folder / "pyramid"
+    seconds = {}
+    for megapixels, size in ((24, (6000, 4000)), (128, (13860, 9240))):
+        photo, pyramid = large_photo(folder, *size), folder / f"pyramid-{megapixels}"
+        _, memory = _work(photo, pyramid, "prepare", 1)
+        yield Figure(f"prepare {megapixels} MP, memory", round(memory), "MB", "the whole process", 600)
+        tries = 3 if megapixels == 24 else 1
+        bare, _ = _work(photo, pyramid, "bare", tries)
+        seconds[megapixels], memory = _work(photo, pyramid, "deliver", tries)
+        against = f"bare decode and encode, {bare:.2f} s"
+        yield Figure(f"deliver {megapixels} MP with ten steps", round(seconds[megapixels] / bare, 2), "×", against, 4)
+        if megapixels == 24:
+            yield Figure("deliver 24 MP, memory", round(memory), "MB", "the process, mapped pyramid included", 600)
+    linear = seconds[24] * (13860 * 9240) / (6000 * 4000)
+    against = f"24 MP and as much more as there are more pixels, {linear:.1f} s"
+    yield Figure("deliver 128 MP, growth", round(seconds[128] / linear, 2), "×", against, 1.3)
 
-    def work(kind: str) -> tuple[float, float]:
-        """Best seconds of three, and the most megabytes, in processes of their own."""
-        said = []
-        for _ in range(1 if kind == "prepare" else 3):
-            command = [sys.executable, "-c", _WORK, str(photo), str(pyramid), kind]
-            said.append(json.loads(subprocess.run(command, check=True, capture_output=True).stdout))
-        return min(s[0] for s in said), max(s[1] for s in said)
 
-    _, memory = work("prepare")
-    yield Figure("prepare 24 MP, memory", round(memory), "MB", "the whole process", 600)
-    bare, _ = work("bare")
-    deliver, memory = work("deliver")
-    against = f"bare decode and encode, {bare:.2f} s"
-    yield Figure("deliver 24 MP with ten steps", round(deliver / bare, 2), "×", against, 4)
-    yield Figure("deliver 24 MP, memory", round(memory), "MB", "the whole process, the mapped pyramid included", 600)
+def _work(photo: Path, pyramid: Path, kind: str, tries: int) -> tuple[float, float]:
+    """Best seconds of some tries, and the most megabytes, in processes of their own."""
+    said = []
+    for _ in range(tries):
+        command = [sys.executable, "-c", _SCRIPT, str(photo), str(pyramid), kind, json.dumps(RULERS[:10])]
+        said.append(json.loads(subprocess.run(command, check=True, capture_output=True).stdout))
+    return min(s[0] for s in said), max(s[1] for s in said)

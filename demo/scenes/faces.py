@@ -39,7 +39,7 @@ def drawn_face(rows: int = 900, cols: int = 700, seed: int = 3) -> np.ndarray:
     paper *= (1 + 0.05 * noise((rows, cols), (90, 70), 4, seed))[..., None]
     x, y, h = face_relief(620, 460)
     gy, gx = np.gradient(h)
-    shade = np.clip(0.55 + 14 * (gx * 0.7 + gy * 0.7), 0, 1)
+    shade = np.clip(0.55 + 140 * (gx * 0.7 + gy * 0.7), 0, 1)
     hatch = 0.5 + 0.5 * np.sin(
         (np.mgrid[0:620, 0:460][0] + np.mgrid[0:620, 0:460][1]) * 0.75 + 2 * noise((620, 460), (20, 15), 3, seed + 1)
     )

@@ -211,24 +211,24 @@ def things(s: Scene) -> None:
     s.strands(
         straw[:, None] * (1 - v) + ends[:, None] * v, np.full((900, 5), 0.0013), surface((0.46, 0.33, 0.16), 0.7, 0.2)
     )
-    s.box((-0.35, -2.10, 1.62), (1.5, 0.18, 0.03), surface((0.36, 0.27, 0.185), 0.7, 0.3), 0.004)
+    s.box((-1.25, -2.10, 1.62), (1.5, 0.18, 0.03), surface((0.36, 0.27, 0.185), 0.7, 0.3), 0.004)
     for k in range(8):
         tone = ((0.30, 0.32, 0.30), (0.16, 0.20, 0.17), (0.36, 0.28, 0.18), (0.50, 0.47, 0.40))[k % 4]
         tall = 0.12 + 0.05 * (k % 3)
-        s.lathe([(0.001, 0.0), (0.042, 0.001), (0.046, 0.01), (0.046, tall * 0.8), (0.030, tall * 0.93), (0.030, tall), (0.001, tall)], (-0.98 + 0.175 * k, -2.10, 1.636), surface(tone, 0.25, 0.5, clearcoat=0.5, clearcoat_gloss=0.9), steps=60, sharp=True)  # fmt: skip
-    for k, x in enumerate(np.linspace(-0.2, 0.95, 5)):  # tools on nails
+        s.lathe([(0.001, 0.0), (0.042, 0.001), (0.046, 0.01), (0.046, tall * 0.8), (0.030, tall * 0.93), (0.030, tall), (0.001, tall)], (-1.88 + 0.175 * k, -2.10, 1.636), surface(tone, 0.25, 0.5, clearcoat=0.5, clearcoat_gloss=0.9), steps=60, sharp=True)  # fmt: skip
+    for k, x in enumerate(np.linspace(0.42, 1.35, 5)):  # tools on nails
         s.tube([(x, -2.14, 1.42 - 0.02 * v) for v in range(12)], 0.011, surface((0.34, 0.21, 0.11), 0.5, 0.4))
         s.box((x, -2.14, 1.12), (0.055 + 0.03 * (k % 2), 0.006, 0.13), zinc, 0.002)
 
 
 def looks(s: Scene) -> None:
-    """The mirror on the near wall's left, two clay faces on the right wall, a poster on the far wall."""
+    """The mirror on the near wall, right before the camera, two clay faces on the right wall, a poster on the far wall."""
     t = np.linspace(0, 2 * np.pi, 120)
     gilt = surface((0.30, 0.19, 0.08), 0.35, 0.5, metallic=0.6)
-    ring = np.stack([-1.55 + 0.33 * np.cos(t), -2.185 + 0 * t, 1.5 + 0.33 * np.sin(t)], 1)
+    ring = np.stack([-0.08 + 0.33 * np.cos(t), -2.185 + 0 * t, 1.5 + 0.33 * np.sin(t)], 1)
     s.tube(ring, 0.022, gilt)
     to_world = (
-        mi.ScalarTransform4f().translate([-1.55, -2.178, 1.5])
+        mi.ScalarTransform4f().translate([-0.08, -2.178, 1.5])
         @ mi.ScalarTransform4f().rotate([1, 0, 0], -90)
         @ mi.ScalarTransform4f().scale([0.325, 0.325, 1])
     )
@@ -255,8 +255,10 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
     looks(s)
     if not clean:
         around.tripod(s, EYE)
+    # so that the mirror is not cut by the picture's sides
+    heading = mi.ScalarTransform4f().rotate([0, 0, 1], 40)
     lean = mi.ScalarTransform4f().rotate([0, 1, 0], 1.3)
-    return s, {"type": "around", "to_world": mi.ScalarTransform4f().translate([0, 0, EYE]) @ lean}
+    return s, {"type": "around", "to_world": mi.ScalarTransform4f().translate([0, 0, EYE]) @ heading @ lean}
 
 
 if __name__ == "__main__":
@@ -264,7 +266,8 @@ if __name__ == "__main__":
         studio.Shot(
             build=build,
             depth=6,
-            clean_boxes=((0, 1560, 4096, 2048), (2300, 760, 2900, 1240)),
+            clean_boxes=((0, 1560, 4096, 2048),),
+            mirrors=((330, 820, 690, 1200),),
             shadows=260,
             exposure=1.0,
             gains=(0.96, 1.0, 1.05),

@@ -441,20 +441,22 @@ def _guides(loaded: Any, sensor: Any) -> np.ndarray:
 
 
 def replaced(
-    linear: np.ndarray, part: np.ndarray, changed: np.ndarray, box: tuple[int, int, int, int], shadows: int = 90
+    linear: np.ndarray, part: np.ndarray, changed: np.ndarray, box: tuple[int, int, int, int], shadows: int | None = 90
 ) -> tuple[np.ndarray, np.ndarray]:
     """The first picture of a pair with the second's pixels where things or their shadows differ, and that mask, 0-1.
 
-    `changed` says where things differ; shadows are broad differences of light, at most `shadows` pixels from them. What differs by noise alone
-    stays as it is in the first.
+    `changed` says where things differ; shadows are broad differences of light, at most `shadows` pixels from them, or
+    anywhere when it is None, as in a mirror. What differs by noise alone stays as it is in the first.
     """
     left, top, right, bottom = box
     first = linear[top:bottom, left:right]
     light = [np.log(cv2.GaussianBlur(p, (0, 0), 7).mean(axis=-1) + 0.02) for p in (first, part)]
-    near = cv2.dilate(changed.astype(np.uint8), np.ones((2 * shadows + 1, 2 * shadows + 1), np.uint8))
-    mask = ((np.abs(light[0] - light[1]) > 0.05) & (near > 0)) | changed
-    _, labels = cv2.connectedComponents(mask.astype(np.uint8))
-    mask &= np.isin(labels, np.unique(labels[changed]))
+    mask = np.abs(light[0] - light[1]) > 0.05
+    if shadows is not None:
+        near = cv2.dilate(changed.astype(np.uint8), np.ones((2 * shadows + 1, 2 * shadows + 1), np.uint8))
+        mask = (mask & (near > 0)) | changed
+        _, labels = cv2.connectedComponents(mask.astype(np.uint8))
+        mask &= np.isin(labels, np.unique(labels[changed]))
     mask = cv2.dilate(mask.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (17, 17)))
     soft = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 4)
     # fade out at the window's sides, but not where they are the picture's own
@@ -661,6 +663,8 @@ class Shot:
         Width and height that are rendered, and how many times the finished picture is as large.
     xmp, quality
         Of the finished JPEG.
+    mirrors
+        Windows in which things differ by their reflections alone.
     shadows
         How far a thing's shadow reaches in the picture, pixels.
     darker
@@ -685,6 +689,7 @@ class Shot:
     quality: int = 92
     darker: float | None = None
     shadows: int = 90
+    mirrors: tuple[tuple[int, int, int, int], ...] = ()
     sixteen: bool = False
 
 
@@ -724,12 +729,13 @@ def make(shot: Shot) -> None:
         return
     clean, mask = linear, np.zeros(linear.shape[:2], np.float32)
     scenes = [shot.build(clean=clean_one) for clean_one in (False, True)]
-    for wanted in shot.clean_boxes:
+    for wanted in (*shot.clean_boxes, *shot.mirrors):
         box = tuple(round(v * options.scale) for v in wanted)
         part = render_part(*scenes[1], size, box, options.samples, shot.depth)
         with_things, without = (things_of(*scene, size, box) for scene in scenes)
         changed = np.abs(with_things - without).max(axis=-1) > 0.02
-        clean, differs = replaced(clean, part, changed, box, round(shot.shadows * options.scale))
+        reach = None if wanted in shot.mirrors else round(shot.shadows * options.scale)
+        clean, differs = replaced(clean, part, changed, box, reach)
         mask = np.maximum(mask, differs)
     if spoil_mask is not None:
         mask = np.maximum(mask, spoil_mask)

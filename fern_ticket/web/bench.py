@@ -110,7 +110,7 @@ class Bench:
         view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
         pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
         if look.lamp is not None and not original:
-            pixels = lit(look.lamp, pixels)
+            pixels = lit(look.lamp, picture, view, pixels)
         rendered = time.perf_counter()
         jpeg = simplejpeg.encode_jpeg(
             pixels,

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
-_QUIET = [
+QUIET = [
     "--no-sandbox",
     "--disable-gpu",
     "--disable-quic",
@@ -21,7 +21,7 @@ _QUIET = [
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=_QUIET)
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
         yield chromium
         chromium.close()
 

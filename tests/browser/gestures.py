@@ -19,7 +19,7 @@ def sign_in(page: Page) -> None:
 
 def open_photo(page: Page, title: str) -> None:
     page.get_by_text("FT-0201").click()
-    page.locator("a.photo", has_text=title).click()
+    page.locator("a.photo", has_text=title).first.click()
     settled(page)
     expect(page.get_by_role("region", name="Slip").locator(".line")).to_have_count(7)
 

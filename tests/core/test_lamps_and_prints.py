@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import pytest
+from skimage import data
 
 from fern_ticket.core.balance.hue_bands import HueBands, settle
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.prints import prints_of
-from fern_ticket.core.inspect.lamps import lit
+from fern_ticket.core.inspect.lamps import lit, plain
 from fern_ticket.core.inspect.measures import histogram
+from fern_ticket.core.inspect.repeats import repeats
 from fern_ticket.core.ledger.changes import move
 from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.pictures.decode import Decoded
+from fern_ticket.core.pictures.profiles import srgb, srgb_decode
+from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.recipes import laid, portable
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture, View
+from tests import pictures
 
 
 def grey(value: int, rows: int = 60, columns: int = 80) -> np.ndarray:
@@ -23,9 +31,9 @@ def grey(value: int, rows: int = 60, columns: int = 80) -> np.ndarray:
 def test_the_cast_lamp_shows_a_cast_that_the_eye_misses():
     frame = grey(180)
     frame[..., 2] = 176
-    colour = lit("cast", frame)
+    colour = plain("cast", frame)
     assert colour[0, 0, 0] - colour[0, 0, 2] == 20
-    assert (lit("cast", grey(180)) == 180).all()
+    assert (plain("cast", grey(180)) == 180).all()
 
 
 def test_the_speck_lamp_shows_a_speck_on_plain_and_on_rough_ground_alike():
@@ -34,7 +42,7 @@ def test_the_speck_lamp_shows_a_speck_on_plain_and_on_rough_ground_alike():
     for ground, depth in ((grey(150, 120, 120), 8), (rough, 30)):
         frame = ground.copy()
         frame[58:62, 58:62] -= depth
-        shown = lit("speck", frame).astype(int)
+        shown = plain("speck", frame).astype(int)
         assert shown[60, 60, 0] < 70
         assert np.abs(shown[:30, :30] - 128).mean() < 35
 
@@ -44,7 +52,7 @@ def test_the_clip_lamp_paints_only_what_has_no_texture():
     frame[:10] = 255
     frame[10:20] = (255, 200, 200)
     frame[20:30] = 0
-    shown = lit("clip", frame)
+    shown = plain("clip", frame)
     assert (shown[0] == shown[15]).all()
     assert shown[0, 0, 0] > 200
     assert shown[25, 0, 2] > shown[25, 0, 0]
@@ -133,3 +141,42 @@ def test_laid_steps_take_the_place_of_their_kind_and_repairs_are_added():
     assert light.params["ev"] == 2
     ops = [step.op for step in result]
     assert ops.index("white_balance") < ops.index("exposure")
+
+
+def picture_of(pixels, steps):
+    source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
+    return LedgerPicture(source, "lamp", read_steps(steps), ByteCache(1 << 25))
+
+
+def test_the_mask_lamp_lights_what_was_repaired_only():
+    mask = {"kind": "strokes", "strokes": [{"points": [[200, 150, 1]], "size": 60, "hardness": 1}]}
+    made = picture_of(pictures.texture(300, 400), [{"op": "dab", "mask": mask}])
+    view = View(0, 0, 0.5, 200, 150)
+    frame = made.view(view, (0, 0, 0), fine=True)
+    shown = lit("mask", made, view, frame)
+    assert np.abs(shown[75, 100].astype(int) - frame[75, 100]).max() <= 1
+    assert shown[20, 20].max() < 0.5 * frame[20, 20].max() + 2
+    assert made.coverage(view).sum() == pytest.approx(np.pi * 15**2, rel=0.1)
+
+
+def test_a_pasted_copy_is_found_and_linked():
+    ground = pictures.texture(700, 1000)
+    ground[420:520, 640:760] = ground[100:200, 150:270]
+    found = repeats(cv2.cvtColor(ground, cv2.COLOR_RGB2GRAY))
+    assert found[0].features >= 3
+    shift = np.subtract(found[0].other, found[0].one)
+    assert shift == pytest.approx((490, 320), abs=2)
+    made = picture_of(ground, [])
+    view = View(0, 0, 0.5, 500, 350)
+    frame = made.view(view, (0, 0, 0), fine=True)
+    linked = lit("repeat", made, view, frame).astype(int)
+    between = linked[(230 + 75) // 2 - 6 : (230 + 75) // 2 + 6, 220:236]
+    assert np.ptp(between, axis=2).max() > 60
+
+
+@pytest.mark.parametrize("name", ["astronaut", "chelsea", "coffee", "rocket", "camera"])
+def test_pictures_without_copies_have_none(name):
+    """scikit-image's own pictures, as they come."""
+    picture = getattr(data, name)()
+    grey = picture if picture.ndim == 2 else cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
+    assert repeats(grey) == []

@@ -95,10 +95,19 @@ def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
     """Repairs, each step on light and colour, squared up or not, vignette and border, at 100 %."""
     light = [{"op": op, "params": params} for op, params in EXAMPLES.items()]
     border = {"op": "border", "params": {"width": 9, "colour": [250, 240, 230]}}
-    used = {step["op"] for step in [*ALL, *light, *shape, border]}
+    here = np.eye(3).tolist()
+    starting = [
+        {"op": "fringes", "params": {"red": 1.2, "blue": -0.7}},
+        {"op": "merge", "params": {"frames": [{"picture": "dark", "rows": here}]}},
+        {"op": "darker", "params": {"frame": {"picture": "dark", "rows": here}, "lift": 0.5}, "strength": 0.7},
+    ]
+    used = {step["op"] for step in [*ALL, *light, *shape, border, *starting]}
     assert used >= set(operations()) - {"output_size", "turn", "corners"}
-    steps = [*ALL[:2], *light, *(shape or ALL[4:]), border]
-    picture = made(pictures.texture(430, 610), steps)
+    steps = [*starting, *ALL[:2], *light, *(shape or ALL[4:]), border]
+    pixels = pictures.texture(430, 610)
+    dark = ArraySource(Decoded(pixels // 2, srgb(), "PNG", b""))
+    source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
+    picture = LedgerPicture(source, "all", read_steps(steps), ByteCache(1 << 26), {"dark": dark}.__getitem__)
     delivered = picture.deliver(np.uint8)
     seen = picture.view(View(0, 0, 1.0, 300, 280), GREY, fine=True)
     assert np.abs(seen.astype(int) - delivered[:280, :300]).max() <= 1

@@ -8,17 +8,61 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Lamp = Literal["cast", "speck", "clip"]
+from fern_ticket.core.inspect.repeats import Repeat, repeats
+from fern_ticket.core.pictures.plane import mapped
+from fern_ticket.core.pictures.pyramid import level_box, level_size
+from fern_ticket.core.render.picture import LedgerPicture, View
+
+Lamp = Literal["cast", "speck", "clip", "mask", "repeat"]
 Frame = NDArray[np.uint8]
 
 #: How far the cast lamp pushes colour away from its grey.
 _PUSHED = 5.0
+#: Long side of the picture that repeats are looked for in.
+_REPEAT_SIDE = 2200
 #: What the clip lamp paints whites and blacks without texture with.
 _WHITES, _BLACKS = (206, 58, 32), (30, 92, 168)
 
 
-def lit(lamp: Lamp, frame: Frame) -> Frame:
-    """The frame under a lamp.
+def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Frame) -> Frame:
+    """A view's frame under a lamp.
+
+    `mask` lights what was repaired and leaves the rest in the dark; `repeat` links places that look like copies of one
+    another by lines; the others need the frame alone, see `plain`.
+    """
+    if lamp == "mask":
+        return _mask(frame, picture.coverage(view))
+    if lamp == "repeat":
+        return _linked(frame, [_on_screen(repeat, picture, view) for repeat in repeats_of(picture)])
+    return plain(lamp, frame)
+
+
+def repeats_of(picture: LedgerPicture) -> list[Repeat]:
+    """The picture's repeats, in source pixels, measured once for a state of its repairs."""
+    source = picture.repaired
+
+    def measure() -> list[Repeat]:
+        level = 0
+        while max(level_size(source.size, level)) > _REPEAT_SIDE and level < source.levels - 1:
+            level += 1
+        pixels = source.read(level, level_box(source.size, level))
+        narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
+        grey = np.asarray(cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY), np.uint8)
+        k = 2.0**level
+        return [
+            Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in repeats(grey)
+        ]
+
+    return picture.kept("repeats", measure)
+
+
+def _on_screen(repeat: Repeat, picture: LedgerPicture, view: View) -> NDArray[np.float64]:
+    ends = np.array([repeat.one, repeat.other]).T
+    return mapped(np.linalg.inv(picture.to_source(view)), ends[0], ends[1]).T
+
+
+def plain(lamp: Literal["cast", "speck", "clip"], frame: Frame) -> Frame:
+    """A frame under a lamp that needs nothing but the frame.
 
     Parameters
     ----------
@@ -51,4 +95,21 @@ def _clip(frame: Frame) -> Frame:
     out = np.repeat(np.asarray(64 + grey // 2, np.uint8)[..., None], 3, axis=2)
     out[(frame >= 254).any(axis=-1)] = _WHITES
     out[(frame <= 1).all(axis=-1)] = _BLACKS
+    return out
+
+
+def _mask(frame: Frame, covered: NDArray[np.float32]) -> Frame:
+    dark = 0.28 * cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY)[..., None].astype(np.float32)
+    return np.asarray(dark + covered[..., None] * (frame - dark) + 0.5, np.uint8)
+
+
+def _linked(frame: Frame, lines: list[NDArray[np.float64]]) -> Frame:
+    grey = cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY)
+    out = np.repeat(np.asarray(40 + grey * 0.7, np.uint8)[..., None], 3, axis=2)
+    for one, other in lines:
+        ends = [(round(float(x)), round(float(y))) for x, y in (one, other)]
+        for colour, thickness in (((20, 20, 20), 4), ((255, 214, 64), 2)):
+            cv2.line(out, ends[0], ends[1], colour, thickness, cv2.LINE_AA)
+            for end in ends:
+                cv2.circle(out, end, 14, colour, thickness, cv2.LINE_AA)
     return out

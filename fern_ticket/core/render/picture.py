@@ -7,11 +7,14 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TypeVar
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import Small, Stage, Working
+from fern_ticket.core.clean.repair import needed_mask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
@@ -23,6 +26,8 @@ from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, nearest, resample
 from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
+
+T = TypeVar("T")
 
 #: Rows of the result that a delivery holds beside the result itself.
 _BAND = 256
@@ -103,10 +108,9 @@ class LedgerPicture:
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""
         frame = self.plan.frame
-        base = frame.state.level_to_source if view.whole else frame.to_source
         to_share = np.eye(3) if view.whole else frame.to_share
         to_framed = view.to_framed()
-        where = Where(base @ to_framed, to_share @ to_framed)
+        where = Where(self.to_source(view), to_share @ to_framed)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         seen = self._window(
             where.moved(-reach, -reach).to_source, (view.width + 2 * reach, view.height + 2 * reach), fine=fine
@@ -125,6 +129,29 @@ class LedgerPicture:
             pixels[outside] = surround
         return np.ascontiguousarray(pixels)
 
+    def to_source(self, view: View) -> PlaneMap:
+        """Screen pixels of a view to source pixels."""
+        frame = self.plan.frame
+        return (frame.state.level_to_source if view.whole else frame.to_source) @ view.to_framed()
+
+    def coverage(self, view: View) -> NDArray[np.float32]:
+        """How far each screen pixel of a view lies in the mask of a repair, 0-1, shape (height, width)."""
+        to_source, size = self.to_source(view), (view.width, view.height)
+        covered = np.zeros((view.height, view.width), np.float32)
+        for repair in self.plan.repairs:
+            mask = needed_mask(repair.step.mask, repair.operation.title)
+            box = mask.box(self.repaired.size)
+            place = Box(0, 0, 0, 0) if box.empty else _touched(box, to_source, size)
+            if place.empty:
+                continue
+            shift = translation(-0.5 - box.left, -0.5 - box.top)
+            warp = shift @ to_source @ translation(place.left + 0.5, place.top + 0.5)
+            flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+            alpha = np.asarray(mask.alpha(box), np.float32)
+            part = cv2.warpPerspective(alpha, warp, (place.width, place.height), flags=flags)
+            np.maximum(covered[place.rows, place.columns], part, out=covered[place.rows, place.columns])
+        return covered
+
     def small_window(self) -> tuple[Window, float]:
         """The whole repaired source, small, encoded as in the source; and its pixels for one source pixel."""
 
@@ -136,6 +163,10 @@ class LedgerPicture:
             lambda: small_picture(read, self.repaired.size, _SMALL),
             lambda made: made[0].nbytes,
         )
+
+    def kept(self, what: str, measure: Callable[[], T]) -> T:
+        """Something small that is measured on the repaired source, once for a state of its repairs."""
+        return self._cache.get_or_make((what, self.repaired.key), measure, lambda _: 4096)
 
     def samples(self, size: tuple[int, int]) -> tuple[Window, Where]:
         """Single full-size pixels of the result in a regular grid of `size`, encoded as in the source, before light."""

@@ -131,7 +131,7 @@ onBeforeUnmount(() => {
 .saved { width: 44px; text-align: right; }
 .lost { color: var(--short); font-weight: 600; }
 .group { display: flex; }
-.group .plain { border-radius: 0; padding: 0 8px; }
+.group .plain { border-radius: 0; padding: 0 7px; }
 .group .plain + .plain { margin-left: -1px; }
 .group .plain:first-child { border-radius: 3px 0 0 3px; }
 .group .plain:last-child { border-radius: 0 3px 3px 0; }

@@ -7,7 +7,7 @@ const groups: { title: string; keys: [string, string][] }[] = [
     title: 'Looking',
     keys: [
       ['0', 'fit'], ['1', '100 %'], ['2', '200 %'], ['3', "buyer's size"], ['wheel', 'closer, at the cursor'], ['Space + drag', 'pan (or middle button)'],
-      ['arrows', 'pan, on the picture'], ['O', 'original, while held'], ['W', 'wipe'], ['K', 'walkover; Space: next window'], ['B', 'pair'], ['Q E X V', 'lamps: cast, speck, clip, level'],
+      ['arrows', 'pan, on the picture'], ['O', 'original, while held'], ['W', 'wipe'], ['K', 'walkover; Space: next window'], ['B', 'pair'], ['Q E X R M V', 'lamps: cast, speck, clip, repeat, mask, level'],
       ['Page Up / Down', 'previous, next photo'],
     ],
   },

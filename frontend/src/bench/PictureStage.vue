@@ -173,7 +173,8 @@ const readout = computed(() => {
   return parts.join(' · ')
 })
 const lampSays: Record<LampName, string> = {
-  cast: 'cast lamp: colour pushed to the top', speck: 'speck lamp: fine contrast only', clip: 'clip lamp: red is white without texture, blue is black', level: 'level lamp',
+  cast: 'cast lamp: colour pushed to the top', speck: 'speck lamp: fine contrast only', clip: 'clip lamp: red is white without texture, blue is black',
+  repeat: 'repeat lamp: lines link texture that stands twice', mask: 'mask lamp: what was repaired is lit', level: 'level lamp',
 }
 const scaleText = computed(() => `${bench.fitted.value ? 'fit ' : ''}${Math.round(100 * bench.view.value.scale)} %`)
 const cursorStyle = computed(() => (space.value || panning.value || bench.tool.value === 'look' ? 'grab' : bench.tool.value === 'dab' || bench.tool.value === 'heal' ? 'none' : 'crosshair'))

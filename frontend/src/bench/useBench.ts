@@ -11,12 +11,14 @@ import type { Walkover } from './useWalkover'
 
 export type StationName = 'frame' | 'balance' | 'clean' | 'finish' | 'check'
 export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | 'dab' | 'heal'
-export type LampName = 'cast' | 'speck' | 'clip' | 'level'
+export type LampName = 'cast' | 'speck' | 'clip' | 'repeat' | 'mask' | 'level'
 /** The lamps in the order of the bar, with their keys. */
 export const LAMPS: { name: LampName; key: string }[] = [
   { name: 'cast', key: 'q' },
   { name: 'speck', key: 'e' },
   { name: 'clip', key: 'x' },
+  { name: 'repeat', key: 'r' },
+  { name: 'mask', key: 'm' },
   { name: 'level', key: 'v' },
 ]
 export type Proof = 'none' | 'wipe' | 'pair'

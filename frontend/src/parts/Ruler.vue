@@ -121,6 +121,7 @@ function take() {
         <span class="number">{{ text }}</span><span v-if="unit" class="unit">{{ unit }}</span>
       </button>
     </div>
+    <div class="lane">
     <div
       ref="track"
       class="track"
@@ -150,6 +151,9 @@ function take() {
       <div class="span" :style="span"></div>
       <svg class="caret" :style="{ left: `${place}%` }" viewBox="0 0 12 14"><path d="M1 0.5h10v8L6 13.5 1 8.5z" /></svg>
       <div v-if="before !== undefined && before !== value" class="before" :style="{ left: `${100 * clamp(scale.toPlace(before), 0, 1)}%` }"></div>
+      <span v-if="ends" class="end left">{{ ends[0] }}</span>
+      <span v-if="ends" class="end right">{{ ends[1] }}</span>
+    </div>
       <button
         v-if="proposal !== undefined"
         class="proposal"
@@ -164,8 +168,6 @@ function take() {
       >
         <svg viewBox="0 0 10 8"><path d="M5 0.8 9.3 7.3H0.7z" /></svg>
       </button>
-      <span v-if="ends" class="end left">{{ ends[0] }}</span>
-      <span v-if="ends" class="end right">{{ ends[1] }}</span>
     </div>
   </div>
 </template>
@@ -178,7 +180,8 @@ function take() {
 .value:hover { background: var(--sheet); }
 .unit { font-size: 12px; margin-left: 3px; }
 .field { width: 76px; height: 18px; text-align: right; border: 1px solid var(--fern); border-radius: 3px; padding: 0 3px; }
-.track { position: relative; height: 24px; margin: 0 6px; cursor: ew-resize; touch-action: none; }
+.lane { position: relative; margin: 0 6px; }
+.track { position: relative; height: 24px; cursor: ew-resize; touch-action: none; }
 .ticks {
   position: absolute; inset: 3px -0.5px auto; height: 12px;
   border-bottom: 1px solid var(--rule);
@@ -196,6 +199,7 @@ function take() {
 .end { position: absolute; top: 15px; font-size: 12px; color: var(--soft-ink); }
 .end.left { left: -6px; }
 .end.right { right: -6px; }
-.disabled { opacity: 0.45; }
+.disabled .head { opacity: 0.75; }
+.disabled .track { opacity: 0.4; }
 .disabled .track { cursor: default; }
 </style>

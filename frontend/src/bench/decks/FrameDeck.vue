@@ -96,10 +96,10 @@ async function turn(way: Turning) {
         <button class="plain" type="button" title="Square up something flat by its four corners" :aria-pressed="bench.tool.value === 'corners'" @click="bench.tool.value = 'corners'">Corners</button>
       </div>
       <div class="row">
-        <button class="plain" type="button" title="Quarter turn left" aria-label="Quarter turn left" @click="turn('left')">↶ 90°</button>
-        <button class="plain" type="button" title="Quarter turn right" aria-label="Quarter turn right" @click="turn('right')">90° ↷</button>
+        <button class="plain" type="button" title="Quarter turn left" aria-label="↶ 90°, quarter turn left" @click="turn('left')">↶ 90°</button>
+        <button class="plain" type="button" title="Quarter turn right" aria-label="90° ↷, quarter turn right" @click="turn('right')">90° ↷</button>
         <button class="plain" type="button" title="Left becomes right" @click="turn('mirror')">Mirror ↔</button>
-        <button class="plain" type="button" title="Top becomes bottom" aria-label="Mirror top and bottom" @click="turn('flip')">↕</button>
+        <button class="plain" type="button" title="Top becomes bottom" aria-label="↕ mirror top and bottom" @click="turn('flip')">↕</button>
       </div>
       <div v-if="bench.tool.value === 'corners'" class="row"><button class="plain" type="button" @click="bench.squareUp()">Square up now</button></div>
       <label v-else class="row label"><span>guides</span>

@@ -28,16 +28,20 @@ async function work(what: string, task: () => Promise<unknown>) {
   await task()
   busy.value = ''
 }
-function toggleMerge(picture: string) {
+/** The box shows what the ledger holds, also where the server refused. */
+async function toggleMerge(picture: string, box: HTMLInputElement) {
   const pictures = inMerge.value.includes(picture) ? inMerge.value.filter((one) => one !== picture) : [...inMerge.value, picture]
-  void work('laying the frames over…', () =>
+  await work('laying the frames over…', () =>
     pictures.length ? bench.putStep('Merge series', bench.stepFor('merge', { frames: pictures.map(frameOf) })) : bench.remove(merge.value?.id ?? ''),
   )
+  box.checked = inMerge.value.includes(picture)
 }
-function chooseDarker(picture: string) {
-  void work('laying the frame over…', () =>
+async function chooseDarker(list: HTMLSelectElement) {
+  const picture = list.value
+  await work('laying the frame over…', () =>
     picture ? bench.putStep('Darker rendition', { ...bench.stepFor('darker', {}), params: { frame: frameOf(picture) } }) : bench.remove(darker.value?.id ?? ''),
   )
+  list.value = inDarker.value
 }
 </script>
 
@@ -46,7 +50,7 @@ function chooseDarker(picture: string) {
     <section>
       <h3 class="heading">Series</h3>
       <p v-if="!others.length" class="small soft">Bring the other frames of the series onto this ticket: same camera, same size.</p>
-      <label v-for="photo in others" :key="photo.id" class="choice"><input type="checkbox" :checked="inMerge.includes(photo.blob)" :disabled="!!busy" @change="toggleMerge(photo.blob)" /> <span>{{ photo.title }}</span></label>
+      <label v-for="photo in others" :key="photo.id" class="choice"><input type="checkbox" :checked="inMerge.includes(photo.blob)" :disabled="!!busy" @change="toggleMerge(photo.blob, $event.target as HTMLInputElement)" /> <span>{{ photo.title }}</span></label>
       <p v-if="merge" class="small soft">Specks grow in a merge: clean after it.</p>
     </section>
     <div class="stack">
@@ -56,7 +60,7 @@ function chooseDarker(picture: string) {
     </div>
     <section>
       <h3 class="heading">Darker rendition</h3>
-      <select class="plain" aria-label="Darker frame" :value="inDarker" :disabled="!!busy || !others.length" @change="chooseDarker(($event.target as HTMLSelectElement).value)">
+      <select class="plain" aria-label="Darker frame" :value="inDarker" :disabled="!!busy || !others.length" @change="chooseDarker($event.target as HTMLSelectElement)">
         <option value="">none</option>
         <option v-for="photo in others" :key="photo.id" :value="photo.blob">{{ photo.title }}</option>
       </select>
