@@ -185,7 +185,7 @@ def test_bad_files_are_refused_in_the_page(page: Page, tmp_path):
     expect(page.get_by_role("alert")).to_contain_text("not a picture that can be read")
     page.get_by_role("button", name="Noted").click()
     expect(page.get_by_role("alert")).to_have_count(0)
-    expect(page.locator(".photo")).to_have_count(3)
+    expect(page.locator(".photo")).to_have_count(5)
 
 
 def test_without_signing_in_every_address_leads_to_the_door(page: Page):

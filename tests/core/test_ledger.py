@@ -73,7 +73,7 @@ def test_every_operation_describes_itself():
     described = describe()
     assert {"straighten", "crop", "turn", "output_size", "exposure", "white_balance", "dab", "heal"} <= set(described)
     for name, about in described.items():
-        assert about["station"] in ("frame", "balance", "clean", "finish")
+        assert about["station"] in ("source", "frame", "balance", "clean", "finish")
         assert about["summary"].endswith(".")
         assert about["schema"]["type"] == "object"
         assert operations()[name].name == name
