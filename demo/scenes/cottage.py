@@ -299,7 +299,7 @@ if __name__ == "__main__":
             depth=4,
             clean_boxes=((0, 0, 4320, 1200), (2150, 1700, 2950, 2700)),
             shadows=420,
-            exposure=1.0,
+            exposure=1.7,
             gains=(0.95, 1.0, 1.04),
             falloff=0.20,
             grain=0.013,
