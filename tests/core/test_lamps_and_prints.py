@@ -143,6 +143,18 @@ def test_laid_steps_take_the_place_of_their_kind_and_repairs_are_added():
     assert ops.index("white_balance") < ops.index("exposure")
 
 
+def test_the_level_lamp_marks_true_lines_thin_and_hanging_ones_thick():
+    frame = grey(60, 300, 400)
+    frame[:, 200:] = 190
+    true = plain("level", frame).astype(int)
+    lean = cv2.warpAffine(
+        frame, cv2.getRotationMatrix2D((200, 150), 2.5, 1), (400, 300), borderMode=cv2.BORDER_REPLICATE
+    )
+    hangs = plain("level", lean).astype(int)
+    marked = [int((np.ptp(shown[140:160], axis=2) > 40).sum()) for shown in (true, hangs)]
+    assert 0 < marked[0] < marked[1] * 0.75
+
+
 def picture_of(pixels, steps):
     source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
     return LedgerPicture(source, "lamp", read_steps(steps), ByteCache(1 << 25))

@@ -13,13 +13,15 @@ from fern_ticket.core.pictures.plane import mapped
 from fern_ticket.core.pictures.pyramid import level_box, level_size
 from fern_ticket.core.render.picture import LedgerPicture, View
 
-Lamp = Literal["cast", "speck", "clip", "mask", "repeat"]
+Lamp = Literal["cast", "speck", "clip", "level", "mask", "repeat"]
 Frame = NDArray[np.uint8]
 
 #: How far the cast lamp pushes colour away from its grey.
 _PUSHED = 5.0
 #: Long side of the picture that repeats are looked for in.
 _REPEAT_SIDE = 2200
+#: Lines that the level lamp marks: their least length, frame pixels; most degrees off; and what counts as true.
+_SHORTEST, _HANGS_MOST, _TRUE = 36, 6.0, 0.4
 #: What the clip lamp paints whites and blacks without texture with.
 _WHITES, _BLACKS = (206, 58, 32), (30, 92, 168)
 
@@ -61,18 +63,19 @@ def _on_screen(repeat: Repeat, picture: LedgerPicture, view: View) -> NDArray[np
     return mapped(np.linalg.inv(picture.to_source(view)), ends[0], ends[1]).T
 
 
-def plain(lamp: Literal["cast", "speck", "clip"], frame: Frame) -> Frame:
+def plain(lamp: Literal["cast", "speck", "clip", "level"], frame: Frame) -> Frame:
     """A frame under a lamp that needs nothing but the frame.
 
     Parameters
     ----------
     lamp
-        `cast` pushes saturation to the top; `speck` is raking light: fine contrast only, on grey; `clip` paints whites
+        `cast` pushes saturation to the top; `speck` is raking light: fine contrast only, on grey; `level` marks lines
+        that are upright or level, or nearly; `clip` paints whites
         and blacks that have no texture and dims the rest.
     frame
         8-bit sRGB, shape (rows, columns, 3).
     """
-    return {"cast": _cast, "speck": _speck, "clip": _clip}[lamp](frame)
+    return {"cast": _cast, "speck": _speck, "clip": _clip, "level": _level}[lamp](frame)
 
 
 def _cast(frame: Frame) -> Frame:
@@ -95,6 +98,25 @@ def _clip(frame: Frame) -> Frame:
     out = np.repeat(np.asarray(64 + grey // 2, np.uint8)[..., None], 3, axis=2)
     out[(frame >= 254).any(axis=-1)] = _WHITES
     out[(frame <= 1).all(axis=-1)] = _BLACKS
+    return out
+
+
+def _level(frame: Frame) -> Frame:
+    """Lines that are nearly upright or level are marked: thin where they are true, thick where they hang."""
+    grey = np.asarray(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY))
+    out = np.repeat(np.asarray(30 + grey * 0.75, np.uint8)[..., None], 3, axis=2)
+    found = cv2.createLineSegmentDetector().detect(grey)[0]
+    for x0, y0, x1, y1 in np.empty((0, 4)) if found is None else np.reshape(found, (-1, 4)):
+        if np.hypot(x1 - x0, y1 - y0) < _SHORTEST:
+            continue
+        slope = np.degrees(np.arctan2(y1 - y0, x1 - x0))
+        off = abs(slope - 90 * round(float(slope) / 90))
+        if off > _HANGS_MOST:
+            continue
+        ends = (round(float(x0)), round(float(y0))), (round(float(x1)), round(float(y1)))
+        wide = 1 if off < _TRUE else 3
+        cv2.line(out, *ends, (20, 20, 20), wide + 2, cv2.LINE_AA)
+        cv2.line(out, *ends, (150, 224, 174) if off < _TRUE else (255, 214, 64), wide, cv2.LINE_AA)
     return out
 
 

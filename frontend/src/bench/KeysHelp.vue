@@ -22,7 +22,7 @@ const groups: { title: string; keys: [string, string][] }[] = [
     title: 'Rulers, crop, curve',
     keys: [
       ['← →', 'one step; Shift: ten'], ['Enter', 'type the number'], ['Home', 'back to rest (double-click)'], ['T', 'take what is proposed'],
-      ['arrows', 'move the crop, a point of the curve, a stub'], ['+ −', 'grow, shrink the crop'], ['Tab', 'from control to control'],
+      ['arrows', 'move the crop, a point of the curve, a stub'], ['+ −', 'grow, shrink the crop'], ['Alt + drag', 'the picture under the crop'], ['Tab', 'from control to control'],
     ],
   },
 ]

@@ -17,7 +17,7 @@ const bench = theBench()
 const walkover = theWalkover()
 const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
-const cursor = ref<{ x: number; y: number } | null>(null)
+const cursor = bench.cursor
 const rgb = ref('')
 const space = ref(false)
 const panning = ref<{ x: number; y: number } | null>(null)
@@ -174,7 +174,7 @@ const readout = computed(() => {
 })
 const lampSays: Record<LampName, string> = {
   cast: 'cast lamp: colour pushed to the top', speck: 'speck lamp: fine contrast only', clip: 'clip lamp: red is white without texture, blue is black',
-  repeat: 'repeat lamp: lines link texture that stands twice', mask: 'mask lamp: what was repaired is lit', level: 'level lamp',
+  repeat: 'repeat lamp: lines link texture that stands twice', mask: 'mask lamp: what was repaired is lit', level: 'level lamp: true lines thin, hanging ones thick',
 }
 const scaleText = computed(() => `${bench.fitted.value ? 'fit ' : ''}${Math.round(100 * bench.view.value.scale)} %`)
 const cursorStyle = computed(() => (space.value || panning.value || bench.tool.value === 'look' ? 'grab' : bench.tool.value === 'dab' || bench.tool.value === 'heal' ? 'none' : 'crosshair'))

@@ -3,10 +3,11 @@ import { computed, inject, nextTick, provide, ref, shallowRef, watch, type Injec
 import type { Step, Verdict } from '../api/client'
 import { clamp } from '../parts/scale'
 import { useSaying } from '../useSaying'
-import { apply, IDENTITY, inverse, magnification, turnedBox, type PlaneMap, type Point, type Rect } from './geometry'
+import type { Point } from './geometry'
 import { newId, useLedger, type Change } from './useLedger'
 import type { Guide } from './overlays/guides'
 import { useSocket, type FrameHead, type NeutralMark } from './useSocket'
+import { useView } from './useView'
 import type { Walkover } from './useWalkover'
 
 export type StationName = 'frame' | 'balance' | 'clean' | 'finish' | 'check'
@@ -26,7 +27,6 @@ export type Proof = 'none' | 'wipe' | 'pair'
 /** A square of the photo that is picked for its colour, source pixels. */
 export interface Place { x: number; y: number; size: number }
 
-const MARGIN = 14
 /** Where both rulers of white balance rest: daylight, as the server counts it. */
 export const DAYLIGHT = 6507
 
@@ -56,6 +56,8 @@ export function useBench(photo: string) {
   const wipe = ref(0.5)
   const proposals = ref<Record<string, Record<string, number>>>({})
   const histogram = shallowRef<number[][]>([])
+  /** Where the hand is on the stage; keys come closer there. */
+  const cursor = ref<{ x: number; y: number } | null>(null)
   const underCursor = ref<[number, number, number] | null>(null)
 
   /** The photo as it came, for wipe and pair, with the head of its frame. */
@@ -65,10 +67,11 @@ export function useBench(photo: string) {
   const verdicts = ref<Verdict[]>([])
   const neutrals = ref<NeutralMark[]>([])
 
-  const stage = ref({ width: 0, height: 0 })
-  const view = ref({ left: 0, top: 0, scale: 0.1 })
-  const fitted = ref(true)
   const whole = computed(() => station.value === 'frame')
+  const side = computed(() => (proof.value === 'pair' ? 2 : 1))
+  const photoSize = computed<Point>(() => [ledger.page.value?.photo.width ?? 1, ledger.page.value?.photo.height ?? 1])
+  const seen = useView({ head, whole, side, photoSize, look })
+  const { stage, view, fitted, room, fit, zoom, showFrom } = seen
 
   const socket = useSocket(photo, {
     frame(next, bitmap) {
@@ -91,19 +94,6 @@ export function useBench(photo: string) {
     problem: sayProblem,
   })
 
-  /** What the view's coordinates measure: the result, or the whole straightened picture in Frame. */
-  const content = computed<Rect>(() => {
-    const now = head.value
-    if (!now) return { left: 0, top: 0, width: ledger.page.value?.photo.width ?? 1, height: ledger.page.value?.photo.height ?? 1 }
-    if (whole.value) return turnedBox(now.turned, now.angle)
-    return { left: 0, top: 0, width: now.size[0], height: now.size[1] }
-  })
-  /** Width of one picture on the stage: half of it when two stand side by side. */
-  const room = computed(() => (proof.value === 'pair' ? Math.floor(stage.value.width / 2) - 1 : stage.value.width))
-  const fitScale = computed(() =>
-    Math.min((room.value - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height),
-  )
-
   // ------------------------------------------------------------------------------------------- looking
 
   let resting: ReturnType<typeof setTimeout> | undefined
@@ -125,37 +115,11 @@ export function useBench(photo: string) {
       draft: draft.value ?? undefined,
       original: original.value,
       beside: proof.value !== 'none' && !original.value,
-      lamp: lamp.value === 'level' ? undefined : (lamp.value ?? undefined),
+      lamp: lamp.value ?? undefined,
       fine,
       surround: surround.value,
     })
     if (!fine) resting = setTimeout(look, 160)
-  }
-
-  function fit() {
-    fitted.value = true
-    const scale = fitScale.value
-    view.value = {
-      scale,
-      left: content.value.left + content.value.width / 2 - room.value / 2 / scale,
-      top: content.value.top + content.value.height / 2 - stage.value.height / 2 / scale,
-    }
-    look()
-  }
-
-  /** Show at a scale, holding the point under (x, y) of the stage. */
-  function zoom(scale: number, x = room.value / 2, y = stage.value.height / 2) {
-    const to = Math.min(Math.max(scale, Math.min(fitScale.value, 1) * 0.5), 16)
-    const from = view.value
-    fitted.value = false
-    view.value = { scale: to, left: from.left + x / from.scale - x / to, top: from.top + y / from.scale - y / to }
-    look(false)
-  }
-
-  function pan(dx: number, dy: number) {
-    fitted.value = false
-    view.value = { ...view.value, left: view.value.left - dx / view.value.scale, top: view.value.top - dy / view.value.scale }
-    look(false)
   }
 
   /** As large as the buyer sees it: delivered pixels one to one. */
@@ -171,56 +135,6 @@ export function useBench(photo: string) {
   function show(where: [number, number, number, number]) {
     station.value = station.value === 'frame' ? 'check' : station.value
     showFrom(where[0] + where[2] / 2 - room.value / 2, where[1] + where[3] / 2 - stage.value.height / 2)
-  }
-
-  /** Show at 100 % with a result pixel in the upper left corner. */
-  function showFrom(left: number, top: number) {
-    fitted.value = false
-    view.value = { scale: 1, left, top }
-    look()
-  }
-
-  function centre([x, y]: Point) {
-    fitted.value = false
-    view.value = { ...view.value, left: x - room.value / 2 / view.value.scale, top: y - stage.value.height / 2 / view.value.scale }
-    look(false)
-  }
-
-  function resize(width: number, height: number) {
-    stage.value = { width, height }
-    if (fitted.value) fit()
-    else look()
-  }
-
-  // -------------------------------------------------------------------------------------- coordinates
-
-  const toSource = computed<PlaneMap>(() => {
-    const now = head.value
-    if (!now) return IDENTITY
-    return whole.value ? now.level_to_source : now.to_source
-  })
-  const fromSource = computed(() => inverse(toSource.value))
-  function sourceOfView(point: Point): Point {
-    return apply(toSource.value, point)
-  }
-  const fromResult = computed(() => inverse(head.value?.to_source ?? IDENTITY))
-  /** Stage pixels for one source pixel. */
-  const sourceScale = computed(() => {
-    const { left, top, width, height } = content.value
-    return view.value.scale / magnification(toSource.value, [left + width / 2, top + height / 2])
-  })
-
-  function viewAt(x: number, y: number): Point {
-    return [view.value.left + x / view.value.scale, view.value.top + y / view.value.scale]
-  }
-  function sourceAt(x: number, y: number): Point {
-    return apply(toSource.value, viewAt(x, y))
-  }
-  function stageOfView([x, y]: Point): Point {
-    return [(x - view.value.left) * view.value.scale, (y - view.value.top) * view.value.scale]
-  }
-  function stageOfSource(point: Point): Point {
-    return stageOfView(apply(fromSource.value, point))
   }
 
   // ------------------------------------------------------------------------------------------- changing
@@ -369,9 +283,8 @@ export function useBench(photo: string) {
 
   return {
     ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, pickSize, head, picture,
-    verdicts, neutrals, stage, settled, view, fitted, whole, content, fitScale, look, fit, zoom, pan, show, showFrom, centre, resize, fromResult, viewAt,
-    sourceAt, sourceOfView, stageOfView, stageOfSource, sourceScale, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
-    panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, corners, squareUp, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, underCursor, beside, room, buyersSize, propose, takeProposals,
+    ...seen, verdicts, neutrals, settled, whole, look, show, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
+    panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, corners, squareUp, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, cursor, underCursor, beside, room, buyersSize, propose, takeProposals,
   }
 }
 

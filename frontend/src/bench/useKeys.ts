@@ -18,9 +18,9 @@ export function useKeys(bench: Bench, walkover: Walkover) {
     if (walkover.on.value && walk(event.key)) return event.preventDefault()
     const acts: Record<string, () => void> = {
       o: () => (bench.original.value = true),
-      '1': () => bench.zoom(1),
+      '1': () => bench.zoom(1, bench.cursor.value?.x, bench.cursor.value?.y),
       '0': () => bench.fit(),
-      '2': () => bench.zoom(2),
+      '2': () => bench.zoom(2, bench.cursor.value?.x, bench.cursor.value?.y),
       d: () => bench.takeUp('clean', 'dab'),
       h: () => bench.takeUp('clean', 'heal'),
       n: bench.pickNeutral,

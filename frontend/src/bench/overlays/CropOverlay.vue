@@ -54,7 +54,14 @@ function move(event: PointerEvent) {
   const head = bench.head.value
   if (!from || !head) return
   const scale = bench.view.value.scale
-  dragged.value = draggedCrop(from.crop, from.handle, (event.clientX - from.x) / scale, (event.clientY - from.y) / scale, ratio.value, bounds(head))
+  const [dx, dy] = [event.clientX - from.x, event.clientY - from.y]
+  if (from.handle === 'move' && event.altKey) {
+    // the picture goes with the hand and the crop stays where it is on the stage
+    const was = crop.value
+    const next = draggedCrop(from.crop, 'move', -dx / scale, -dy / scale, ratio.value, bounds(head))
+    bench.pan((was.left - next.left) * scale, (was.top - next.top) * scale)
+    dragged.value = next
+  } else dragged.value = draggedCrop(from.crop, from.handle, dx / scale, dy / scale, ratio.value, bounds(head))
 }
 async function drop() {
   start.value = null
