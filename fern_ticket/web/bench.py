@@ -136,6 +136,7 @@ class Bench:
             "draft": look.draft is not None,
             "fine": look.fine,
             "beside": look.beside,
+            "lamp": look.lamp,
             "view": look.view.model_dump(),
             "size": list(frame.size),
             "crop": [box.left, box.top, box.width, box.height],

@@ -29,11 +29,14 @@ _WHITES, _BLACKS = (206, 58, 32), (30, 92, 168)
 def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Frame) -> Frame:
     """A view's frame under a lamp.
 
-    `mask` lights what was repaired and leaves the rest in the dark; `repeat` links places that look like copies of one
-    another by lines; the others need the frame alone, see `plain`.
+    `level` marks lines that are upright or level, or nearly; `mask` lights what was repaired and leaves the rest in the
+    dark; `repeat` links places that look like copies of one another by lines; the others need the frame alone, see
+    `plain`.
     """
     if lamp == "mask":
         return _mask(frame, picture.coverage(view))
+    if lamp == "level":
+        return _level(frame, _bounds(picture, view))
     if lamp == "repeat":
         return _linked(frame, [_on_screen(repeat, picture, view) for repeat in repeats_of(picture)])
     return plain(lamp, frame)
@@ -63,19 +66,18 @@ def _on_screen(repeat: Repeat, picture: LedgerPicture, view: View) -> NDArray[np
     return mapped(np.linalg.inv(picture.to_source(view)), ends[0], ends[1]).T
 
 
-def plain(lamp: Literal["cast", "speck", "clip", "level"], frame: Frame) -> Frame:
+def plain(lamp: Literal["cast", "speck", "clip"], frame: Frame) -> Frame:
     """A frame under a lamp that needs nothing but the frame.
 
     Parameters
     ----------
     lamp
-        `cast` pushes saturation to the top; `speck` is raking light: fine contrast only, on grey; `level` marks lines
-        that are upright or level, or nearly; `clip` paints whites
+        `cast` pushes saturation to the top; `speck` is raking light: fine contrast only, on grey; `clip` paints whites
         and blacks that have no texture and dims the rest.
     frame
         8-bit sRGB, shape (rows, columns, 3).
     """
-    return {"cast": _cast, "speck": _speck, "clip": _clip, "level": _level}[lamp](frame)
+    return {"cast": _cast, "speck": _speck, "clip": _clip}[lamp](frame)
 
 
 def _cast(frame: Frame) -> Frame:
@@ -101,22 +103,32 @@ def _clip(frame: Frame) -> Frame:
     return out
 
 
-def _level(frame: Frame) -> Frame:
+def _bounds(picture: LedgerPicture, view: View) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of the picture on the screen: its own sides are no lines in it."""
+    width, height = picture.plan.frame.size
+    left, top = -view.left * view.scale, -view.top * view.scale
+    return left, top, left + width * view.scale, top + height * view.scale
+
+
+def _level(frame: Frame, bounds: tuple[float, float, float, float]) -> Frame:
     """Lines that are nearly upright or level are marked: thin where they are true, thick where they hang."""
     grey = np.asarray(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY))
     out = np.repeat(np.asarray(30 + grey * 0.75, np.uint8)[..., None], 3, axis=2)
     found = cv2.createLineSegmentDetector().detect(grey)[0]
     for x0, y0, x1, y1 in np.empty((0, 4)) if found is None else np.reshape(found, (-1, 4)):
-        if np.hypot(x1 - x0, y1 - y0) < _SHORTEST:
+        sides = (x0 - bounds[0], y0 - bounds[1], x0 - bounds[2], y0 - bounds[3])
+        ends = (x1 - bounds[0], y1 - bounds[1], x1 - bounds[2], y1 - bounds[3])
+        on_side = any(abs(a) < 4 and abs(b) < 4 for a, b in zip(sides, ends, strict=True))
+        if on_side or np.hypot(x1 - x0, y1 - y0) < _SHORTEST:
             continue
         slope = np.degrees(np.arctan2(y1 - y0, x1 - x0))
         off = abs(slope - 90 * round(float(slope) / 90))
         if off > _HANGS_MOST:
             continue
-        ends = (round(float(x0)), round(float(y0))), (round(float(x1)), round(float(y1)))
-        wide = 1 if off < _TRUE else 3
-        cv2.line(out, *ends, (20, 20, 20), wide + 2, cv2.LINE_AA)
-        cv2.line(out, *ends, (150, 224, 174) if off < _TRUE else (255, 214, 64), wide, cv2.LINE_AA)
+        line = (round(float(x0)), round(float(y0))), (round(float(x1)), round(float(y1)))
+        wide = 1 if off < _TRUE else 2
+        cv2.line(out, *line, (20, 20, 20), wide + 2, cv2.LINE_AA)
+        cv2.line(out, *line, (150, 224, 174) if off < _TRUE else (255, 214, 64), wide, cv2.LINE_AA)
     return out
 
 

@@ -85,7 +85,7 @@ onBeforeUnmount(() => {
       <span class="title">{{ bench.page.value.photo.title }}</span>
       <span class="grow"></span>
       <span v-if="!bench.connected.value" class="lost" role="status">connecting…</span>
-      <span v-else class="soft small saved" role="status">{{ bench.saving.value ? 'saving…' : 'saved' }}</span>
+      <span v-else class="soft saved" role="status" :aria-label="bench.saving.value ? 'saving' : 'all saved'" :title="bench.saving.value ? 'saving' : 'all saved'">{{ bench.saving.value ? '…' : '✓' }}</span>
       <div class="group" role="group" aria-label="Lamps">
         <button v-for="one in LAMPS" :key="one.name" class="plain lamp" type="button" :aria-pressed="bench.lamp.value === one.name" :title="`${one.name} lamp (key ${one.key.toUpperCase()})`" @click="bench.light(one.name)">{{ one.name }}</button>
       </div>
@@ -124,11 +124,11 @@ onBeforeUnmount(() => {
   grid-template-areas: 'tag bar' 'paper stage' 'paper tabs' 'deck deck';
 }
 .tag { grid-area: tag; z-index: 1; }
-.bar { grid-area: bar; display: flex; align-items: center; gap: 10px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline); white-space: nowrap; }
+.bar { grid-area: bar; display: flex; align-items: center; gap: 8px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline); white-space: nowrap; }
 .step { padding: 0 7px; }
 .title { font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
 .grow { flex: 1 1 0; }
-.saved { width: 44px; text-align: right; }
+.saved { width: 14px; text-align: center; }
 .lost { color: var(--short); font-weight: 600; }
 .group { display: flex; }
 .group .plain { border-radius: 0; padding: 0 7px; }

@@ -216,7 +216,7 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     </template>
     <span v-else-if="bench.proof.value === 'pair'" class="banner" :style="{ left: `${bench.stage.value.width - bench.room.value + 14}px` }">original</span>
     <span v-else-if="bench.original.value" class="banner">original</span>
-    <span v-if="bench.lamp.value && !bench.original.value" class="banner lamp">{{ lampSays[bench.lamp.value] }}</span>
+    <span v-if="bench.lamp.value && !bench.original.value" class="banner lamp">{{ bench.head.value?.lamp === bench.lamp.value ? lampSays[bench.lamp.value] : 'being lit…' }}</span>
     <SmallMap />
     <span v-if="walkover.on.value" class="banner walk" role="status">
       walkover · window {{ walkover.at.value + 1 }} of {{ walkover.windows.value.length }} · {{ Math.floor(100 * walkover.share.value) }} % looked at · <b>Space</b> next · <b>Backspace</b> back · <b>Escape</b> stop

@@ -255,7 +255,7 @@ export function useBench(photo: string) {
   /** Everything is saved, and what is shown is a fine frame of it. */
   const settled = computed(() => {
     const now = head.value
-    return !!now && now.fine && !now.draft && ledger.saving.value === 0 && now.revision === ledger.ledger.value?.revision && now.view.whole === whole.value
+    return !!now && (now.lamp ?? null) === (original.value ? now.lamp : lamp.value) && now.fine && !now.draft && ledger.saving.value === 0 && now.revision === ledger.ledger.value?.revision && now.view.whole === whole.value
   })
 
   watch([original, surround, lamp], () => look())

@@ -20,6 +20,7 @@ export interface FrameHead {
   fine: boolean
   original: boolean
   beside: boolean
+  lamp: string | null
   view: View
   size: Point
   crop: [number, number, number, number]
