@@ -46,11 +46,22 @@ describe('the ledger of a bench', () => {
 
   it('says what was refused and goes on', async () => {
     const { made, errors } = await opened()
-    answers = [{ status: 422, body: { title: 'No.', detail: 'Do this.' } }, { body: ledger(5) }]
+    const page = { ledger: ledger(4), photo: {}, ticket: {}, siblings: [], slip_name: 's' }
+    answers = [{ status: 422, body: { title: 'No.', detail: 'Do this.' } }, { body: page }, { body: ledger(5) }]
     expect(await made.change('a', [put])).toBeNull()
     await made.change('b', [put])
     expect(errors).toMatchObject([{ message: 'No.', hint: 'Do this.', status: 422 }])
     expect(made.ledger.value?.revision).toBe(5)
+  })
+
+  it('shows a change at once, so that the next one starts from it', async () => {
+    const { made } = await opened(ledger(1, ['e']))
+    answers = [{ body: ledger(2, ['e']) }]
+    const saving = made.change('off', [{ ...put, step: { ...put.step, enabled: false } }])
+    expect(made.steps.value[0]?.step.enabled).toBe(false)
+    expect(made.ledger.value?.revision).toBe(1)
+    await saving
+    expect(made.ledger.value?.revision).toBe(2)
   })
 
   it('shows the newest state when somebody else changed the photo', async () => {

@@ -25,14 +25,25 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
     saving.value += 1
     const done = queue.then(work).catch(async (error: unknown) => {
       sayError(error)
-      if (error instanceof Problem && error.status === 409) await load()
+      if (error instanceof Problem) await load()
       return null
     })
     queue = done.finally(() => (saving.value -= 1))
     return done
   }
 
+  /** Changed and removed steps show at once, so that the next gesture starts from them; the server's answer replaces them. */
+  function ahead(changes: Change[]) {
+    const now = ledger.value
+    if (!now) return
+    const put = new Map(changes.flatMap((one) => (one.kind === 'put' ? [[one.step.id, one.step] as const] : [])))
+    const removed = new Set(changes.flatMap((one) => (one.kind === 'remove' ? [one.id] : [])))
+    const kept = now.steps.filter((view) => !removed.has(view.step.id ?? ''))
+    ledger.value = { ...now, steps: kept.map((view) => ({ ...view, step: put.get(view.step.id) ?? view.step })) }
+  }
+
   function change(summary: string, changes: Change[]) {
+    ahead(changes)
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0, summary, changes }
       ledger.value = taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body }))
