@@ -34,7 +34,7 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
     if photo is None or photo.state == "ready":
         return
     try:
-        decoded = await asyncio.to_thread(context.prepared.prepare, photo.blob)
+        made = await asyncio.to_thread(context.prepared.prepare, photo.blob)
     except PictureError as error:
         await context.database.run("photo_refused", photo=photo.id, problem=str(error))
         return
@@ -46,9 +46,10 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
             problem="The picture could not be prepared. Bring it in another format.",
         )
         return
-    rows, columns = decoded.pixels.shape[:2]
     await context.database.run("start_ledger", photo=photo.id)
-    await context.database.run("photo_ready", photo=photo.id, width=columns, height=rows, remarks=list(decoded.notes))
+    await context.database.run(
+        "photo_ready", photo=photo.id, width=made.width, height=made.height, remarks=list(made.notes)
+    )
 
 
 async def hand_over(context: JobContext, hand_over_id: str) -> None:

@@ -8,10 +8,10 @@ import cv2
 import numpy as np
 
 from fern_ticket.core.errors import PictureError
-from fern_ticket.core.pictures.decode import Decoded, decode
+from fern_ticket.core.pictures import preparing
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.plane import scaling
-from fern_ticket.core.pictures.pyramid import ArraySource, Source, TiledSource, write_pyramid
+from fern_ticket.core.pictures.pyramid import Source, TiledSource
 from fern_ticket.core.render.light import Light, Where
 from fern_ticket.core.render.resample import resample
 from fern_ticket.store.blobs import Blobs
@@ -26,7 +26,7 @@ class Prepared:
         self._folder = folder
         self._blobs = blobs
 
-    def prepare(self, blob: str) -> Decoded:
+    def prepare(self, blob: str) -> preparing.Prepared:
         """Decode the blob and write its pyramid and thumbnail.
 
         Raises
@@ -34,10 +34,9 @@ class Prepared:
         PictureError
             The file cannot be read as a picture.
         """
-        decoded = decode(self._blobs.read(blob))
-        write_pyramid(decoded, self._folder / blob)
-        self._write_thumbnail(decoded, blob)
-        return decoded
+        made = preparing.prepare(self._blobs.path(blob), self._folder / blob)
+        self._write_thumbnail(TiledSource(self._folder / blob), blob)
+        return made
 
     def open(self, blob: str) -> Source:
         """The photo's pyramid, prepared again when it is missing or damaged."""
@@ -53,8 +52,7 @@ class Prepared:
             self.prepare(blob)
         return path
 
-    def _write_thumbnail(self, decoded: Decoded, blob: str) -> None:
-        source = ArraySource(decoded)
+    def _write_thumbnail(self, source: Source, blob: str) -> None:
         width, height = source.size
         factor = _THUMBNAIL / max(width, height)
         size = (max(1, round(width * factor)), max(1, round(height * factor)))

@@ -57,7 +57,7 @@ def test_migrations_run_once_and_two_at_a_time(url):
     prepare_database(url)
     with psycopg.connect(url) as connection:
         count = connection.execute("select count(*) from migrations").fetchone()
-    assert count == (1,)
+    assert count == (3,)
 
 
 def test_every_query_has_its_own_name_and_parses(url):

@@ -13,6 +13,7 @@ from fern_ticket.web.tickets import shown_name
 from tests import pictures
 from tests.application import ready_photos, until
 from tests.core.test_pictures import JPEG, png_header
+from tests.raw_files import dng
 
 
 @pytest.fixture
@@ -79,6 +80,14 @@ def test_cmyk_and_deep_grey_are_taken(client, tidy):
     _, grey = cv2.imencode(".png", (np.arange(60000, dtype=np.uint16)).reshape(200, 300))
     deep = settled(client, bring(client, "grey.png", grey.tobytes()))
     assert (deep["state"], deep["width"], deep["height"]) == ("ready", 300, 200)
+
+
+def test_a_raw_file_is_developed_and_says_so(client, tidy):
+    scene = np.full((120, 200, 3), 0.3)
+    scene[:, 100:] = (0.1, 0.2, 0.3)
+    photo = settled(client, bring(client, "sensor.dng", dng(scene)))
+    assert (photo["state"], photo["width"], photo["height"]) == ("ready", 200, 120)
+    assert "developed from raw at 16 bits" in photo["remarks"][0]
 
 
 def test_names_are_shown_but_never_used_as_paths(client, application, tidy):

@@ -156,7 +156,7 @@ def _check_header(header: Header) -> None:
         return _check_size(header)
     if header.format not in _FORMATS:
         raise PictureError(
-            f"{header.format or 'This kind of'} files are not read here.", "Bring a JPEG, PNG or TIFF file."
+            f"{header.format or 'This kind of'} files are not read here.", "Bring a JPEG, PNG, TIFF or raw file."
         )
     return _check_size(header)
 

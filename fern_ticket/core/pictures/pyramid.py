@@ -14,12 +14,12 @@ import os
 import shutil
 import threading
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 from typing import Protocol
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.decode import Decoded, Pixels
@@ -170,8 +170,8 @@ def _tiled_shape(size: tuple[int, int], level: int) -> tuple[int, ...]:
 def write_pyramid(decoded: Decoded, folder: Path) -> None:
     """Write a picture's pyramid to `folder`, whole or not at all.
 
-    Tiles at the right and bottom are filled up by repeating the last column and row. A level is made from the tiles
-    of the one below, so memory stays at the decoded picture and four tiles.
+    Tiles at the right and bottom are filled up by repeating the last column and row. Tiles are written row by row; two
+    rows of a level make one of the next. So memory stays at the decoded picture and two rows of tiles a level.
     """
     rows, columns = decoded.pixels.shape[:2]
     size = (columns, rows)
@@ -179,18 +179,10 @@ def write_pyramid(decoded: Decoded, folder: Path) -> None:
     shutil.rmtree(building, ignore_errors=True)
     building.mkdir(parents=True)
     try:
-        below: np.memmap[tuple[int, ...], np.dtype[np.uint8]] | None = None
-        for level in range(level_count(size)):
-            shape = _tiled_shape(size, level)
-            tiles = np.memmap(building / f"level-{level}.tiles", decoded.pixels.dtype, "w+", shape=shape)
-            for row in range(shape[0]):
-                for column in range(shape[1]):
-                    if below is None:
-                        tiles[row, column] = _cut(decoded.pixels, row, column)
-                    else:
-                        tiles[row, column] = _reduce_four(below, row, column)
-            tiles.flush()
-            below = tiles
+        first = _LevelFile(building, size, 0)
+        with closing(first):
+            for row in range(_tiled_shape(size, 0)[0]):
+                first.add(_cut(decoded.pixels, row))
         about = {
             "version": _VERSION,
             "width": columns,
@@ -206,23 +198,54 @@ def write_pyramid(decoded: Decoded, folder: Path) -> None:
         shutil.rmtree(building, ignore_errors=True)
 
 
-def _cut(pixels: Pixels, row: int, column: int) -> Pixels:
-    part = pixels[row * TILE : (row + 1) * TILE, column * TILE : (column + 1) * TILE]
-    below, right = TILE - part.shape[0], TILE - part.shape[1]
-    if below or right:
-        part = cv2.copyMakeBorder(part, 0, below, 0, right, cv2.BORDER_REPLICATE)  # type: ignore[assignment]
-    return part
+class _LevelFile:
+    """A level being written, a row of tiles at a time, and the next one after it."""
+
+    def __init__(self, folder: Path, size: tuple[int, int], level: int) -> None:
+        self._file = (folder / f"level-{level}.tiles").open("wb")
+        self._next = _LevelFile(folder, size, level + 1) if level + 1 < level_count(size) else None
+        self._waiting: list[Pixels] | None = None
+
+    def add(self, tiles: list[Pixels]) -> None:
+        """One row of tiles."""
+        for tile in tiles:
+            self._file.write(np.ascontiguousarray(tile).data)
+        if self._next is None:
+            return
+        if self._waiting is None:
+            self._waiting = tiles
+        else:
+            self._next.add(_reduce_rows(self._waiting, tiles))
+            self._waiting = None
+
+    def close(self) -> None:
+        if self._next is not None:
+            if self._waiting is not None:
+                below = [np.broadcast_to(tile[-1:], tile.shape) for tile in self._waiting]
+                self._next.add(_reduce_rows(self._waiting, below))
+            self._next.close()
+        self._file.close()
 
 
-def _reduce_four(below: NDArray[np.uint8], row: int, column: int) -> Pixels:
-    rows, columns = below.shape[:2]
-    quad = np.empty((2 * TILE, 2 * TILE, 3), below.dtype)
-    for dy in (0, 1):
-        for dx in (0, 1):
-            source = below[min(2 * row + dy, rows - 1), min(2 * column + dx, columns - 1)]
-            if 2 * row + dy >= rows:
-                source = np.broadcast_to(source[-1:], source.shape)
-            if 2 * column + dx >= columns:
-                source = np.broadcast_to(source[:, -1:], source.shape)
-            quad[dy * TILE : (dy + 1) * TILE, dx * TILE : (dx + 1) * TILE] = source
-    return halve(quad)
+def _cut(pixels: Pixels, row: int) -> list[Pixels]:
+    """A row of level 0's tiles: views, where the picture fills them."""
+    tiles = []
+    for left in range(0, pixels.shape[1], TILE):
+        part = pixels[row * TILE : (row + 1) * TILE, left : left + TILE]
+        below, right = TILE - part.shape[0], TILE - part.shape[1]
+        if below or right:
+            part = cv2.copyMakeBorder(part, 0, below, 0, right, cv2.BORDER_REPLICATE)  # type: ignore[assignment]
+        tiles.append(part)
+    return tiles
+
+
+def _reduce_rows(upper: list[Pixels], lower: list[Pixels]) -> list[Pixels]:
+    """One row of the next level's tiles from two of this one."""
+    reduced = []
+    quad = np.empty((2 * TILE, 2 * TILE, 3), upper[0].dtype)
+    for column in range(0, len(upper), 2):
+        for tiles, rows in ((upper, slice(0, TILE)), (lower, slice(TILE, None))):
+            quad[rows, :TILE] = tiles[column]
+            quad[rows, TILE:] = tiles[column + 1] if column + 1 < len(tiles) else tiles[column][:, -1:]
+        reduced.append(halve(quad))
+    return reduced

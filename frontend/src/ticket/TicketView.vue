@@ -84,7 +84,7 @@ const handOverWords: Record<string, string> = {
         <span>{{ page.photos.length }} photos</span>
         <span v-if="bringing" class="soft" role="status">bringing {{ bringing }}…</span>
         <button class="plain" type="button" @click="picker?.click()">Bring photos</button>
-        <span class="soft small">or drop JPEG, PNG or TIFF files here</span>
+        <span class="soft small">or drop JPEG, PNG, TIFF or raw files here</span>
         <input ref="picker" class="visually-hidden" type="file" multiple aria-label="Bring photos" tabindex="-1" @change="bring((($event.target as HTMLInputElement).files ?? [])); ($event.target as HTMLInputElement).value = ''" />
       </div>
       <div v-for="(one, index) in refused" :key="index" class="refused" role="alert">
