@@ -14,7 +14,7 @@ from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.decode import decode_file
 from fern_ticket.core.pictures.pyramid import TiledSource, write_pyramid
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.picture import SMALL_MOVING, LedgerPicture, View
 
 #: All twelve rulers of the deck away from rest, and a curve.
 RULERS = (
@@ -48,7 +48,7 @@ def run(folder: Path) -> Iterator[Figure]:
             for step in range(24):
                 steps = _steps(op, name, round(until * step / 24, 4))
                 start = time.perf_counter()
-                LedgerPicture(source, "p", steps, cache).view(view, (119,) * 3, fine=False)
+                LedgerPicture(source, "p", steps, cache, small=SMALL_MOVING).view(view, (119,) * 3, fine=False)
                 taken.append(1000 * (time.perf_counter() - start))
             times[megapixels, op] = median(taken)
             if megapixels == 24:

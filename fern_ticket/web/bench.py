@@ -35,7 +35,7 @@ from fern_ticket.core.ledger.operation import Station
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.pictures.pyramid import Source
-from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
 from fern_ticket.core.slips.live import measure
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener, only
@@ -98,14 +98,14 @@ class Bench:
             steps, _ = put(steps, look.draft, before_of(steps, look.draft))
         return steps
 
-    def picture(self, steps: Sequence[Step]) -> LedgerPicture:
-        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other)
+    def picture(self, steps: Sequence[Step], small: int = SMALL) -> LedgerPicture:
+        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other, small)
 
     def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> bytes:
         started = time.perf_counter()
         if original:
             steps = [step for step in steps if operation_of(step).station is Station.FRAME]
-        picture = self.picture(steps)
+        picture = self.picture(steps, SMALL if look.fine else SMALL_MOVING)
         asked = look.view
         view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
         pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
@@ -217,7 +217,8 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
             if look.beside:
                 await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look, original=True))
             await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look, original=look.original))
-            if not look.original:
+            # while the hand moves, the next frame is all that counts
+            if look.fine and not look.original:
                 measuring.put(steps)
         except FernError as error:
             await socket.send_text(_problem(error.sentence, error.hint))

@@ -13,13 +13,14 @@ delivery.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.light import LUMINANCE, Place, Planes, Small
+from fern_ticket.core.balance.light import LUMINANCE, Place, Planes, Small, Stops
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.plane import is_affine, scaling, translation
 
@@ -77,20 +78,38 @@ def guided(guide: Map, values: Map, radius: int, epsilon: float) -> tuple[Map, M
     return mean(a.astype(np.float32)), mean(b.astype(np.float32))
 
 
-def base_under(planes: Planes, place: Place, maps: Coefficients) -> tuple[Map, Map]:
-    """log2 luminance of planes and the maps' value for it, `a · L + b`, both of shape (rows, columns)."""
-    rows, columns = planes.shape[1:]
+def log2_of(planes: Planes) -> Map:
+    """log2 luminance, shape (rows, columns)."""
+    light = np.empty(planes.shape[1:], np.float32)
+    _log2_luminance(planes, light, light.view(np.int32))
+    return light
+
+
+def raised(planes: Planes, place: Place, parts: Sequence[Stops]) -> None:
+    """Planes raised by all parts, in place; each part sees luminance as those before leave it."""
+    light = log2_of(planes)
+    total: Map | None = None
+    for part in parts:
+        stops = part(light, place)
+        light += stops
+        total = stops if total is None else total + stops
+    if total is not None:
+        raise_by(planes, total, total.view(np.int32))
+
+
+def base_under(light: Map, place: Place, maps: Coefficients) -> Map:
+    """The maps' value for log2 luminance, `a · L + b`, shape (rows, columns)."""
+    rows, columns = light.shape
     # pixel centres: those of the planes lie at +0.5, and so do the maps'
     to_map = translation(-0.5, -0.5) @ scaling(maps.scale, maps.scale) @ place.to_source @ translation(0.5, 0.5)
-    light, level = np.empty((2, rows, columns), np.float32)
-    _log2_luminance(planes, light, light.view(np.int32))
+    level = np.empty_like(light)
     if is_affine(to_map) and abs(to_map[0, 1]) < 1e-9 and abs(to_map[1, 0]) < 1e-9:
         _upright(maps.both, to_map, light, level)
     else:
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         both = cv2.warpPerspective(maps.both, to_map, (columns, rows), flags=flags, borderMode=cv2.BORDER_REPLICATE)
         _line(np.asarray(both, np.float32), light, level)
-    return light, level
+    return level
 
 
 @fast_kernel

@@ -38,7 +38,7 @@ def stage(params: Haze, around: Surroundings) -> Working | None:
 
 
 def _work(planes: Planes, place: Place, *, maps: base.Coefficients, air: NDArray[np.float32], amount: float) -> None:
-    _, through = base.base_under(planes, place, maps)
+    through = base.base_under(base.log2_of(planes), place, maps)
     _unveil(planes, through, air, np.float32(amount))
 
 

@@ -12,7 +12,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Place, Raising, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -25,18 +25,18 @@ class HighlightsShadows(Parameters):
     shadows: float = Field(default=0.0, ge=-100, le=100, description="Per cent; +100 lightens them by 2 stops.")
 
 
-def stage(params: HighlightsShadows, around: Surroundings) -> Working | None:
+def stage(params: HighlightsShadows, around: Surroundings) -> Raising | None:
     if not params.highlights and not params.shadows:
         return None
     maps = base.base_of(around.small(), radius=0.02, edge=0.6)
     bright, dark = _HIGHLIGHTS * params.highlights / 100, _SHADOWS * params.shadows / 100
-    return Working(partial(_work, maps=maps, bright=bright, dark=dark), encoded=False)
+    return Raising((partial(_raise, maps=maps, bright=bright, dark=dark),))
 
 
-def _work(planes: Planes, place: Place, *, maps: base.Coefficients, bright: float, dark: float) -> None:
-    _, level = base.base_under(planes, place, maps)
+def _raise(light: base.Map, place: Place, *, maps: base.Coefficients, bright: float, dark: float) -> base.Map:
+    level = base.base_under(light, place, maps)
     _stops(level, np.float32(bright), np.float32(dark))
-    base.raise_by(planes, level, level.view(np.int32))
+    return level
 
 
 @fast_kernel

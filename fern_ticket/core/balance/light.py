@@ -126,7 +126,25 @@ class Working:
         return Working(self.work, self.encoded, self.reach, self.strength * strength)
 
 
-Stage = Mixing | Toning | Working
+#: Stops for each log2 luminance of a block, shape (rows, columns), in an array of its own.
+Stops = Callable[[NDArray[np.float32], Place], NDArray[np.float32]]
+
+
+@dataclass(frozen=True)
+class Raising:
+    """Linear light raised by stops that depend on its luminance and its place.
+
+    Several that follow one another share the measuring and the raising: each sees luminance as those before leave it.
+    """
+
+    parts: tuple[Stops, ...]
+    strength: float = 1.0
+
+    def weakened(self, strength: float) -> Raising:
+        return Raising(self.parts, self.strength * strength)
+
+
+Stage = Mixing | Toning | Raising | Working
 
 
 MeanAt = Callable[[Mark], NDArray[np.float64]]

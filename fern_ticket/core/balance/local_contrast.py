@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Place, Raising, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -17,17 +17,17 @@ class LocalContrast(Parameters):
     amount: float = Field(default=0.0, ge=-100, le=100, description="Per cent; at 100 texture is 1.8 times as strong.")
 
 
-def stage(params: LocalContrast, around: Surroundings) -> Working | None:
+def stage(params: LocalContrast, around: Surroundings) -> Raising | None:
     if not params.amount:
         return None
     maps = base.base_of(around.small(), radius=0.035, edge=1.0)
-    return Working(partial(_work, maps=maps, factor=0.8 * params.amount / 100), encoded=False)
+    return Raising((partial(_raise, maps=maps, factor=0.8 * params.amount / 100),))
 
 
-def _work(planes: Planes, place: Place, *, maps: base.Coefficients, factor: float) -> None:
-    light, level = base.base_under(planes, place, maps)
+def _raise(light: base.Map, place: Place, *, maps: base.Coefficients, factor: float) -> base.Map:
+    level = base.base_under(light, place, maps)
     _stops(light, level, np.float32(factor))
-    base.raise_by(planes, level, level.view(np.int32))
+    return level
 
 
 @fast_kernel

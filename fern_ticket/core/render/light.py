@@ -17,7 +17,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.light import Mixing, Place, Planes, Small, Stage, Toning, Working
+from fern_ticket.core.balance.base import raised
+from fern_ticket.core.balance.light import Mixing, Place, Planes, Raising, Small, Stage, Toning, Working
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, scaling, translation
@@ -140,7 +141,7 @@ def _threads() -> ThreadPoolExecutor:
 
 
 def fused(stages: Sequence[Stage]) -> list[Stage]:
-    """Neighbouring matrices of one domain as one, neighbouring curves as one."""
+    """Neighbouring matrices of one domain as one, neighbouring curves and neighbouring raisings as one."""
     out: list[Stage] = []
     for stage in stages:
         last = out[-1] if out else None
@@ -148,6 +149,8 @@ def fused(stages: Sequence[Stage]) -> list[Stage]:
             out[-1] = Mixing(stage.matrix @ last.matrix, stage.encoded)
         elif isinstance(stage, Toning) and isinstance(last, Toning):
             out[-1] = Toning(_through(stage.table, last.table))
+        elif isinstance(stage, Raising) and isinstance(last, Raising) and stage.strength == last.strength == 1:
+            out[-1] = Raising((*last.parts, *stage.parts))
         else:
             out.append(stage)
     return out
@@ -167,6 +170,8 @@ def as_small(light: Light, window: Window, scale: float) -> Small:
 
 
 def _is_encoded(stage: Stage) -> bool:
+    if isinstance(stage, Raising):
+        return False
     return True if isinstance(stage, Toning) else stage.encoded
 
 
@@ -177,16 +182,23 @@ def _through(later: NDArray[np.float32], earlier: NDArray[np.float32]) -> NDArra
     return planes.reshape(3, -1)
 
 
+def _work(stage: Raising | Working, planes: Planes, place: Place) -> None:
+    if isinstance(stage, Raising):
+        raised(planes, place, stage.parts)
+    else:
+        stage.work(planes, place)
+
+
 def _pass(stage: Stage, planes: Planes, place: Place) -> None:
     if isinstance(stage, Mixing):
         _mix(planes, stage.matrix.astype(np.float32))
     elif isinstance(stage, Toning):
         _curves(planes, stage.table)
     elif stage.strength == 1:
-        stage.work(planes, place)
+        _work(stage, planes, place)
     else:
         before = planes.copy()
-        stage.work(planes, place)
+        _work(stage, planes, place)
         _weaken(planes, before, np.float32(stage.strength))
 
 

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.light import Small, Stage, Working
+from fern_ticket.core.balance.light import Raising, Small, Stage, Working
 from fern_ticket.core.clean.repair import needed_mask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
@@ -31,8 +31,9 @@ T = TypeVar("T")
 
 #: Rows of the result that a delivery holds beside the result itself.
 _BAND = 256
-#: Long side of the small picture that bases and veils are measured on.
-_SMALL = 768
+#: Long side of the small picture that bases and veils are measured on; and of a smaller one for frames under a moving
+#: hand, which the next one replaces.
+SMALL, SMALL_MOVING = 768, 320
 
 
 @dataclass(frozen=True)
@@ -75,8 +76,15 @@ class LedgerPicture:
     """A source with a ledger applied. Cheap to make: everything costly is computed on reading and cached."""
 
     def __init__(
-        self, source: Source, name: str, steps: Sequence[Step], cache: ByteCache, other: Opener = no_other
+        self,
+        source: Source,
+        name: str,
+        steps: Sequence[Step],
+        cache: ByteCache,
+        other: Opener = no_other,
+        small: int = SMALL,
     ) -> None:
+        self._small = small
         self.plan: Plan = make_plan(steps, source.size)
         for one in self.plan.sourcing:
             name = f"{name} {one.step.key()}"
@@ -90,19 +98,23 @@ class LedgerPicture:
 
     @cached_property
     def light(self) -> Light:
-        """All steps on light and colour. Stages that look at the whole picture are kept from frame to frame."""
+        """All steps on light and colour. Stages are kept from frame to frame.
+
+        One that looked at the whole picture holds for it as the steps before leave it; any other for its step alone.
+        """
         stages: list[Stage] = []
-        digest = hashlib.sha256(self.repaired.key.encode())
+        digest = hashlib.sha256(f"{self.repaired.key} {self._small}".encode())
         for lighting in self.plan.lighting:
+            own = f"{lighting.step.key()} {lighting.step.strength}"
             around = _Around(self, tuple(stages), digest.hexdigest())
-            digest.update(f"{lighting.step.key()} {lighting.step.strength}".encode())
-            stage = self._cache.get_or_make(
-                ("stage", digest.hexdigest()),
-                lambda lighting=lighting, around=around: _Made(_stage(lighting, around)),  # type: ignore[misc]
-                lambda made: _weight(made.stage),
-            ).stage
-            if stage is not None:
-                stages.append(stage)
+            digest.update(own.encode())
+            made: _Made | None = self._cache.get(("stage", own)) or self._cache.get(("stage", digest.hexdigest()))
+            if made is None:
+                made = _Made(_stage(lighting, around))
+                key = digest.hexdigest() if around.looked else own
+                self._cache.put(("stage", key), made, _weight(made.stage))
+            if made.stage is not None:
+                stages.append(made.stage)
         return Light(self.repaired.space, stages)
 
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
@@ -159,8 +171,8 @@ class LedgerPicture:
             return resample(self.repaired, to_source, size, fine=True)[0]
 
         return self._cache.get_or_make(
-            ("small", self.repaired.key),
-            lambda: small_picture(read, self.repaired.size, _SMALL),
+            ("small", self.repaired.key, self._small),
+            lambda: small_picture(read, self.repaired.size, self._small),
             lambda made: made[0].nbytes,
         )
 
@@ -254,12 +266,16 @@ class _Around:
         self._picture = picture
         self._before = before
         self._key = key
+        self.looked = False
 
     @property
     def source_size(self) -> tuple[int, int]:
+        self.looked = True
         return self._picture.repaired.size
 
     def small(self) -> Small:
+        self.looked = True
+
         def make() -> Small:
             window, scale = self._picture.small_window()
             return as_small(Light(self._picture.repaired.space, self._before), window, scale)
@@ -281,7 +297,7 @@ def _stage(lighting: Lighting, around: _Around) -> Stage | None:
 
 def _weight(stage: Stage | None) -> int:
     """Bytes that a stage holds, roughly: maps of the small picture, or tables."""
-    return 8 * _SMALL * _SMALL if isinstance(stage, Working) else 64 << 10
+    return 8 * SMALL * SMALL if isinstance(stage, Raising | Working) else 64 << 10
 
 
 def _touched(box: Box, to_source: PlaneMap, size: tuple[int, int]) -> Box:
