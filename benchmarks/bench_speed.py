@@ -7,9 +7,11 @@ import json
 import struct
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from statistics import median
 
+import httpx
 import numpy as np
 import simplejpeg
 from PIL import Image
@@ -47,24 +49,36 @@ class Bench:
                     return taken, head, said[4 + length :]
 
 
-def run(folder: Path) -> Iterator[Figure]:
+@contextmanager
+def demo_application() -> Iterator[Application]:
+    """The application with one demo ticket."""
     with running_on_its_own() as application:
         application.start_server()
         application.start_worker()
         application.run("load-demo", "--ticket", "FT-0201")
+        yield application
+
+
+def bring(client: httpx.Client, photo: Path) -> str:
+    """Bring a photo onto the demo ticket and wait until it is ready; its id."""
+    sent = client.post("/api/tickets/FT-0201/photos", files=[("files", (photo.name, photo.read_bytes()))])
+
+    def ready() -> bool:
+        photos = client.get("/api/tickets/FT-0201").json()["photos"]
+        return all(p["state"] == "ready" for p in photos)
+
+    until("the photo to be ready", ready)
+    return str(sent.json()[0]["photo"])
+
+
+def run(folder: Path) -> Iterator[Figure]:
+    with demo_application() as application:
         yield from _figures(application, large_photo(folder))
 
 
 def _figures(application: Application, photo: Path) -> Iterator[Figure]:
     with application.client() as client:
-        sent = client.post("/api/tickets/FT-0201/photos", files=[("files", (photo.name, photo.read_bytes()))])
-        identity = sent.json()[0]["photo"]
-
-        def ready() -> bool:
-            photos = client.get("/api/tickets/FT-0201").json()["photos"]
-            return all(p["state"] == "ready" for p in photos)
-
-        until("the photo to be ready", ready)
+        identity = bring(client, photo)
         start = time.perf_counter()
         page = client.get(f"/api/photos/{identity}/bench").json()
         revision = page["ledger"]["revision"]

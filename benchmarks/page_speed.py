@@ -9,10 +9,10 @@ from statistics import median, quantiles
 from playwright.sync_api import sync_playwright
 
 from benchmarks.balance_speed import RULERS
+from benchmarks.bench_speed import bring, demo_application
 from benchmarks.figures import Figure, large_photo
-from tests.application import Application, until
+from tests.application import Application
 from tests.browser.conftest import QUIET
-from tests.conftest import running_on_its_own
 
 #: Moves the ruler in hand a little, again and again, and waits each time until the stage's canvas is drawn anew.
 _DRAG = """async ([x0, y, count]) => {
@@ -41,21 +41,13 @@ _DRAG = """async ([x0, y, count]) => {
 
 
 def run(folder: Path) -> Iterator[Figure]:
-    with running_on_its_own() as application:
-        application.start_server()
-        application.start_worker()
-        application.run("load-demo", "--ticket", "FT-0201")
+    with demo_application() as application:
         yield from _figures(application, large_photo(folder))
 
 
 def _figures(application: Application, photo: Path) -> Iterator[Figure]:
     with application.client() as client:
-        sent = client.post("/api/tickets/FT-0201/photos", files=[("files", (photo.name, photo.read_bytes()))])
-        identity = sent.json()[0]["photo"]
-        until(
-            "the photo to be ready",
-            lambda: all(p["state"] == "ready" for p in client.get("/api/tickets/FT-0201").json()["photos"]),
-        )
+        identity = bring(client, photo)
         expected = client.get(f"/api/photos/{identity}/ledger").json()["revision"]
         changes = [{"kind": "put", "step": dict(ruler)} for ruler in RULERS]
         body = {"expected": expected, "summary": "All rulers", "changes": changes}
