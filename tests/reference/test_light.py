@@ -102,10 +102,8 @@ def test_haze_of_known_depth_is_found_and_taken_off():
     assert np.corrcoef(found.mean(axis=0), through_air[0])[0, 1] > 0.97
 
     class Around:
-        source_size = (320, 240)
-
-        def small(self):
-            return Small(seen.astype(np.float32), 1.0)
+        def kept(self, _, measure):
+            return measure(Small(seen.astype(np.float32), 1.0))
 
     planes = seen.astype(np.float32).copy()
     stage(Haze(amount=100), Around()).work(planes, Place(np.eye(3), np.eye(3), 1.0))

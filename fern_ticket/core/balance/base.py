@@ -20,13 +20,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.light import LUMINANCE, Place, Planes, Small, Stops
+from fern_ticket.core.balance.light import Place, Planes, Small, Stops, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.plane import is_affine, scaling, translation
 
 Map = NDArray[np.float32]
-#: Luminance below this has no texture that could be lifted out of it.
-DARKEST = 2.0**-12
 
 
 @dataclass(frozen=True)
@@ -37,30 +35,25 @@ class Coefficients:
     scale: float
 
 
-def luminance(planes: Planes) -> Map:
-    return np.asarray(np.tensordot(np.array(LUMINANCE, np.float32), planes, axes=1), np.float32)
-
-
-def log_luminance(planes: Planes) -> Map:
-    """log2 of linear luminance, from -12."""
-    return np.log2(np.maximum(luminance(planes), np.float32(DARKEST)))
-
-
-def base_of(small: Small, radius: float, edge: float) -> Coefficients:
+def base_of(around: Surroundings, radius: float, edge: float) -> Coefficients:
     """The base of log luminance.
 
     Parameters
     ----------
-    small
-        The whole picture.
+    around
+        What is known of the whole picture.
     radius
         Of the window, as a share of the longer side.
     edge
         Differences in stops that are kept as edges; smaller ones are texture.
     """
-    guide = log_luminance(small.planes)
-    reach = max(1, round(radius * max(guide.shape)))
-    return Coefficients(np.dstack(guided(guide, guide, reach, edge * edge)), small.scale)
+
+    def measure(small: Small) -> Coefficients:
+        guide = log2_of(small.planes)
+        reach = max(1, round(radius * max(guide.shape)))
+        return Coefficients(np.dstack(guided(guide, guide, reach, edge * edge)), small.scale)
+
+    return around.kept(f"base {radius} {edge}", measure)
 
 
 def guided(guide: Map, values: Map, radius: int, epsilon: float) -> tuple[Map, Map]:
@@ -70,16 +63,20 @@ def guided(guide: Map, values: Map, radius: int, epsilon: float) -> tuple[Map, M
     def mean(plane: Map) -> Map:
         return np.asarray(cv2.boxFilter(plane, -1, size, borderType=cv2.BORDER_REFLECT), np.float32)
 
-    mean_guide, mean_values = mean(guide), mean(values)
+    mean_guide = mean(guide)
     variance = mean(guide * guide) - mean_guide * mean_guide
-    together = mean(guide * values) - mean_guide * mean_values
+    if values is guide:
+        mean_values, together = mean_guide, variance
+    else:
+        mean_values = mean(values)
+        together = mean(guide * values) - mean_guide * mean_values
     a = together / (np.maximum(variance, 0) + np.float32(epsilon))
     b = mean_values - a * mean_guide
     return mean(a.astype(np.float32)), mean(b.astype(np.float32))
 
 
 def log2_of(planes: Planes) -> Map:
-    """log2 luminance, shape (rows, columns)."""
+    """log2 of linear luminance, from -12, shape (rows, columns)."""
     light = np.empty(planes.shape[1:], np.float32)
     _log2_luminance(planes, light, light.view(np.int32))
     return light
@@ -135,29 +132,46 @@ def _log2_luminance(planes: Planes, light: Map, bits: NDArray[np.int32]) -> None
 
 @fast_kernel
 def _upright(both: Map, to_map: NDArray[np.float64], light: Map, level: Map) -> None:
-    """`a · L + b` with the maps read between their pixels, for planes that lie upright on them."""
+    """`a · L + b` with the maps read between their pixels, for planes that lie upright on them.
+
+    The maps' lines are widened to the planes' columns once each, so that what is done for every row is vector loops.
+    """
     rows, columns = both.shape[0], both.shape[1]
-    left = np.empty(level.shape[1], np.uint32)
-    part = np.empty(level.shape[1], np.float32)
-    for column in range(level.shape[1]):
+    width = level.shape[1]
+    left = np.empty(width, np.uint32)
+    part = np.empty(width, np.float32)
+    for column in range(width):
         x = min(max(to_map[0, 0] * column + to_map[0, 2], 0.0), columns - 1.0)
         left[column] = np.uint32(min(int(x), max(columns - 2, 0)))
         part[column] = np.float32(x - left[column])
-    slope, offset = np.zeros((2, columns + 1), np.float32)
+    # two lines of the maps, each as a and b; the line of map row k stands in slot k % 2
+    wide = np.empty((2, 2, width), np.float32)
+    held = np.full(2, -1, np.int64)
     for row in range(level.shape[0]):
         y = min(max(to_map[1, 1] * row + to_map[1, 2], 0.0), rows - 1.0)
         top = min(int(y), max(rows - 2, 0))
         low = np.float32(y - top)
-        upper, lower = both[top], both[min(top + 1, rows - 1)]
-        for column in range(columns):
-            slope[column] = upper[column, 0] + low * (lower[column, 0] - upper[column, 0])
-            offset[column] = upper[column, 1] + low * (lower[column, 1] - upper[column, 1])
+        for line in range(top, min(top + 1, rows - 1) + 1):
+            if held[line % 2] != line:
+                held[line % 2] = line
+                _widen(both[line], left, part, wide[line % 2])
+        upper, lower = wide[top % 2], wide[min(top + 1, rows - 1) % 2]
+        slope, next_slope, offset, next_offset = upper[0], lower[0], upper[1], lower[1]
         value, out = light[row], level[row]
-        for column in range(value.shape[0]):
-            at, way = left[column], part[column]
-            a = slope[at] + way * (slope[at + np.uint32(1)] - slope[at])
-            b = offset[at] + way * (offset[at + np.uint32(1)] - offset[at])
+        for column in range(width):
+            a = slope[column] + low * (next_slope[column] - slope[column])
+            b = offset[column] + low * (next_offset[column] - offset[column])
             out[column] = a * value[column] + b
+
+
+@fast_kernel
+def _widen(line: Map, left: NDArray[np.uint32], part: Map, out: Map) -> None:
+    last = np.uint32(line.shape[0] - 1)
+    for column in range(left.shape[0]):
+        at, way = left[column], part[column]
+        after = min(at + np.uint32(1), last)
+        out[0, column] = line[at, 0] + way * (line[after, 0] - line[at, 0])
+        out[1, column] = line[at, 1] + way * (line[after, 1] - line[at, 1])
 
 
 @fast_kernel

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Small, Surroundings, Working
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -29,12 +29,15 @@ class Haze(Parameters):
 def stage(params: Haze, around: Surroundings) -> Working | None:
     if not params.amount:
         return None
-    small = around.small()
-    air, through = veil(small.planes)
-    guide = base.log_luminance(small.planes)
-    both = base.guided(guide, through, max(1, round(0.03 * max(guide.shape))), 0.05)
-    maps = base.Coefficients(np.dstack(both), small.scale)
+    air, maps = around.kept("veil", _measured)
     return Working(partial(_work, maps=maps, air=air, amount=params.amount / 100), encoded=False)
+
+
+def _measured(small: Small) -> tuple[NDArray[np.float32], base.Coefficients]:
+    air, through = veil(small.planes)
+    guide = base.log2_of(small.planes)
+    both = base.guided(guide, through, max(1, round(0.03 * max(guide.shape))), 0.05)
+    return air, base.Coefficients(np.dstack(both), small.scale)
 
 
 def _work(planes: Planes, place: Place, *, maps: base.Coefficients, air: NDArray[np.float32], amount: float) -> None:

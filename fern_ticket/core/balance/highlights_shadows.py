@@ -28,7 +28,7 @@ class HighlightsShadows(Parameters):
 def stage(params: HighlightsShadows, around: Surroundings) -> Raising | None:
     if not params.highlights and not params.shadows:
         return None
-    maps = base.base_of(around.small(), radius=0.02, edge=0.6)
+    maps = base.base_of(around, radius=0.02, edge=0.6)
     bright, dark = _HIGHLIGHTS * params.highlights / 100, _SHADOWS * params.shadows / 100
     return Raising((partial(_raise, maps=maps, bright=bright, dark=dark),))
 

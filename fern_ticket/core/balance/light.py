@@ -14,7 +14,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Protocol
+from functools import cached_property
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,8 @@ from numpy.typing import NDArray
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.ledger.operation import Operation, P, Station
 from fern_ticket.core.pictures.profiles import Matrix
+
+T = TypeVar("T")
 
 #: Red, green and blue planes, shape (3, rows, columns), float32.
 Planes = NDArray[np.float32]
@@ -55,11 +58,8 @@ class Place:
 class Surroundings(Protocol):
     """What a stage may know of the whole picture, as it is after the stages before."""
 
-    @property
-    def source_size(self) -> tuple[int, int]: ...
-
-    def small(self) -> Small:
-        """The whole picture, small, linear."""
+    def kept(self, what: str, measure: Callable[[Small], T]) -> T:
+        """What `measure` finds on the small picture; kept while the steps before stay, whatever its own parameters."""
         ...
 
 
@@ -95,6 +95,11 @@ class Toning:
     """Curves on encoded values, shape (3, CURVE_STEPS + 1). Beyond 0-1 they go on with the slope of their ends."""
 
     table: CurveTable
+
+    @cached_property
+    def pairs(self) -> NDArray[np.float32]:
+        """Value and rise to the next for every entry but the last, shape (3, CURVE_STEPS, 2)."""
+        return np.ascontiguousarray(np.stack([self.table[:, :-1], np.diff(self.table)], axis=2))
 
     def weakened(self, strength: float) -> Toning:
         straight = np.linspace(0, 1, CURVE_STEPS + 1)

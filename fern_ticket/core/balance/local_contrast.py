@@ -20,7 +20,7 @@ class LocalContrast(Parameters):
 def stage(params: LocalContrast, around: Surroundings) -> Raising | None:
     if not params.amount:
         return None
-    maps = base.base_of(around.small(), radius=0.035, edge=1.0)
+    maps = base.base_of(around, radius=0.035, edge=1.0)
     return Raising((partial(_raise, maps=maps, factor=0.8 * params.amount / 100),))
 
 

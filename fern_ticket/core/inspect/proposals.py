@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.base import log_luminance
+from fern_ticket.core.balance.base import log2_of
 from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.balance.white_balance import measured
 from fern_ticket.core.errors import LedgerError
@@ -81,7 +81,7 @@ def white_of(planes: Planes) -> NDArray[np.float64]:
 
 def tones(planes: Planes) -> Proposal:
     """Exposure, the ends of the tones, contrast, and what regions are too bright or dark. Rules of our own."""
-    light = log_luminance(planes)
+    light = log2_of(planes)
     middle, bright = float(light.mean()), float(np.quantile(light, 0.985))
     # toward a middle of 18 per cent, but never so far that the lightest places go
     ev = max(min(0.6 * (math.log2(0.18) - middle), -0.15 - bright), -1.5)

@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -26,7 +27,7 @@ from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.render.resample import Window
 
 #: Pixels of a block: three float planes of so many stay in a second-level cache.
-_BLOCK = 32_768
+_BLOCK = 65_536
 
 
 @dataclass(frozen=True)
@@ -178,7 +179,7 @@ def _is_encoded(stage: Stage) -> bool:
 def _through(later: NDArray[np.float32], earlier: NDArray[np.float32]) -> NDArray[np.float32]:
     """One curve after another, both as tables."""
     planes = np.ascontiguousarray(earlier.reshape(3, 1, -1)).copy()
-    _curves(planes, later)
+    _curves(planes, Toning(later).pairs)
     return planes.reshape(3, -1)
 
 
@@ -193,7 +194,7 @@ def _pass(stage: Stage, planes: Planes, place: Place) -> None:
     if isinstance(stage, Mixing):
         _mix(planes, stage.matrix.astype(np.float32))
     elif isinstance(stage, Toning):
-        _curves(planes, stage.table)
+        _curves(planes, stage.pairs)
     elif stage.strength == 1:
         _work(stage, planes, place)
     else:
@@ -221,16 +222,10 @@ def _load_linear(
                 planes[channel, row, column] = matrix[channel, 0] * r + matrix[channel, 1] * g + matrix[channel, 2] * b
 
 
-@fast_kernel
 def _load_encoded(window: NDArray[np.uint16], planes: Planes) -> None:
-    unit = np.float32(1 / 65535)
-    for row in range(window.shape[0]):
-        red, green, blue = planes[0, row], planes[1, row], planes[2, row]
-        line = window[row]
-        for column in range(red.shape[0]):
-            red[column] = np.float32(line[column, 0]) * unit
-            green[column] = np.float32(line[column, 1]) * unit
-            blue[column] = np.float32(line[column, 2]) * unit
+    for plane, channel in zip(planes, cv2.split(window), strict=True):
+        plane[:] = channel
+        plane *= np.float32(1 / 65535)
 
 
 @fast_kernel
@@ -254,19 +249,26 @@ def _weaken(planes: Planes, before: Planes, strength: np.float32) -> None:
 
 
 @fast_kernel
-def _curves(planes: Planes, table: NDArray[np.float32]) -> None:
-    """Tables of CURVE_STEPS + 1 values; beyond their ends they go on straight."""
-    last = np.float32(table.shape[1] - 2)
-    reach = np.float32(table.shape[1] - 1)
+def _curves(planes: Planes, pairs: NDArray[np.float32]) -> None:
+    """Value and rise at CURVE_STEPS places, shape (3, steps, 2); beyond their ends they go on straight.
+
+    The places are found in a vector loop; what is left to the lookup is one pair from one line of the cache.
+    """
+    last, reach = np.float32(pairs.shape[1] - 1), np.float32(pairs.shape[1])
+    index = np.empty(planes.shape[2], np.int32)
+    part = np.empty(planes.shape[2], np.float32)
     for channel in range(3):
-        own = table[channel]
+        own = pairs[channel]
         for row in range(planes.shape[1]):
             line = planes[channel, row]
             for column in range(line.shape[0]):
                 place = line[column] * reach
-                index = np.uint32(min(max(place, np.float32(0)), last))
-                low = own[index]
-                line[column] = low + (own[index + np.uint32(1)] - low) * (place - np.float32(index))
+                low = np.int32(min(max(place, np.float32(0)), last))
+                index[column] = low
+                part[column] = place - np.float32(low)
+            for column in range(line.shape[0]):
+                at = np.uint32(index[column])
+                line[column] = own[at, 0] + own[at, 1] * part[column]
 
 
 @fast_kernel
@@ -362,12 +364,18 @@ def decode_planes(planes: Planes) -> None:
                 )
 
 
+def _store(planes: Planes, top: np.float32, out: Pixels) -> None:
+    whole = np.empty(planes.shape, out.dtype)
+    _round(planes, top, whole)
+    out[:] = cv2.merge(list(whole))
+
+
 @fast_kernel
-def _store(planes: Planes, top: np.float32, out: Any) -> None:
-    for row in range(planes.shape[1]):
-        red, green, blue = planes[0, row], planes[1, row], planes[2, row]
-        line = out[row]
-        for column in range(red.shape[0]):
-            line[column, 0] = int(min(max(red[column], np.float32(0)), np.float32(1)) * top + np.float32(0.5))
-            line[column, 1] = int(min(max(green[column], np.float32(0)), np.float32(1)) * top + np.float32(0.5))
-            line[column, 2] = int(min(max(blue[column], np.float32(0)), np.float32(1)) * top + np.float32(0.5))
+def _round(planes: Planes, top: np.float32, out: Any) -> None:
+    for channel in range(3):
+        for row in range(planes.shape[1]):
+            line, whole = planes[channel, row], out[channel, row]
+            for column in range(line.shape[0]):
+                # through a signed whole number: vector units convert to those
+                value = min(max(line[column], np.float32(0)), np.float32(1)) * top + np.float32(0.5)
+                whole[column] = np.int32(value)

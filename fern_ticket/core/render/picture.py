@@ -33,7 +33,7 @@ T = TypeVar("T")
 _BAND = 256
 #: Long side of the small picture that bases and veils are measured on; and of a smaller one for frames under a moving
 #: hand, which the next one replaces.
-SMALL, SMALL_MOVING = 768, 320
+SMALL, SMALL_MOVING = 768, 192
 
 
 @dataclass(frozen=True)
@@ -268,19 +268,18 @@ class _Around:
         self._key = key
         self.looked = False
 
-    @property
-    def source_size(self) -> tuple[int, int]:
-        self.looked = True
-        return self._picture.repaired.size
-
-    def small(self) -> Small:
-        self.looked = True
-
+    def _small(self) -> Small:
         def make() -> Small:
             window, scale = self._picture.small_window()
             return as_small(Light(self._picture.repaired.space, self._before), window, scale)
 
         return self._picture._cache.get_or_make(("small", self._key), make, lambda made: made.planes.nbytes)
+
+    def kept(self, what: str, measure: Callable[[Small], T]) -> T:
+        self.looked = True
+        return self._picture._cache.get_or_make(
+            ("measured", self._key, what), lambda: measure(self._small()), lambda _: 8 * SMALL * SMALL
+        )
 
 
 @dataclass(frozen=True)
