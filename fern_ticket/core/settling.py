@@ -43,9 +43,10 @@ def settle(
     if isinstance(operation, SourceOperation) and operation.settle is not None:
         decided = operation.settle(params, source, other)
     elif isinstance(operation, CleanOperation) and operation.settle is not None:
-        mask = needed_mask(step.mask, operation.title)
-        repaired = LedgerPicture(source, name, before, cache, other).repaired
-        decided = operation.settle(params, mask, source.size, lambda box: repaired.read(0, box))
+        mask = needed_mask(step.mask, operation.title) if operation.masked else step.mask
+        ground = LedgerPicture(source, name, before, cache, other).repaired.ground()
+        decided, mask = operation.settle(params, mask, ground)
+        step = step.model_copy(update={"mask": mask})
     elif isinstance(operation, FrameOperation) and operation.settle is not None:
         state = FrameState.whole(source.size)
         for earlier in before:

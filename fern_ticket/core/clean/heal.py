@@ -7,11 +7,12 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.clean.healing import heal_place, kept_inside
-from fern_ticket.core.clean.repair import CleanOperation, Painted, Patch, Reader
+from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch, Reader
 from fern_ticket.core.clean.sources import propose_source, search_box
-from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 
 
@@ -38,50 +39,69 @@ def reads(params: Heal, mask: Mask, size: tuple[int, int]) -> Box:
     return around
 
 
-def repair(params: Heal, mask: Mask, size: tuple[int, int], read: Reader) -> Patch:
-    painted = Painted.of(mask, size)
-    box = painted.box
-    if box.empty:
-        raise LedgerError("The place to heal lies outside the picture.", "Paint on the picture.")
-    if (box.width, box.height) == size and (painted.alpha > 0).all():
-        raise LedgerError("The mask covers the whole picture.", "Leave something around it to take texture from.")
-    pixels = read(box).copy()
+def repair(params: Heal, mask: Mask, ground: Ground) -> Patch:
+    painted = Painted.of(mask, ground, "Heal")
+    pixels = ground.read(painted.box).copy()
     for place, cover in painted.places():
-        offset = params.source.whole() if params.source else _proposed(place, cover, painted, size, read)
-        others = _others(place, cover, painted, size)
-        healed = heal_place(place, cover, others, offset, size, read)
-        inside = place.relative_to(box)
+        offset = params.source.whole() if params.source else proposed_source(place, cover, painted, ground)
+        rim = place.grown(1).within(ground.whole)
+        healed = heal_place(place, cover, _no_flow(place, cover, painted, ground), offset, ground.size, ground.read)
+        if offset is not None and ground.limits.fences:
+            moved = rim.moved(*kept_inside(rim, offset, ground.size))
+            if ground.limits.across(moved, place.middle).any():
+                healed = heal_place(
+                    place, cover, _no_flow(place, cover, painted, ground), offset, ground.size, _fenced(ground, place)
+                )
+        inside = place.relative_to(painted.box)
         target = pixels[inside.rows, inside.columns]
         target[cover > 0] = healed[cover > 0]
-    return Patch(box, pixels, painted.alpha)
+    return Patch(painted.box, pixels, painted.alpha)
 
 
-def settle(params: Heal, mask: Mask, size: tuple[int, int], read: Reader) -> Heal:
+def settle(params: Heal, mask: Mask, ground: Ground) -> tuple[Heal, Mask]:
     """Decide the source when the mask is one place, so that it is shown and can be moved."""
     if params.source is not None:
-        return params
-    painted = Painted.of(mask, size)
+        return params, mask
+    painted = Painted.of(mask, ground, "Heal")
     found = list(painted.places())
     if len(found) != 1:
-        return params
-    offset = _proposed(*found[0], painted, size, read)
-    return params if offset is None else Heal(source=Offset(dx=offset[0], dy=offset[1]))
+        return params, mask
+    offset = proposed_source(*found[0], painted, ground)
+    return params if offset is None else params.model_copy(
+        update={"source": Offset(dx=offset[0], dy=offset[1])}
+    ), mask
 
 
-def _proposed(
-    place: Box, cover: NDArray[np.float32], painted: Painted, size: tuple[int, int], read: Reader
+def proposed_source(
+    place: Box, cover: NDArray[np.float32], painted: Painted, ground: Ground
 ) -> tuple[int, int] | None:
-    around = search_box(place, size)
-    return propose_source(place, cover, painted.over(around), around, read)
+    """Offset to the best source for a place, from where fences, avoided places and the mask itself allow it."""
+    around = search_box(place, ground.size)
+    forbidden = painted.over(around) | ground.barred(around, place)
+    return propose_source(place, cover, forbidden, around, ground.read)
 
 
-def _others(place: Box, cover: NDArray[np.float32], painted: Painted, size: tuple[int, int]) -> NDArray[np.bool_]:
-    """Pixels of the mask's other places within the rim of this one."""
-    rim = place.grown(1).within(Box(0, 0, *size))
+def _no_flow(place: Box, cover: NDArray[np.float32], painted: Painted, ground: Ground) -> NDArray[np.bool_]:
+    """Pixels within the rim of a place that nothing may flow in from: other places of the mask, and fences."""
+    rim = place.grown(1).within(ground.whole)
     blocked = painted.over(rim)
     inner = place.relative_to(rim)
     blocked[inner.rows, inner.columns] &= cover == 0
-    return blocked
+    return blocked | ground.limits.lines(rim)
+
+
+def _fenced(ground: Ground, place: Box) -> Reader:
+    """Reads pixels with those across a fence replaced by what flows in from this side of it."""
+
+    def read(box: Box) -> Pixels:
+        pixels = ground.read(box)
+        across = ground.limits.across(box, place.middle)
+        if not across.any() or across.all():
+            return pixels
+        filled = fill_membrane(pixels.astype(np.float32), across, ~across)
+        return np.clip(filled + 0.5, 0, np.iinfo(pixels.dtype).max).astype(pixels.dtype)
+
+    return read
 
 
 OPERATION = CleanOperation(

@@ -22,7 +22,7 @@ _TOLERANCE = 1e-3
 _MOST_ROUNDS = 40
 
 
-def fill_membrane(values: Grid, hole: Mask, known: Mask) -> Grid:
+def fill_membrane(values: Grid, hole: Mask, known: Mask, bend: Grid | None = None, start: Grid | None = None) -> Grid:
     """Fill `hole` with the membrane through the known values beside it.
 
     Parameters
@@ -34,6 +34,11 @@ def fill_membrane(values: Grid, hole: Mask, known: Mask) -> Grid:
     known
         Pixels whose values hold. Pixels that are neither do not exist: nothing flows across them, nor across the
         array's edge.
+    bend
+        What the sum of a pixel's differences from its neighbours should be, shape of `values`; left out, nothing: a
+        membrane. With it, Poisson's equation.
+    start
+        A guess at the result, shape of `values`.
 
     Returns
     -------
@@ -45,13 +50,15 @@ def fill_membrane(values: Grid, hole: Mask, known: Mask) -> Grid:
     solid = known & ~hole
     if not solid.any():
         return np.where(hole[..., None], np.float32(0), values)
-    start = _push_pull(values, solid)
+    if start is None:
+        start = _push_pull(values, solid)
     levels = _build_levels(hole, solid)
     out = values.copy()
     for channel in range(values.shape[2]):
         plane = np.ascontiguousarray(np.where(solid, values[..., channel], 0), np.float32)
         guess = np.where(hole, start[..., channel], 0).astype(np.float32)
-        out[..., channel] = np.where(hole, _solve(levels, plane, guess), values[..., channel])
+        force = None if bend is None else np.where(hole, bend[..., channel], 0).astype(np.float32)
+        out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
     return out
 
 
@@ -108,11 +115,13 @@ def _build_levels(hole: Mask, solid: Mask) -> list[_Level]:
         inside, there = np.pad(coarse, 1), np.pad(some, 1)
 
 
-def _solve(levels: list[_Level], plane: Grid, guess: Grid) -> Grid:
+def _solve(levels: list[_Level], plane: Grid, guess: Grid, force: Grid | None) -> Grid:
     top = levels[0]
     known = np.pad(plane, 1)
     right = np.zeros_like(known)
     _gather(known, top.inside, right)
+    if force is not None:
+        right[1:-1, 1:-1] += force
     solution = np.pad(guess, 1)
     residual = np.empty_like(known)
     _residual(solution, right, top.diagonal, top.inside, residual)

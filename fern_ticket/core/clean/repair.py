@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.masks import Mask
+from fern_ticket.core.ledger.masks import Mask, StrokesMask
 from fern_ticket.core.ledger.operation import Operation, P, Station
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
@@ -38,6 +39,11 @@ class Patch:
     pixels: Pixels
     alpha: NDArray[np.float32]
 
+    @property
+    def weight(self) -> int:
+        """Bytes that it holds."""
+        return self.pixels.nbytes + self.alpha.nbytes
+
     def lay_on(self, pixels: Pixels, box: Box, strength: float) -> None:
         """Blend onto `pixels`, which cover `box`, in place."""
         shared = self.box.within(box)
@@ -50,24 +56,80 @@ class Patch:
         pixels[theirs.rows, theirs.columns] = (below + (new - below) * cover + 0.5).astype(pixels.dtype)
 
 
+def at_once(_: float) -> None:
+    """Progress that nobody waits for."""
+
+
 @dataclass(frozen=True)
-class CleanOperation(Operation[P]):
-    """A repair.
+class Ground:
+    """What a repair works on.
 
     Attributes
     ----------
+    size
+        Width and height of the picture.
+    read
+        Pixels as they are before the step.
+    original
+        Pixels as they were before any repair.
+    limits
+        Fences and avoided places of earlier steps.
+    carry_on
+        Told the share done, 0-1, by repairs that take long; may raise to stop them.
+    """
+
+    size: tuple[int, int]
+    read: Reader
+    original: Reader
+    limits: Limits = field(default_factory=Limits)
+    carry_on: Callable[[float], None] = at_once
+
+    @property
+    def whole(self) -> Box:
+        return Box(0, 0, *self.size)
+
+    def barred(self, box: Box, place: Box) -> NDArray[np.bool_]:
+        """Pixels of `box` that a repair of `place` may not copy from."""
+        return self.limits.barred(box, place.middle, self.size)
+
+
+def _of_mask(_: Any, mask: Mask | None, size: tuple[int, int]) -> Box:
+    return Box(0, 0, 0, 0) if mask is None else mask.box(size)
+
+
+@dataclass(frozen=True)
+class CleanOperation(Operation[P]):
+    """A repair, or a limit to repairs.
+
+    Attributes
+    ----------
+    covers
+        `(params, mask, size)` to the box of source pixels that it can change; as a rule the mask's.
     reads
         `(params, mask, size)` to the box of full-size pixels that the repair looks at.
     repair
-        `(params, mask, size, read)` to a patch. Same arguments, same pixels.
+        `(params, mask, ground)` to a patch. Same arguments, same pixels. None for a limit.
     settle
-        `(params, mask, size, read)` to parameters with everything left open decided, such as a proposed source. Run
-        once, when the step is made, so that later changes elsewhere do not move it.
+        `(params, mask, ground)` to parameters and mask with everything left open decided, such as a proposed source.
+        Run once, when the step is made, so that later changes elsewhere do not move it.
+    parts
+        `(params)` to places that are repaired as steps of their own, for a step that stands for many.
+    limit
+        `(params, mask)` to what it sets to the repairs after it.
+    masked
+        Whether it needs a mask.
+    slow
+        It can take so long that nobody should wait for it: it runs beside, and shows when it is done.
     """
 
-    reads: Callable[[Any, Mask, tuple[int, int]], Box] = lambda *_: Box(0, 0, 0, 0)
-    repair: Callable[[Any, Mask, tuple[int, int], Reader], Patch] | None = None
-    settle: Callable[[Any, Mask, tuple[int, int], Reader], Any] | None = None
+    covers: Callable[[Any, Mask | None, tuple[int, int]], Box] = _of_mask
+    reads: Callable[[Any, Any, tuple[int, int]], Box] = lambda *_: Box(0, 0, 0, 0)
+    repair: Callable[[Any, Any, Ground], Patch] | None = None
+    settle: Callable[[Any, Any, Ground], tuple[Any, Mask | None]] | None = None
+    parts: Callable[[Any], list[dict[str, Any]]] | None = None
+    limit: Callable[[Any, Mask | None], Limits] | None = None
+    masked: bool = True
+    slow: bool = False
 
     @property
     def station(self) -> Station:
@@ -75,6 +137,13 @@ class CleanOperation(Operation[P]):
 
 
 def needed_mask(mask: Mask | None, title: str) -> Mask:
+    """The mask.
+
+    Raises
+    ------
+    LedgerError
+        There is none.
+    """
     if mask is None:
         raise LedgerError(f"{title} needs a place to work on.", "Give the step a mask: strokes or a bitmap.")
     return mask
@@ -88,9 +157,27 @@ class Painted:
     alpha: NDArray[np.float32]
 
     @staticmethod
-    def of(mask: Mask, size: tuple[int, int]) -> Painted:
-        box = mask.box(size)
-        return Painted(box, np.zeros((0, 0), np.float32) if box.empty else mask.alpha(box))
+    def of(mask: Mask, ground: Ground, title: str = "The repair") -> Painted:
+        """The mask on its ground. What lies across a fence from where a stroke began is left out.
+
+        Raises
+        ------
+        LedgerError
+            The mask lies outside the picture, covers all of it, or covers nothing.
+        """
+        box = mask.box(ground.size)
+        if box.empty:
+            raise LedgerError(f"{title}: the place lies outside the picture.", "Paint on the picture.")
+        alpha = mask.alpha(box)
+        fences = ground.limits.lines(box)
+        if fences.any():
+            alpha = _this_side(mask, box, alpha, fences)
+        covered = alpha > 0
+        if box == ground.whole and covered.all():
+            raise LedgerError("The mask covers the whole picture.", "Leave something around it to take texture from.")
+        if not covered.any():
+            raise LedgerError(f"{title}: the mask covers nothing.", "Paint a larger place.")
+        return Painted(box, alpha)
 
     def places(self) -> Iterator[tuple[Box, NDArray[np.float32]]]:
         """Each connected place: its box and its own coverage."""
@@ -113,3 +200,18 @@ class Painted:
             mine, theirs = shared.relative_to(self.box), shared.relative_to(region)
             covered[theirs.rows, theirs.columns] = self.alpha[mine.rows, mine.columns] > 0
         return covered
+
+
+def _this_side(mask: Mask, box: Box, alpha: NDArray[np.float32], fences: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """What is left of a mask when fences run through it: the parts that strokes began in, else the largest part."""
+    free = ((alpha > 0) & ~fences).astype(np.uint8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(free, connectivity=4)
+    kept: set[int] = set()
+    if isinstance(mask, StrokesMask):
+        for stroke in mask.strokes:
+            x, y = int(stroke.points[0][0]) - box.left, int(stroke.points[0][1]) - box.top
+            if 0 <= x < box.width and 0 <= y < box.height and labels[y, x]:
+                kept.add(int(labels[y, x]))
+    if not kept and len(stats) > 1:
+        kept.add(1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA])))
+    return np.where(np.isin(labels, list(kept)), alpha, np.float32(0))

@@ -1,4 +1,4 @@
-"""Masks are data: strokes of a brush, or a bitmap. Coordinates are source pixels.
+"""Masks are data: strokes of a brush, an outline, or a bitmap. Coordinates are source pixels.
 
 x runs right, y down, and (0, 0) is the outer corner of the first pixel: the centre of pixel (i, j) lies at
 (i + 0.5, j + 0.5).
@@ -38,7 +38,15 @@ class Stroke(BaseModel):
     hardness
         1 is a crisp edge; 0 falls off from the centre.
     opacity
-        Coverage at the centre, 0-1.
+        Most coverage that the stroke reaches, 0-1.
+    flow
+        Share of what is missing that each touch of the tip adds; 1 covers at once.
+    spacing
+        Between touches, as a share of the tip's size.
+    roundness
+        The tip's short axis over its long one.
+    angle
+        Of the tip's long axis, degrees clockwise from level.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -47,6 +55,15 @@ class Stroke(BaseModel):
     size: float = Field(gt=0, le=20_000)
     hardness: float = Field(default=0.7, ge=0, le=1)
     opacity: float = Field(default=1.0, gt=0, le=1)
+    flow: float = Field(default=1.0, gt=0, le=1)
+    spacing: float = Field(default=0.15, ge=0.02, le=4)
+    roundness: float = Field(default=1.0, ge=0.05, le=1)
+    angle: float = Field(default=0.0, ge=-180, le=180)
+
+    @property
+    def plain(self) -> bool:
+        """A round tip that covers at once: the stroke is one smooth ribbon."""
+        return self.flow == 1 and self.roundness == 1 and self.spacing <= 0.5
 
     def box(self) -> Box:
         reach = self.size / 2 + 1
@@ -84,8 +101,58 @@ class StrokesMask(BaseModel):
             points = np.array(stroke.points, np.float64)
             points[:, 0] -= box.left
             points[:, 1] -= box.top
-            _paint(cover, points, stroke.size / 2, stroke.hardness, stroke.opacity)
+            if stroke.plain:
+                _paint(cover, points, stroke.size / 2, stroke.hardness, stroke.opacity)
+            else:
+                touches = touches_of(points, stroke.spacing * stroke.size)
+                tip = (stroke.size / 2, stroke.hardness, stroke.roundness, math.radians(stroke.angle))
+                _touch(cover, touches, *tip, stroke.opacity, stroke.flow)
         return cover
+
+    def key(self) -> str:
+        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
+
+
+class OutlineMask(BaseModel):
+    """The inside of a closed outline.
+
+    Attributes
+    ----------
+    points
+        (x, y) of its corners in order; the last is joined to the first.
+    feather
+        Source pixels, centred on the outline, over which coverage falls from 1 to 0.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    kind: Literal["outline"] = "outline"
+    points: list[tuple[Coordinate, Coordinate]] = Field(min_length=3, max_length=5_000)
+    feather: float = Field(default=0.0, ge=0, le=2_000)
+
+    def box(self, size: tuple[int, int]) -> Box:
+        reach = self.feather / 2 + 1
+        xs, ys = [point[0] for point in self.points], [point[1] for point in self.points]
+        whole = Box(
+            math.floor(min(xs) - reach), math.floor(min(ys) - reach), math.ceil(max(xs) + reach), math.ceil(max(ys) + reach)
+        )
+        return whole.within(Box(0, 0, *size))
+
+    def alpha(self, box: Box) -> Alpha:
+        """Coverage 0-1 over `box`, shape (rows, columns), float32."""
+        reach = math.ceil(self.feather / 2)
+        drawn = np.zeros((box.height + 2 * reach, box.width + 2 * reach), np.uint8)
+        # in sixteenths of a pixel; OpenCV counts from pixel centres
+        corners = np.array(self.points) - (box.left - reach + 0.5, box.top - reach + 0.5)
+        cv2.fillPoly(drawn, [np.round(corners * 16).astype(np.int32)], 255, cv2.LINE_AA, 4)
+        cover = drawn.astype(np.float32) / np.float32(255)
+        if reach:
+            inside = cv2.distanceTransform((cover >= 0.5).astype(np.uint8), cv2.DIST_L2, 5)
+            outside = cv2.distanceTransform((cover < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
+            share = np.clip((inside - outside) / np.float32(self.feather) + np.float32(0.5), 0, 1)
+            cover = share * share * (3 - 2 * share)
+            cover = cover[reach:-reach, reach:-reach]
+        return np.ascontiguousarray(cover, np.float32)
 
     def key(self) -> str:
         return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
@@ -139,7 +206,42 @@ class BitmapMask(BaseModel):
         return hashlib.sha256(self._loaded().tobytes()).hexdigest()
 
 
-Mask = Annotated[StrokesMask | BitmapMask, Field(discriminator="kind")]
+Mask = Annotated[StrokesMask | OutlineMask | BitmapMask, Field(discriminator="kind")]
+
+
+def touches_of(points: NDArray[np.float64], apart: float) -> NDArray[np.float64]:
+    """Where a tip comes down along a path of (x, y, pressure): at its start, then every `apart` pixels."""
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points[:, :2], axis=0).T))])
+    places = np.arange(0, along[-1] + 1e-9, max(apart, 0.5))
+    return np.column_stack([np.interp(places, along, points[:, column]) for column in range(3)])
+
+
+@kernel
+def _touch(
+    cover: NDArray[np.float32],
+    touches: NDArray[np.float64],
+    radius: float,
+    hardness: float,
+    roundness: float,
+    angle: float,
+    opacity: float,
+    flow: float,
+) -> None:
+    """Press a tip on `cover` at each touch; every one adds its flow of what is missing to the opacity."""
+    rows, columns = cover.shape
+    cosine, sine = np.cos(angle), np.sin(angle)
+    for index in range(touches.shape[0]):
+        x, y, pressure = touches[index]
+        outer = max(radius * pressure, 0.5)
+        soft = max(outer * (1 - hardness), 1.0)
+        for row in range(max(0, int(y - outer - 1)), min(rows, int(y + outer + 2))):
+            for column in range(max(0, int(x - outer - 1)), min(columns, int(x + outer + 2))):
+                dx, dy = column + 0.5 - x, row + 0.5 - y
+                long, short = cosine * dx + sine * dy, (cosine * dy - sine * dx) / roundness
+                share = min(1.0, max(0.0, (outer - np.sqrt(long * long + short * short)) / soft))
+                added = flow * share * share * (3 - 2 * share) * (opacity - cover[row, column])
+                if added > 0:
+                    cover[row, column] += added
 
 
 @kernel

@@ -27,6 +27,10 @@ class Box:
         return self.right <= self.left or self.bottom <= self.top
 
     @property
+    def middle(self) -> tuple[float, float]:
+        return (self.left + self.right) / 2, (self.top + self.bottom) / 2
+
+    @property
     def rows(self) -> slice:
         return slice(self.top, self.bottom)
 

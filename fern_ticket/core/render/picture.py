@@ -14,7 +14,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import Raising, Small, Stage, Working
-from fern_ticket.core.clean.repair import needed_mask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
@@ -83,6 +82,8 @@ class LedgerPicture:
         cache: ByteCache,
         other: Opener = no_other,
         small: int = SMALL,
+        *,
+        beside: bool = False,
     ) -> None:
         self._small = small
         self.plan: Plan = make_plan(steps, source.size)
@@ -92,7 +93,7 @@ class LedgerPicture:
             if altered is not source and one.step.strength < 1:
                 altered, name = Weakened(source, altered, one.step.strength), f"{name} {one.step.strength}"
             source = altered
-        self.repaired = Repaired(source, name, self.plan.repairs, cache)
+        self.repaired = Repaired(source, name, self.plan.repairs, cache, beside=beside)
         self._name = name
         self._cache = cache
 
@@ -151,7 +152,9 @@ class LedgerPicture:
         to_source, size = self.to_source(view), (view.width, view.height)
         covered = np.zeros((view.height, view.width), np.float32)
         for repair in self.plan.repairs:
-            mask = needed_mask(repair.step.mask, repair.operation.title)
+            mask = repair.step.mask
+            if mask is None or repair.operation.repair is None:
+                continue
             box = mask.box(self.repaired.size)
             place = Box(0, 0, 0, 0) if box.empty else _touched(box, to_source, size)
             if place.empty:

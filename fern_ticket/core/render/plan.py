@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.balance.white_balance import WhiteBalance
-from fern_ticket.core.clean.repair import CleanOperation
+from fern_ticket.core.clean.repair import CleanOperation, needed_mask
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
 from fern_ticket.core.ledger.operation import Parameters, Station
@@ -69,6 +69,19 @@ class Plan:
     neutrals: tuple[Mark, ...]
 
 
+def _repairs(step: Step, operation: CleanOperation[Parameters], params: Parameters) -> list[Repair]:
+    """One repair, or as many as the step stands for."""
+    if operation.masked:
+        needed_mask(step.mask, operation.title)
+    if operation.parts is None:
+        return [Repair(step, operation, params)]
+    found = []
+    for number, part in enumerate(operation.parts(params)):
+        own = Step(**part, id=f"{step.id}.{number}"[-64:], strength=step.strength)
+        found.append(Repair(own, operation_of(own), parameters_of(own)))  # type: ignore[arg-type]
+    return found
+
+
 def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     """Sort steps into stations; inside a station the list's order holds.
 
@@ -98,7 +111,7 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
         if isinstance(operation, SourceOperation):
             sourcing.append(Sourcing(step, operation, params))
         elif isinstance(operation, CleanOperation):
-            repairs.append(Repair(step, operation, params))
+            repairs.extend(_repairs(step, operation, params))
         elif isinstance(operation, BalanceOperation):
             lighting.append(Lighting(step, operation, params))
             if isinstance(params, WhiteBalance):

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
-from fern_ticket.core.clean.repair import Patch, needed_mask
+from fern_ticket.core.clean.limits import Fence, Limits
+from fern_ticket.core.clean.repair import Ground, Patch, at_once
+from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, halve, level_box
@@ -28,23 +30,47 @@ class _Placed:
     repair: Repair
     box: Box
     key: str
+    limits: Limits
 
     @cached_property
     def laid_key(self) -> str:
         return f"{self.key}:{self.repair.step.strength}"
 
 
+@dataclass(frozen=True)
+class Pending:
+    """A slow repair that is not made yet, and so is not in the picture.
+
+    Attributes
+    ----------
+    key, step, box
+        What identifies its result, the step it belongs to, and where it will lie.
+    make
+        Makes it and keeps it; told progress may raise to stop.
+    """
+
+    key: str
+    step: str
+    box: Box
+    make: Callable[[Callable[[float], None]], None]
+
+
 class Repaired:
     """Evaluates repairs lazily, each once, as patches at full size; lower levels are halved from the level above.
 
     A patch is cached under a key made of its step and of the earlier repairs it reads, so changing one of many repairs
-    recomputes only those that overlap it.
+    recomputes only those that overlap it. With `beside`, slow repairs that are not made yet are left out and listed in
+    `pending`, to be made while the picture is looked at without them.
     """
 
-    def __init__(self, source: Source, name: str, repairs: Sequence[Repair], cache: ByteCache) -> None:
+    def __init__(
+        self, source: Source, name: str, repairs: Sequence[Repair], cache: ByteCache, *, beside: bool = False
+    ) -> None:
         self._source = source
         self._name = name
         self._cache = cache
+        self._beside = beside
+        self.pending: list[Pending] = []
         self._placed = self._place(repairs)
 
     @property
@@ -75,16 +101,39 @@ class Repaired:
 
     def _place(self, repairs: Sequence[Repair]) -> list[_Placed]:
         placed: list[_Placed] = []
+        limits: list[tuple[str, Box, Limits]] = []
         for repair in repairs:
-            mask = needed_mask(repair.step.mask, repair.operation.title)
-            box = mask.box(self.size)
+            operation, params, mask = repair.operation, repair.params, repair.step.mask
+            if operation.limit is not None:
+                box = operation.covers(params, mask, self.size)
+                limits.append((repair.step.key(), box, operation.limit(params, mask)))
+                continue
+            box = operation.covers(params, mask, self.size)
             if box.empty:
                 continue
-            sees = repair.operation.reads(repair.params, mask, self.size).joined(box)
+            sees = operation.reads(params, mask, self.size).joined(box)
             below = " ".join(p.laid_key for p in placed if p.box.meets(sees))
-            key = hashlib.sha256(f"{self._name} {repair.step.key()} {below}".encode()).hexdigest()
-            placed.append(_Placed(repair, box, key))
+            bounds = [limit for limit in limits if limit[1].meets(sees)]
+            bounded = " ".join(key for key, _, _ in bounds)
+            key = hashlib.sha256(f"{self._name} {repair.step.key()} {below} {bounded}".encode()).hexdigest()
+            one = _Placed(repair, box, key, _joined(bound for _, _, bound in bounds))
+            if self._beside and operation.slow and self._cache.get(("patch", key)) is None:
+                self.pending.append(self._pending(one, len(placed)))
+            else:
+                placed.append(one)
+        self._limits = _joined(bound for _, _, bound in limits)
         return placed
+
+    def _pending(self, placed: _Placed, count: int) -> Pending:
+        def make(carry_on: Callable[[float], None]) -> None:
+            patch = self._made(placed, count, carry_on)
+            self._cache.put(("patch", placed.key), patch, patch.weight)
+
+        return Pending(placed.key, placed.repair.step.id, placed.box, make)
+
+    def ground(self) -> Ground:
+        """What a repair after all of these would work on."""
+        return Ground(self.size, lambda box: self.read(0, box), lambda box: self._source.read(0, box), self._limits)
 
     def read(self, level: int, box: Box) -> Pixels:
         return self._read(level, box, len(self._placed))
@@ -127,16 +176,31 @@ class Repaired:
 
     def _patch(self, placed: _Placed) -> Patch:
         def make() -> Patch:
-            index = self._placed.index(placed)
-            step = placed.repair.step
-            mask = needed_mask(step.mask, placed.repair.operation.title)
-            repair = placed.repair.operation.repair
-            assert repair is not None
-            return repair(placed.repair.params, mask, self.size, lambda box: self._read(0, box, index))
+            return self._made(placed, self._placed.index(placed), at_once)
 
-        return self._cache.get_or_make(
-            ("patch", placed.key), make, lambda patch: patch.pixels.nbytes + patch.alpha.nbytes
+        return self._cache.get_or_make(("patch", placed.key), make, lambda patch: patch.weight)
+
+    def _made(self, placed: _Placed, count: int, carry_on: Callable[[float], None]) -> Patch:
+        """The repair's patch, seen after the first `count`."""
+        repair = placed.repair.operation.repair
+        assert repair is not None
+        ground = Ground(
+            self.size,
+            lambda box: self._read(0, box, count),
+            lambda box: self._source.read(0, box),
+            placed.limits,
+            carry_on,
         )
+        return repair(placed.repair.params, placed.repair.step.mask, ground)
+
+
+def _joined(limits: Iterable[Limits]) -> Limits:
+    fences: list[Fence] = []
+    avoided: list[Mask] = []
+    for limit in limits:
+        fences += limit.fences
+        avoided += limit.avoided
+    return Limits(tuple(fences), tuple(avoided))
 
 
 def _at_level(box: Box, level: int) -> Box:

@@ -1,0 +1,444 @@
+"""Growing a hole shut with texture from its surroundings.
+
+Patch-based synthesis over scales: every patch that touches the hole looks for its most similar patch outside, and the
+hole's pixels become what their patches found say, in turns, from coarse to fine (Wexler, Shechtman, Irani 2007,
+doi:10.1109/TPAMI.2007.60; from the rim inward on the coarsest scale as Newson et al. 2014, doi:10.1137/140954933). The
+search is PatchMatch (Barnes et al. 2009, doi:10.1145/1531326.1531330), one thread, in a fixed order with numbers from a
+seed, so that the same call gives the same pixels everywhere. What was used often costs more (Kaspar et al. 2015,
+doi:10.1111/cgf.12565), so that one patch is not stamped all over the hole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.kernels import fast_kernel, kernel
+
+Grid = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+#: For each pixel the row and column of the patch that it was found most like, shape (rows, columns, 2).
+Field = NDArray[np.int32]
+
+#: Patches are squares of 2 · 3 + 1 pixels.
+REACH = 3
+#: The coarsest scale is that at which no pixel of the hole is further from its rim than this.
+_DEEPEST = 4.0
+#: Turns of searching and filling on the coarsest and on the finest scale.
+_TURNS_COARSE, _TURNS_FINE = 10, 2
+#: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
+#: middling difference of patches.
+_WORN = 0.25
+
+
+class Unfillable(ValueError):
+    """Nothing outside the hole is whole enough to copy from."""
+
+
+@dataclass
+class _Scale:
+    values: Grid
+    hole: Mask
+    usable: Mask
+    seen: Mask
+
+
+def synthesise(
+    values: Grid,
+    hole: Mask,
+    usable: Mask,
+    seen: Mask,
+    seed: int,
+    carry_on: Callable[[float], None] = lambda _: None,
+) -> Grid:
+    """Fill `hole` with texture from the rest.
+
+    Parameters
+    ----------
+    values
+        Encoded values 0-255, shape (rows, columns, 3), float32. Those in the hole are not read.
+    hole
+        Pixels to fill, shape (rows, columns).
+    usable
+        Pixels that may be copied from.
+    seen
+        Pixels outside the hole that the filling has to fit to. Pixels that are neither seen nor in the hole do not
+        exist, such as what lies across a fence.
+    seed
+        Another one gives another take.
+    carry_on
+        Told the share done, 0-1; may raise to stop.
+
+    Returns
+    -------
+    Copy of `values` with the hole filled.
+
+    Raises
+    ------
+    Unfillable
+        No whole patch is usable.
+    """
+    scales = _scales(_Scale(np.ascontiguousarray(values, np.float32), hole, usable & ~hole, seen & ~hole))
+    field: Field | None = None
+    for index in range(len(scales) - 1, -1, -1):
+        scale = scales[index]
+        sources = _sources(scale)
+        if not len(sources):
+            if index == 0:
+                raise Unfillable
+            continue
+        scale.values[scale.hole] = 0
+        turns = _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * index / max(1, len(scales) - 1))
+        field = _grow(scale, sources, field, seed + index, turns, last=index == 0)
+        carry_on(1 - 0.75 ** (len(scales) - index) if index else 1.0)
+    out = values.copy()
+    out[hole] = scales[0].values[hole]
+    return out
+
+
+def _scales(finest: _Scale) -> list[_Scale]:
+    """From fine to coarse, each half the one before."""
+    out = [finest]
+    while True:
+        last = out[-1]
+        rows, columns = last.hole.shape
+        depth = cv2.distanceTransform(np.pad(last.hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max()
+        if depth <= _DEEPEST or min(rows, columns) < 6 * (2 * REACH + 1):
+            return out
+        known = (~last.hole & last.seen).astype(np.float32)
+        size = ((columns + 1) // 2, (rows + 1) // 2)
+
+        def halved(plane: Grid, size: tuple[int, int] = size, even: tuple[int, int] = (rows % 2, columns % 2)) -> Grid:
+            pad = [(0, even[0]), (0, even[1])] + [(0, 0)] * (plane.ndim - 2)
+            return np.asarray(cv2.resize(np.pad(plane, pad, mode="edge"), size, interpolation=cv2.INTER_AREA))
+
+        cover = halved(known)
+        colour = halved(last.values * known[..., None]) / np.maximum(cover, 1e-6)[..., None]
+        hole = halved(last.hole.astype(np.float32)) > 0.26
+        usable = halved(last.usable.astype(np.float32)) > 0.99
+        seen = (cover > 0.4) & ~hole
+        if hole.all() or not (usable & ~hole).any():
+            return out
+        out.append(_Scale(np.ascontiguousarray(colour, np.float32), hole, usable & ~hole, seen))
+
+
+def _sources(scale: _Scale) -> NDArray[np.int32]:
+    """Middles of patches that may be copied from, shape (count, 2)."""
+    whole = cv2.erode(
+        scale.usable.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0
+    )
+    return np.argwhere(whole > 0).astype(np.int32)
+
+
+def _targets(hole: Mask) -> NDArray[np.int32]:
+    """Middles of patches that touch the hole, row by row, shape (count, 2)."""
+    touching = cv2.dilate(hole.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8)) > 0
+    inside = np.zeros_like(touching)
+    inside[REACH:-REACH, REACH:-REACH] = touching[REACH:-REACH, REACH:-REACH]
+    return np.argwhere(inside).astype(np.int32)
+
+
+def _grow(scale: _Scale, sources: NDArray[np.int32], coarse: Field | None, seed: int, turns: int, last: bool) -> Field:
+    """Fill the hole of one scale in place; returns what each patch was found most like."""
+    rows, columns = scale.hole.shape
+    allowed = np.zeros((rows, columns), np.bool_)
+    allowed[sources[:, 0], sources[:, 1]] = True
+    targets = _targets(scale.hole)
+    random = np.random.default_rng(seed)
+    field = np.zeros((rows, columns, 2), np.int32)
+    picked = sources[random.integers(0, len(sources), len(targets))]
+    field[targets[:, 0], targets[:, 1]] = picked
+    cost = np.full((rows, columns), np.inf, np.float32)
+    flat = scale.values.reshape(rows, 3 * columns)
+    worn = np.zeros((rows, columns), np.float32)
+    depth = cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    if coarse is None:
+        _peel(scale, flat, field, cost, allowed, worn, depth, seed)
+        weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
+    else:
+        weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
+        _widen(coarse, targets, allowed, field)
+        trust = np.ones_like(cost)
+        cost[targets[:, 0], targets[:, 1]] = 1
+        _vote(flat, field, cost, trust, targets, scale.hole, np.float32(1e12))
+    reach = max(rows, columns) if coarse is None else max(8, max(rows, columns) // 8)
+    for turn in range(turns):
+        _measure(flat, weight, field, cost, worn, targets)
+        for sweep in range(2 if coarse is not None else 4):
+            _search(flat, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep)
+        middling = float(np.percentile(cost[targets[:, 0], targets[:, 1]], 75)) + 1e-3
+        trust = np.power(np.float32(1.3), -depth).astype(np.float32)
+        if last and turn == turns - 1:
+            origin = _copy(flat, field, cost, targets, scale.hole, np.float32(middling))
+            _join(scale, origin)
+        else:
+            _vote(flat, field, cost, trust, targets, scale.hole, np.float32(middling))
+        if turn < turns - 1:
+            worn = _worn(field, targets, len(sources), (rows, columns), middling)
+    return field
+
+
+def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int, int], middling: float) -> Grid:
+    """What using a patch costs extra, by how often those around it are used already."""
+    used = np.zeros(shape, np.float32)
+    found = field[targets[:, 0], targets[:, 1]]
+    np.add.at(used, (found[:, 0], found[:, 1]), np.float32(1))
+    near = cv2.boxFilter(used, -1, (2 * REACH + 1,) * 2, normalize=True, borderType=cv2.BORDER_CONSTANT)
+    usual = len(targets) / max(1, count)
+    excess = np.maximum(near / max(usual, 1e-6) - max(1.0, 1 / max(usual, 1e-6)), 0)
+    return np.asarray(np.minimum(excess * _WORN, 4 * _WORN) * middling, np.float32)
+
+
+def _peel(
+    scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, worn: Grid, depth: Grid, seed: int
+) -> None:
+    """A first filling of the coarsest scale, ring by ring from the rim inward; unknown pixels are not compared."""
+    left = scale.hole.copy()
+    cross = np.ones((3, 3), np.uint8)
+    ring_number = 0
+    while left.any():
+        known = (~left & (scale.hole | scale.seen)).astype(np.uint8)
+        ring = left & (cv2.dilate(known, cross) > 0)
+        if not ring.any():
+            ring = left
+        weight = np.repeat(known.astype(np.float32), 3, axis=1)
+        targets = np.argwhere(ring).astype(np.int32)
+        rows, columns = ring.shape
+        fits = (targets >= REACH).all(axis=1) & (targets[:, 0] < rows - REACH) & (targets[:, 1] < columns - REACH)
+        targets = np.ascontiguousarray(targets[fits])
+        if len(targets):
+            _measure(flat, weight, field, cost, worn, targets)
+            for sweep in range(5):
+                _search(
+                    flat, weight, field, cost, allowed, worn, targets, sweep % 2, max(ring.shape), seed + 977 * ring_number
+                )
+            _take_middle(flat, field, targets)
+        missed = ring.copy()
+        missed[targets[:, 0], targets[:, 1]] = False
+        if missed.any():
+            filled = cv2.inpaint(
+                np.clip(scale.values, 0, 255).astype(np.uint8), missed.astype(np.uint8), 3, cv2.INPAINT_TELEA
+            )
+            scale.values[missed] = filled[missed]
+        left &= ~ring
+        ring_number += 1
+
+
+def _join(scale: _Scale, origin: Field) -> None:
+    """Join what was copied to the rim and piece to piece: differences are kept, levels are matched (Poisson's equation,
+    as for healing)."""
+    there = scale.hole | scale.seen
+    whole = scale.usable | scale.seen
+    bend = _bends(scale.values, origin, scale.hole, there, whole)
+    scale.values[:] = fill_membrane(scale.values, scale.hole, scale.seen, bend, scale.values)
+
+
+@kernel
+def _next(state: np.uint32) -> np.uint32:
+    """xorshift, 32 bits."""
+    state ^= np.uint32(state << np.uint32(13))
+    state ^= np.uint32(state >> np.uint32(17))
+    state ^= np.uint32(state << np.uint32(5))
+    return np.uint32(state)
+
+
+@fast_kernel
+def _difference(
+    flat: Grid, weight: Grid, row: int, column: int, at_row: int, at_column: int, most: np.float32
+) -> np.float32:
+    """Weighted squared difference of two patches, given up once beyond `most`."""
+    total = np.float32(0)
+    left, at_left = 3 * (column - 3), 3 * (at_column - 3)
+    for dy in range(-3, 4):
+        one = flat[row + dy, left : left + 21]
+        weighed = weight[row + dy, left : left + 21]
+        other = flat[at_row + dy, at_left : at_left + 21]
+        for k in range(21):
+            d = one[k] - other[k]
+            total += weighed[k] * d * d
+        if total > most:
+            return total
+    return total
+
+
+@fast_kernel
+def _measure(flat: Grid, weight: Grid, field: Field, cost: Grid, worn: Grid, targets: NDArray[np.int32]) -> None:
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        y, x = field[row, column, 0], field[row, column, 1]
+        cost[row, column] = _difference(flat, weight, row, column, y, x, np.float32(1e30)) + worn[y, x]
+
+
+@fast_kernel
+def _search(
+    flat: Grid,
+    weight: Grid,
+    field: Field,
+    cost: Grid,
+    allowed: Mask,
+    worn: Grid,
+    targets: NDArray[np.int32],
+    backward: int,
+    reach: int,
+    seed: int,
+) -> None:
+    """One sweep: what the neighbours found, shifted along; then places at random ever nearer to what was found."""
+    rows, columns = allowed.shape
+    state = np.uint32((seed * 2654435761 + 88172645) & 0xFFFFFFFF) | np.uint32(1)
+    count = targets.shape[0]
+    step = 1 if backward else -1
+    for index in range(count):
+        place = count - 1 - index if backward else index
+        row, column = targets[place, 0], targets[place, 1]
+        best_y, best_x, best = field[row, column, 0], field[row, column, 1], cost[row, column]
+        for way in range(2):
+            from_row, from_column = row + (step if way == 0 else 0), column + (step if way == 1 else 0)
+            if 0 <= from_row < rows and 0 <= from_column < columns and cost[from_row, from_column] < np.float32(1e30):
+                y = field[from_row, from_column, 0] + row - from_row
+                x = field[from_row, from_column, 1] + column - from_column
+                if 0 <= y < rows and 0 <= x < columns and allowed[y, x] and not (y == best_y and x == best_x):
+                    now = worn[y, x]
+                    # to go on where the neighbour went is worth a little: fewer seams
+                    limit = best * np.float32(1.1)
+                    if now < limit:
+                        now += _difference(flat, weight, row, column, y, x, limit - now)
+                    if now < limit:
+                        best_y, best_x, best = y, x, now
+        wide = reach
+        while wide >= 1:
+            state = _next(state)
+            y = best_y + np.int64(state % np.uint32(2 * wide + 1)) - wide
+            state = _next(state)
+            x = best_x + np.int64(state % np.uint32(2 * wide + 1)) - wide
+            if 0 <= y < rows and 0 <= x < columns and allowed[y, x]:
+                now = worn[y, x]
+                if now < best:
+                    now += _difference(flat, weight, row, column, y, x, best - now)
+                if now < best:
+                    best_y, best_x, best = y, x, now
+            wide //= 2
+        field[row, column, 0], field[row, column, 1], cost[row, column] = best_y, best_x, best
+
+
+@fast_kernel
+def _take_middle(flat: Grid, field: Field, targets: NDArray[np.int32]) -> None:
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        for channel in range(3):
+            flat[row, 3 * column + channel] = flat[field[row, column, 0], 3 * field[row, column, 1] + channel]
+
+
+@fast_kernel
+def _vote(
+    flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Mask, middling: np.float32
+) -> None:
+    """Each hole pixel becomes the mean of what the patches over it found, the better the match the weightier."""
+    rows, columns = hole.shape
+    total = np.zeros((rows, 3 * columns), np.float32)
+    weights = np.zeros((rows, columns), np.float32)
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        y, x = field[row, column, 0], field[row, column, 1]
+        weight = trust[row, column] * np.exp(-cost[row, column] / middling) + np.float32(1e-8)
+        for dy in range(-3, 4):
+            for dx in range(-3, 4):
+                if hole[row + dy, column + dx]:
+                    weights[row + dy, column + dx] += weight
+                    at, source = 3 * (column + dx), 3 * (x + dx)
+                    for channel in range(3):
+                        total[row + dy, at + channel] += weight * flat[y + dy, source + channel]
+    for row in range(rows):
+        for column in range(columns):
+            if hole[row, column] and weights[row, column] > 0:
+                for channel in range(3):
+                    flat[row, 3 * column + channel] = total[row, 3 * column + channel] / weights[row, column]
+
+
+@fast_kernel
+def _copy(flat: Grid, field: Field, cost: Grid, targets: NDArray[np.int32], hole: Mask, middling: np.float32) -> Field:
+    """Each hole pixel becomes the one that the best of the patches over it found: nothing is averaged, grain stays.
+
+    Returns where each pixel was copied from; outside the hole and where nothing was found, itself.
+    """
+    rows, columns = hole.shape
+    origin = np.empty((rows, columns, 2), np.int32)
+    for row in range(rows):
+        for column in range(columns):
+            origin[row, column, 0], origin[row, column, 1] = row, column
+    out = np.zeros((rows, 3 * columns), np.float32)
+    best = np.zeros((rows, columns), np.float32)
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        y, x = field[row, column, 0], field[row, column, 1]
+        own = np.exp(-cost[row, column] / middling) + np.float32(1e-8)
+        for dy in range(-3, 4):
+            for dx in range(-3, 4):
+                if hole[row + dy, column + dx]:
+                    weight = own * np.exp(np.float32(-(dx * dx + dy * dy)) * np.float32(0.3))
+                    if weight > best[row + dy, column + dx]:
+                        best[row + dy, column + dx] = weight
+                        at, source = 3 * (column + dx), 3 * (x + dx)
+                        for channel in range(3):
+                            out[row + dy, at + channel] = flat[y + dy, source + channel]
+                        origin[row + dy, column + dx, 0], origin[row + dy, column + dx, 1] = y + dy, x + dx
+    for row in range(rows):
+        for column in range(columns):
+            if best[row, column] > 0:
+                for channel in range(3):
+                    flat[row, 3 * column + channel] = out[row, 3 * column + channel]
+    return origin
+
+
+@kernel
+def _bends(values: Grid, origin: Field, hole: Mask, there: Mask, whole: Mask) -> Grid:
+    """For each hole pixel the sum of its differences from its neighbours, as the places it and they came from have it.
+
+    Where a pixel and its neighbour came from different places, what the place says that says more: a mean of both would
+    be softer than either.
+    """
+    rows, columns = hole.shape
+    bend = np.zeros(values.shape, np.float32)
+    for row in range(rows):
+        for column in range(columns):
+            if not hole[row, column]:
+                continue
+            y, x = origin[row, column]
+            for way in range(4):
+                dy, dx = (0, 0, -1, 1)[way], (-1, 1, 0, 0)[way]
+                other_row, other_column = row + dy, column + dx
+                if not (0 <= other_row < rows and 0 <= other_column < columns and there[other_row, other_column]):
+                    continue
+                other_y, other_x = origin[other_row, other_column]
+                near_y, near_x, far_y, far_x = y + dy, x + dx, other_y - dy, other_x - dx
+                near = 0 <= near_y < rows and 0 <= near_x < columns and whole[near_y, near_x]
+                far = 0 <= far_y < rows and 0 <= far_x < columns and whole[far_y, far_x]
+                one, two = np.float32(0), np.float32(0)
+                for channel in range(3):
+                    if near:
+                        one += abs(values[y, x, channel] - values[near_y, near_x, channel])
+                    if far:
+                        two += abs(values[far_y, far_x, channel] - values[other_y, other_x, channel])
+                for channel in range(3):
+                    if near and (not far or one >= two):
+                        bend[row, column, channel] += values[y, x, channel] - values[near_y, near_x, channel]
+                    elif far:
+                        bend[row, column, channel] += values[far_y, far_x, channel] - values[other_y, other_x, channel]
+    return bend
+
+
+@kernel
+def _widen(coarse: Field, targets: NDArray[np.int32], allowed: Mask, field: Field) -> None:
+    """What was found on the coarser scale, on this one, where that is allowed here."""
+    rows, columns = allowed.shape
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        above_row, above_column = min(row // 2, coarse.shape[0] - 1), min(column // 2, coarse.shape[1] - 1)
+        y = 2 * coarse[above_row, above_column, 0] + row % 2
+        x = 2 * coarse[above_row, above_column, 1] + column % 2
+        if 0 <= y < rows and 0 <= x < columns and coarse[above_row, above_column, 0] > 0 and allowed[y, x]:
+            field[row, column, 0], field[row, column, 1] = y, x
