@@ -67,14 +67,10 @@ def settle(params: Heal, mask: Mask, ground: Ground) -> tuple[Heal, Mask]:
     if len(found) != 1:
         return params, mask
     offset = proposed_source(*found[0], painted, ground)
-    return params if offset is None else params.model_copy(
-        update={"source": Offset(dx=offset[0], dy=offset[1])}
-    ), mask
+    return params if offset is None else params.model_copy(update={"source": Offset(dx=offset[0], dy=offset[1])}), mask
 
 
-def proposed_source(
-    place: Box, cover: NDArray[np.float32], painted: Painted, ground: Ground
-) -> tuple[int, int] | None:
+def proposed_source(place: Box, cover: NDArray[np.float32], painted: Painted, ground: Ground) -> tuple[int, int] | None:
     """Offset to the best source for a place, from where fences, avoided places and the mask itself allow it."""
     around = search_box(place, ground.size)
     forbidden = painted.over(around) | ground.barred(around, place)

@@ -22,7 +22,9 @@ _TOLERANCE = 1e-3
 _MOST_ROUNDS = 40
 
 
-def fill_membrane(values: Grid, hole: Mask, known: Mask, bend: Grid | None = None, start: Grid | None = None) -> Grid:
+def fill_membrane(
+    values: Grid, hole: Mask, known: Mask, bend: Grid | None = None, start: Grid | None = None, screen: float = 0.0
+) -> Grid:
     """Fill `hole` with the membrane through the known values beside it.
 
     Parameters
@@ -39,6 +41,9 @@ def fill_membrane(values: Grid, hole: Mask, known: Mask, bend: Grid | None = Non
         membrane. With it, Poisson's equation.
     start
         A guess at the result, shape of `values`.
+    screen
+        How firmly the result is held to `start`: what comes in from the rim and from `bend` fades over about
+        1 / sqrt(screen) pixels (screened Poisson: Bhat et al. 2008, doi:10.1007/978-3-540-88688-4_9). 0 holds nothing.
 
     Returns
     -------
@@ -52,12 +57,12 @@ def fill_membrane(values: Grid, hole: Mask, known: Mask, bend: Grid | None = Non
         return np.where(hole[..., None], np.float32(0), values)
     if start is None:
         start = _push_pull(values, solid)
-    levels = _build_levels(hole, solid)
+    levels = _build_levels(hole, solid, screen)
     out = values.copy()
     for channel in range(values.shape[2]):
         plane = np.ascontiguousarray(np.where(solid, values[..., channel], 0), np.float32)
         guess = np.where(hole, start[..., channel], 0).astype(np.float32)
-        force = None if bend is None else np.where(hole, bend[..., channel], 0).astype(np.float32)
+        force = None if bend is None else np.where(hole, bend[..., channel] + screen * guess, 0).astype(np.float32)
         out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
     return out
 
@@ -91,7 +96,7 @@ class _Level:
     diagonal: NDArray[np.float32]
 
 
-def _build_levels(hole: Mask, solid: Mask) -> list[_Level]:
+def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
     inside = np.pad(hole, 1)
     there = np.pad(hole | solid, 1).astype(np.float32)
     levels = []
@@ -99,7 +104,7 @@ def _build_levels(hole: Mask, solid: Mask) -> list[_Level]:
         degree = np.zeros_like(there)
         degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]
         where = inside.astype(np.float32)
-        diagonal = np.maximum(degree, 1)
+        diagonal = (np.maximum(degree, 1) + screen * 4.0 ** len(levels)).astype(np.float32)
         levels.append(_Level(where, np.asarray(where / diagonal, np.float32), diagonal * where))
         rows, columns = inside.shape
         if min(rows, columns) <= 6 or inside.sum() < 40:

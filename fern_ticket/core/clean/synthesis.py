@@ -36,6 +36,10 @@ _TURNS_COARSE, _TURNS_FINE = 10, 2
 _WORN = 0.25
 
 
+#: How firmly levels are held where pieces are joined: matching fades over about 7 px.
+_HOLD = 0.02
+
+
 class Unfillable(ValueError):
     """Nothing outside the hole is whole enough to copy from."""
 
@@ -55,6 +59,7 @@ def synthesise(
     seen: Mask,
     seed: int,
     carry_on: Callable[[float], None] = lambda _: None,
+    start: Grid | None = None,
 ) -> Grid:
     """Fill `hole` with texture from the rest.
 
@@ -73,6 +78,8 @@ def synthesise(
         Another one gives another take.
     carry_on
         Told the share done, 0-1; may raise to stop.
+    start
+        A first filling, shape of `values`, whose structure is right: only its texture is grown, from near by.
 
     Returns
     -------
@@ -83,7 +90,8 @@ def synthesise(
     Unfillable
         No whole patch is usable.
     """
-    scales = _scales(_Scale(np.ascontiguousarray(values, np.float32), hole, usable & ~hole, seen & ~hole))
+    finest = _Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
+    scales = _scales(finest) if start is None else _scales(finest)[:2]
     field: Field | None = None
     for index in range(len(scales) - 1, -1, -1):
         scale = scales[index]
@@ -93,8 +101,11 @@ def synthesise(
                 raise Unfillable
             continue
         scale.values[scale.hole] = 0
+        if start is not None and field is None:
+            size = (scale.hole.shape[1], scale.hole.shape[0])
+            scale.values[scale.hole] = cv2.resize(start, size, interpolation=cv2.INTER_AREA)[scale.hole]
         turns = _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * index / max(1, len(scales) - 1))
-        field = _grow(scale, sources, field, seed + index, turns, last=index == 0)
+        field = _grow(scale, sources, field, seed + index, turns, last=index == 0, begun=start is not None)
         carry_on(1 - 0.75 ** (len(scales) - index) if index else 1.0)
     out = values.copy()
     out[hole] = scales[0].values[hole]
@@ -130,7 +141,10 @@ def _scales(finest: _Scale) -> list[_Scale]:
 def _sources(scale: _Scale) -> NDArray[np.int32]:
     """Middles of patches that may be copied from, shape (count, 2)."""
     whole = cv2.erode(
-        scale.usable.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0
+        scale.usable.astype(np.uint8),
+        np.ones((2 * REACH + 1,) * 2, np.uint8),
+        borderType=cv2.BORDER_CONSTANT,
+        borderValue=0,
     )
     return np.argwhere(whole > 0).astype(np.int32)
 
@@ -143,8 +157,20 @@ def _targets(hole: Mask) -> NDArray[np.int32]:
     return np.argwhere(inside).astype(np.int32)
 
 
-def _grow(scale: _Scale, sources: NDArray[np.int32], coarse: Field | None, seed: int, turns: int, last: bool) -> Field:
-    """Fill the hole of one scale in place; returns what each patch was found most like."""
+def _grow(
+    scale: _Scale,
+    sources: NDArray[np.int32],
+    coarse: Field | None,
+    seed: int,
+    turns: int,
+    *,
+    last: bool,
+    begun: bool,
+) -> Field:
+    """Fill the hole of one scale in place; returns what each patch was found most like.
+
+    Begun from `coarse`, from values in the hole that are a first filling, or from nothing.
+    """
     rows, columns = scale.hole.shape
     allowed = np.zeros((rows, columns), np.bool_)
     allowed[sources[:, 0], sources[:, 1]] = True
@@ -157,11 +183,10 @@ def _grow(scale: _Scale, sources: NDArray[np.int32], coarse: Field | None, seed:
     flat = scale.values.reshape(rows, 3 * columns)
     worn = np.zeros((rows, columns), np.float32)
     depth = cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1]
-    if coarse is None:
+    weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
+    if coarse is None and not begun:
         _peel(scale, flat, field, cost, allowed, worn, depth, seed)
-        weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
-    else:
-        weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
+    elif coarse is not None:
         _widen(coarse, targets, allowed, field)
         trust = np.ones_like(cost)
         cost[targets[:, 0], targets[:, 1]] = 1
@@ -169,8 +194,10 @@ def _grow(scale: _Scale, sources: NDArray[np.int32], coarse: Field | None, seed:
     reach = max(rows, columns) if coarse is None else max(8, max(rows, columns) // 8)
     for turn in range(turns):
         _measure(flat, weight, field, cost, worn, targets)
-        for sweep in range(2 if coarse is not None else 4):
-            _search(flat, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep)
+        for sweep in range(4 if coarse is None else 2):
+            _search(
+                flat, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep
+            )
         middling = float(np.percentile(cost[targets[:, 0], targets[:, 1]], 75)) + 1e-3
         trust = np.power(np.float32(1.3), -depth).astype(np.float32)
         if last and turn == turns - 1:
@@ -215,7 +242,16 @@ def _peel(
             _measure(flat, weight, field, cost, worn, targets)
             for sweep in range(5):
                 _search(
-                    flat, weight, field, cost, allowed, worn, targets, sweep % 2, max(ring.shape), seed + 977 * ring_number
+                    flat,
+                    weight,
+                    field,
+                    cost,
+                    allowed,
+                    worn,
+                    targets,
+                    sweep % 2,
+                    max(ring.shape),
+                    seed + 977 * ring_number,
                 )
             _take_middle(flat, field, targets)
         missed = ring.copy()
@@ -231,11 +267,11 @@ def _peel(
 
 def _join(scale: _Scale, origin: Field) -> None:
     """Join what was copied to the rim and piece to piece: differences are kept, levels are matched (Poisson's equation,
-    as for healing)."""
+    as for healing), but only near a seam, so that no colour spreads from one thing into another."""
     there = scale.hole | scale.seen
     whole = scale.usable | scale.seen
     bend = _bends(scale.values, origin, scale.hole, there, whole)
-    scale.values[:] = fill_membrane(scale.values, scale.hole, scale.seen, bend, scale.values)
+    scale.values[:] = fill_membrane(scale.values, scale.hole, scale.seen, bend, scale.values, _HOLD)
 
 
 @kernel

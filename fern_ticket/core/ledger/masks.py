@@ -134,7 +134,10 @@ class OutlineMask(BaseModel):
         reach = self.feather / 2 + 1
         xs, ys = [point[0] for point in self.points], [point[1] for point in self.points]
         whole = Box(
-            math.floor(min(xs) - reach), math.floor(min(ys) - reach), math.ceil(max(xs) + reach), math.ceil(max(ys) + reach)
+            math.floor(min(xs) - reach),
+            math.floor(min(ys) - reach),
+            math.ceil(max(xs) + reach),
+            math.ceil(max(ys) + reach),
         )
         return whole.within(Box(0, 0, *size))
 

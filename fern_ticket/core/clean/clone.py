@@ -1,0 +1,105 @@
+"""Clone: an exact copy from a source along a stroke, turned or mirrored if asked."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from fern_ticket.core.clean.heal import Offset, proposed_source
+from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.clean.sources import search_box
+from fern_ticket.core.ledger.masks import Mask, StrokesMask
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.plane import PlaneMap, mapped_corners, translation
+from fern_ticket.core.pictures.regions import Box
+
+
+class Clone(Parameters):
+    source: Offset | None = Field(
+        default=None, description="From where the stroke begins to its source. Left out, one is proposed."
+    )
+    turn: float = Field(default=0.0, ge=-180, le=180, description="Degrees clockwise that the source is turned by.")
+    mirror: Literal["none", "across", "down"] = Field(
+        default="none", description="Whether the source is mirrored left to right or top to bottom."
+    )
+
+
+def reads(params: Clone, mask: Mask, size: tuple[int, int]) -> Box:
+    place = mask.box(size)
+    if place.empty:
+        return place
+    if params.source is None:
+        return search_box(place, size)
+    return place.joined(_source_box(place, _to_source(params, params.source, mask, size)).within(Box(0, 0, *size)))
+
+
+def repair(params: Clone, mask: Mask, ground: Ground) -> Patch:
+    painted = Painted.of(mask, ground, "Clone")
+    box = painted.box
+    pixels, alpha = ground.read(box).copy(), painted.alpha.copy()
+    source = params.source or _proposed(painted, ground)
+    if source is None:
+        return Patch(box, pixels, np.zeros_like(alpha))
+    to_source = _to_source(params, source, mask, ground.size)
+    wanted = _source_box(box, to_source)
+    inside = wanted.within(ground.whole)
+    if inside.empty:
+        return Patch(box, pixels, np.zeros_like(alpha))
+    free = (~ground.limits.across(inside, box.middle)).astype(np.float32)
+    warp = translation(-0.5 - inside.left, -0.5 - inside.top) @ to_source @ translation(box.left + 0.5, box.top + 0.5)
+    plain = params.turn == 0 and params.mirror == "none"
+    flags = (cv2.INTER_NEAREST if plain else cv2.INTER_CUBIC) | cv2.WARP_INVERSE_MAP
+    size = (box.width, box.height)
+    copied = cv2.warpAffine(
+        ground.read(inside).astype(np.float32), warp[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE
+    )
+    there = cv2.warpAffine(free, warp[:2], size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP, borderValue=0)
+    alpha *= there
+    top = np.iinfo(pixels.dtype).max
+    pixels[:] = np.clip(copied + 0.5, 0, top).astype(pixels.dtype)
+    return Patch(box, pixels, alpha)
+
+
+def settle(params: Clone, mask: Mask, ground: Ground) -> tuple[Clone, Mask]:
+    if params.source is not None:
+        return params, mask
+    found = _proposed(Painted.of(mask, ground, "Clone"), ground)
+    return params if found is None else params.model_copy(update={"source": found}), mask
+
+
+def _proposed(painted: Painted, ground: Ground) -> Offset | None:
+    cover: NDArray[np.float32] = painted.alpha
+    found = proposed_source(painted.box, cover, painted, ground)
+    return None if found is None else Offset(dx=found[0], dy=found[1])
+
+
+def _to_source(params: Clone, source: Offset, mask: Mask, size: tuple[int, int]) -> PlaneMap:
+    """Source pixels of the place to those of what lands there, turned about where the stroke begins."""
+    x, y = mask.strokes[0].points[0][:2] if isinstance(mask, StrokesMask) else mask.box(size).middle
+    plain = params.turn == 0 and params.mirror == "none"
+    dx, dy = source.whole() if plain else (source.dx, source.dy)
+    angle = math.radians(-params.turn)
+    turned = np.array([[math.cos(angle), -math.sin(angle), 0], [math.sin(angle), math.cos(angle), 0], [0, 0, 1.0]])
+    mirrored = np.diag([-1.0 if params.mirror == "across" else 1.0, -1.0 if params.mirror == "down" else 1.0, 1.0])
+    return np.asarray(translation(x + dx, y + dy) @ turned @ mirrored @ translation(-x, -y))
+
+
+def _source_box(place: Box, to_source: PlaneMap) -> Box:
+    x, y = mapped_corners(to_source @ translation(place.left, place.top), (place.width, place.height))
+    return Box(math.floor(x.min()), math.floor(y.min()), math.ceil(x.max()), math.ceil(y.max())).grown(2)
+
+
+OPERATION = CleanOperation(
+    name="clone",
+    title="Clone",
+    summary="Copies a source exactly, for crisp edges and lines that must run on.",
+    parameters=Clone,
+    reads=reads,
+    repair=repair,
+    settle=settle,
+)

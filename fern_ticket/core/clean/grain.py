@@ -1,0 +1,51 @@
+"""Grain: painted or smoothed places get back what grain they lack beside their surroundings."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from pydantic import Field
+
+from fern_ticket.core.clean.graining import make_grain, measure_grain
+from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.ledger.masks import Mask
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.regions import Box
+
+#: Width of the ring that grain is matched to, pixels.
+_RING = 40
+
+
+class MatchGrain(Parameters):
+    amount: float = Field(default=100.0, ge=0, le=300, description="Per cent of the surroundings' grain.")
+    seed: int = Field(default=1, ge=0, le=2**31)
+
+
+def reads(_: MatchGrain, mask: Mask, size: tuple[int, int]) -> Box:
+    box = mask.box(size)
+    return box if box.empty else box.grown(_RING).within(Box(0, 0, *size))
+
+
+def repair(params: MatchGrain, mask: Mask, ground: Ground) -> Patch:
+    painted = Painted.of(mask, ground, "Grain")
+    around = painted.box.grown(_RING).within(ground.whole)
+    values = ground.read(around).astype(np.float32)
+    inside = painted.over(around)
+    fine = values - cv2.GaussianBlur(values, (0, 0), 4)
+    wanted = measure_grain(fine, ~inside & ~ground.limits.across(around, painted.box.middle))
+    lacking = wanted.times(params.amount / 100).missing(measure_grain(fine, inside))
+    grained = values + make_grain(inside.shape, lacking, params.seed)
+    own = painted.box.relative_to(around)
+    pixels = ground.read(painted.box)
+    top = np.iinfo(pixels.dtype).max
+    return Patch(painted.box, np.clip(grained[own.rows, own.columns] + 0.5, 0, top).astype(pixels.dtype), painted.alpha)
+
+
+OPERATION = CleanOperation(
+    name="grain",
+    title="Grain",
+    summary="Gives a painted or smoothed place grain like its surroundings.",
+    parameters=MatchGrain,
+    reads=reads,
+    repair=repair,
+)

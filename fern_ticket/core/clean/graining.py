@@ -1,0 +1,88 @@
+"""Grain: the fine noise of film and sensor, measured where it is and made where it is missing.
+
+In bands of size, each an octave wide, with the colours' own covariance: so made grain is as strong, as coarse and as
+coloured as what lies around it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Values = NDArray[np.float32]
+Bits = NDArray[np.bool_]
+
+#: Blurs between which the bands lie, pixels.
+_BLURS = (0.0, 0.7, 1.4, 2.8)
+#: Pixels that are needed to know the grain of a place.
+_FEWEST = 24
+
+
+@dataclass(frozen=True)
+class Grain:
+    """Covariance of the three channels in each band, shape (bands, 3, 3)."""
+
+    covariances: NDArray[np.float64]
+
+    def missing(self, present: Grain) -> Grain:
+        """What has to be added to `present` to come to this: where a band has enough already, nothing."""
+        out = []
+        for wanted, have in zip(self.covariances, present.covariances, strict=True):
+            share = max(0.0, 1 - np.trace(have) / max(np.trace(wanted), 1e-12))
+            out.append(wanted * share)
+        return Grain(np.array(out))
+
+    def times(self, factor: float) -> Grain:
+        return Grain(self.covariances * factor * factor)
+
+
+def measure_grain(values: Values, where: Bits) -> Grain:
+    """The grain of a place.
+
+    Parameters
+    ----------
+    values
+        Encoded values, shape (rows, columns, 3), with what is no grain (the ground's own shape) taken off.
+    where
+        The pixels that are asked for. Others may hold anything; a few pixels at their border are left out.
+    """
+    cover = where.astype(np.float32)
+    inner = cv2.erode(where.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    inner = inner if inner.sum() >= _FEWEST else where
+    covariances = []
+    for band in _bands(values, cover):
+        found = band[inner].astype(np.float64)
+        if len(found) < _FEWEST:
+            covariances.append(np.zeros((3, 3)))
+            continue
+        # edges and specks in the place are no grain: spread by the middling deviation, colours by what is within it
+        spread = 1.4826 * np.median(np.abs(found - np.median(found, axis=0)), axis=0)
+        usual = (np.abs(found) <= 3 * spread + 1e-9).all(axis=1)
+        within = found[usual] if usual.sum() >= _FEWEST else found
+        related = np.corrcoef(within.T) if (within.std(axis=0) > 1e-9).all() else np.eye(3)
+        covariances.append(np.nan_to_num(related) * np.outer(spread, spread))
+    return Grain(np.array(covariances))
+
+
+def make_grain(shape: tuple[int, int], grain: Grain, seed: int) -> Values:
+    """Grain of mean 0, shape (rows, columns, 3); the same for the same seed."""
+    white = np.random.default_rng(seed).standard_normal((*shape, 3)).astype(np.float32)
+    out = np.zeros_like(white)
+    for band, wanted in zip(_bands(white, np.ones(shape, np.float32)), grain.covariances, strict=True):
+        spread = float(band.std()) or 1.0
+        values, vectors = np.linalg.eigh(wanted)
+        colours = vectors * np.sqrt(np.maximum(values, 0))
+        out += (band / spread) @ colours.T.astype(np.float32)
+    return out
+
+
+def _bands(values: Values, cover: Values) -> list[Values]:
+    """Differences of neighbouring blurs; what lies outside `cover` does not come in."""
+    blurred = [values]
+    for sigma in _BLURS[1:]:
+        weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), sigma), np.float32(1e-4))
+        blurred.append(cv2.GaussianBlur(values * cover[..., None], (0, 0), sigma) / weight[..., None])
+    return [np.asarray(fine - coarse, np.float32) for fine, coarse in zip(blurred, blurred[1:], strict=False)]

@@ -1,0 +1,42 @@
+"""Red eye: the flash's red taken out of pupils, their highlights kept."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from pydantic import Field
+
+from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.ledger.masks import Mask
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.regions import Box
+
+
+class RedEye(Parameters):
+    darken: float = Field(default=30.0, ge=0, le=100, description="Per cent that a pupil is darkened by.")
+    reach: float = Field(default=50.0, ge=1, le=100, description="Per cent; higher takes weaker reds as well.")
+
+
+def repair(params: RedEye, mask: Mask, ground: Ground) -> Patch:
+    painted = Painted.of(mask, ground, "Red eye")
+    pixels = ground.read(painted.box)
+    top = float(np.iinfo(pixels.dtype).max)
+    values = pixels.astype(np.float32) / np.float32(top)
+    red, others = values[..., 0], np.maximum(values[..., 1], values[..., 2])
+    over = (red - others) / np.maximum(red, 0.08)
+    least = 0.62 - 0.55 * params.reach / 100
+    share = np.clip((over - least) / 0.15, 0, 1)
+    share = np.clip(cv2.GaussianBlur(cv2.dilate(share, np.ones((3, 3), np.uint8)), (0, 0), 1.0), 0, 1)
+    grey = (values[..., 1] + values[..., 2]) / 2 * np.float32(1 - params.darken / 100)
+    out = values + share[..., None] * (grey[..., None] - values)
+    return Patch(painted.box, np.clip(out * top + 0.5, 0, top).astype(pixels.dtype), painted.alpha)
+
+
+OPERATION = CleanOperation(
+    name="redeye",
+    title="Red eye",
+    summary="Takes the flash's red out of pupils and keeps their highlights.",
+    parameters=RedEye,
+    reads=lambda _, mask, size: mask.box(size) if not mask.box(size).empty else Box(0, 0, 0, 0),
+    repair=repair,
+)

@@ -1,0 +1,61 @@
+"""Specks: a list of small spots that were found or added, each accepted or refused; every accepted one is a dab."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field
+
+from fern_ticket.core.clean.repair import CleanOperation
+from fern_ticket.core.ledger.masks import Coordinate, Mask
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.regions import Box
+
+#: How much larger than the speck its dab is.
+_LARGER = 1.9
+
+
+class Spot(Parameters):
+    x: Coordinate
+    y: Coordinate
+    size: float = Field(gt=0, le=400, description="Diameter, source pixels.")
+    accepted: bool = True
+
+    @property
+    def dab(self) -> float:
+        return max(5.0, _LARGER * self.size + 3)
+
+
+class Specks(Parameters):
+    spots: list[Spot] = Field(default_factory=list, max_length=4000)
+
+
+def parts(params: Specks) -> list[dict[str, Any]]:
+    """A dab for each accepted spot."""
+    return [
+        {
+            "op": "dab",
+            "mask": {"kind": "strokes", "strokes": [{"points": [(s.x, s.y, 1.0)], "size": s.dab, "hardness": 0.6}]},
+        }
+        for s in params.spots
+        if s.accepted
+    ]
+
+
+def covers(params: Specks, _: Mask | None, size: tuple[int, int]) -> Box:
+    boxes = [Box(int(s.x - s.dab), int(s.y - s.dab), int(s.x + s.dab) + 1, int(s.y + s.dab) + 1) for s in params.spots]
+    box = Box(0, 0, 0, 0) if not boxes else boxes[0]
+    for one in boxes[1:]:
+        box = box.joined(one)
+    return box.within(Box(0, 0, *size))
+
+
+OPERATION = CleanOperation(
+    name="specks",
+    title="Specks",
+    summary="Takes out small spots from a list, each accepted or refused.",
+    parameters=Specks,
+    covers=covers,
+    parts=parts,
+    masked=False,
+)

@@ -1,0 +1,248 @@
+"""Unthread: a thin line (wire, cord, hair, light trail) taken out, with what it crosses running on."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from fern_ticket.core.clean.graining import Grain, make_grain, measure_grain
+from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.clean.strips import even, fill_strip, normals
+from fern_ticket.core.clean.synthesis import Unfillable, synthesise
+from fern_ticket.core.clean.tracing import thin_lines, trace
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.regions import Box
+
+#: Ground of which three quarters vary by more than this, of 255, is texture, which has to be grown.
+_TEXTURE = 1.3
+#: Strips up to this width keep the structure of their joined banks; under wider ones texture is grown from nothing.
+_JOINED = 40.0
+#: A mask is at most this much wider than its line, pixels: four times is for thin ones.
+_MOST_BESIDE = 44.0
+#: What is looked at beside the strip, pixels.
+_BESIDE = 48
+
+
+class Unthread(Parameters):
+    width: float | None = Field(
+        default=None,
+        ge=0.5,
+        le=400,
+        description="Of the line, source pixels. Left out, the stroke is drawn to the line under it and measured.",
+    )
+    wide: float = Field(
+        default=4.0, ge=1.5, le=12, description="The mask is so many times as wide as the line when it is measured."
+    )
+    grain: float = Field(default=100.0, ge=0, le=300, description="Per cent of the surroundings' grain.")
+    seed: int = Field(default=1, ge=0, le=2**31)
+
+
+def reads(_: Unthread, mask: Mask, size: tuple[int, int]) -> Box:
+    box = mask.box(size)
+    return box if box.empty else box.grown(_BESIDE).within(Box(0, 0, *size))
+
+
+def settle(params: Unthread, mask: Mask, ground: Ground) -> tuple[Unthread, Mask]:
+    """Draw each stroke to the line under it, measure the line, and make the stroke several times as wide."""
+    strokes = _strokes(mask)
+    if params.width is not None:
+        return params, mask
+    drawn, widest = [], 0.0
+    for stroke in strokes:
+        points = [(x, y) for x, y, _ in stroke.points]
+        if len(points) < 2:
+            raise LedgerError("Unthread needs a line.", "Click at both ends of it, or paint along it.")
+        line = trace(points, max(6.0, stroke.size), ground, thin_lines, max(3.0, stroke.size / 2))
+        widths = measured_widths(line, stroke.size, ground)
+        wide = np.maximum(np.minimum(params.wide * widths, widths + _MOST_BESIDE), 3.0)
+        size = float(wide.max())
+        drawn.append(
+            stroke.model_copy(
+                update={
+                    "points": [(x, y, round(float(w / size), 3)) for (x, y), w in zip(line, wide, strict=True)],
+                    "size": round(size, 1),
+                    "hardness": 1.0,
+                }
+            )
+        )
+        widest = max(widest, float(np.median(widths)))
+    return params.model_copy(update={"width": round(widest, 1)}), StrokesMask(strokes=drawn)
+
+
+def repair(params: Unthread, mask: Mask, ground: Ground) -> Patch:
+    strokes = _strokes(mask)
+    painted = Painted.of(mask, ground, "Unthread")
+    around = painted.box.grown(_BESIDE).within(ground.whole)
+    values = ground.read(around).astype(np.float32)
+    hole = painted.over(around)
+    free = (~hole & ~ground.limits.across(around, painted.box.middle)).astype(np.float32)
+    out, left = values.copy(), hole.copy()
+    for stroke in strokes:
+        path = even(_path(stroke) - (around.left, around.top))
+        half = stroke.size / 2 * max(point[2] for point in stroke.points) + 0.5
+        wanted = left & _near(path, half + 1, hole.shape)
+        if wanted.any():
+            out[wanted] = fill_strip(values, path, half, wanted, free)
+            left &= ~wanted
+    near = (free > 0) & (cv2.dilate(hole.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0)
+    if params.grain:
+        grain = _grain(values, near).times(params.grain / 100)
+        out[hole] += make_grain(hole.shape, grain, params.seed)[hole]
+    for stroke in strokes:
+        path = even(_path(stroke) - (around.left, around.top))
+        for part in _textured_parts(values, path, stroke.size, free > 0):
+            _grow(out, hole & part, hole, around, params, ground, joined=stroke.size <= _JOINED)
+    own = painted.box.relative_to(around)
+    depth = ground.read(Box(painted.box.left, painted.box.top, painted.box.left + 1, painted.box.top + 1)).dtype
+    pixels = np.clip(out[own.rows, own.columns] + 0.5, 0, np.iinfo(depth).max).astype(depth)
+    return Patch(painted.box, pixels, painted.alpha)
+
+
+def measured_widths(line: Sequence[tuple[float, float]], most: float, ground: Ground) -> NDArray[np.float64]:
+    """Width of a thin line in pixels at each of its points.
+
+    Measured at half of what the line differs from its banks, on the middling profile of a stretch around the point, so
+    that what the line crosses does not count.
+
+    Parameters
+    ----------
+    line
+        Along its middle, source pixels.
+    most
+        How far apart its banks are looked for.
+    """
+    given = np.array(line, np.float64)
+    path = even(given)
+    reach = math.ceil(most) + 2
+    left, top = np.floor(path.min(axis=0)).astype(int) - reach
+    right, bottom = np.ceil(path.max(axis=0)).astype(int) + reach
+    box = Box(int(left), int(top), int(right), int(bottom)).within(ground.whole)
+    pixels = ground.read(box).astype(np.float32)
+    offsets = np.arange(-reach, reach + 0.25, 0.25)
+    places = path[:, None, :] + offsets[None, :, None] * normals(path)[:, None, :] - (box.left + 0.5, box.top + 0.5)
+    maps = [places[..., axis].astype(np.float32) for axis in (0, 1)]
+    profile = cv2.remap(pixels, maps[0], maps[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    banks = np.abs(offsets) >= 0.7 * reach
+    contrast = profile - np.median(profile[:, banks], axis=1)[:, None, :]
+    stretch = max(24, round(2 * most))
+    starts = range(0, max(1, len(path) - stretch // 2), max(1, stretch // 2))
+    found = [_width_of(contrast[start : start + stretch], offsets, reach) for start in starts]
+    middles = [min(start + stretch / 2, len(path) - 1) for start in starts]
+    # one stretch that lies on a crossing must not count: the middle one of three
+    steady = [float(np.median(found[max(0, k - 1) : k + 2])) for k in range(len(found))]
+    at = np.linspace(0, len(path) - 1, len(given))
+    found_there = np.interp(at, middles, steady)
+    return np.clip(found_there, 1.0, min(most, 1.7 * float(np.median(found_there))))
+
+
+def _width_of(contrast: NDArray[np.float32], offsets: NDArray[np.float64], reach: int) -> float:
+    middling = np.abs(np.median(contrast, axis=0)).max(axis=-1)
+    peak = int(np.argmax(np.where(np.abs(offsets) <= 0.5 * reach, middling, -1)))
+    over = middling > middling[peak] / 2
+    first, last = peak, peak
+    while first > 0 and over[first - 1]:
+        first -= 1
+    while last < len(over) - 1 and over[last + 1]:
+        last += 1
+    # a line beside the middle of its trace is covered as well
+    return (last - first + 1) * 0.25 + 2 * float(abs(offsets[(first + last) // 2]))
+
+
+def _strokes(mask: Mask) -> list[Stroke]:
+    if not isinstance(mask, StrokesMask):
+        raise LedgerError("Unthread follows strokes.", "Give it a mask of strokes along the line.")
+    return mask.strokes
+
+
+def _path(stroke: Stroke) -> NDArray[np.float64]:
+    points = np.array([(x, y) for x, y, _ in stroke.points], np.float64)
+    return points if len(points) > 1 else np.vstack([points[0] - (1, 0), points[0] + (1, 0)])
+
+
+def _near(path: NDArray[np.float64], half: float, shape: tuple[int, ...]) -> NDArray[np.bool_]:
+    drawn = np.zeros(shape, np.uint8)
+    corners = np.round((path - 0.5) * 16).astype(np.int32)
+    cv2.polylines(drawn, [corners], False, 1, max(1, math.ceil(2 * half)), cv2.LINE_8, 4)
+    return drawn > 0
+
+
+def _grain(values: NDArray[np.float32], where: NDArray[np.bool_]) -> Grain:
+    return measure_grain(values - _broad(values, where, 3), where)
+
+
+def _broad(values: NDArray[np.float32], where: NDArray[np.bool_], blur: float) -> NDArray[np.float32]:
+    cover = where.astype(np.float32)
+    weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), blur), np.float32(1e-3))
+    return np.asarray(cv2.GaussianBlur(values * cover[..., None], (0, 0), blur) / weight[..., None], np.float32)
+
+
+def _textured_parts(
+    values: NDArray[np.float32], path: NDArray[np.float64], size: float, free: NDArray[np.bool_]
+) -> Iterator[NDArray[np.bool_]]:
+    """Stretches of a stroke that have textured ground on both sides, one after the other."""
+    length = max(48, round(4 * size))
+    for start in range(0, len(path), length):
+        part = path[max(0, start - 4) : start + length + 4]
+        if textured(values, free & _near(part, size / 2 + 14, free.shape)):
+            yield _near(part, size / 2 + 2, free.shape)
+
+
+def textured(values: NDArray[np.float32], where: NDArray[np.bool_]) -> bool:
+    """Whether nearly all of a ground varies by more than its grain: by shapes of a few pixels, not single ones."""
+    rows, columns = np.nonzero(where)
+    if len(rows) < 50:
+        return False
+    inside = (slice(rows.min(), rows.max() + 1), slice(columns.min(), columns.max() + 1))
+    values, where = values[inside], where[inside]
+    unit = 1 if values.max() < 256 else 257
+    shapes = _broad(values, where, 1.2) - _broad(values, where, 6)
+    inner = cv2.erode(where.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    found = np.abs(shapes[inner if inner.any() else where]).max(axis=-1)
+    return bool(np.percentile(found, 25) > _TEXTURE * unit)
+
+
+def _grow(
+    out: NDArray[np.float32],
+    rough: NDArray[np.bool_],
+    hole: NDArray[np.bool_],
+    around: Box,
+    params: Unthread,
+    ground: Ground,
+    *,
+    joined: bool,
+) -> None:
+    """Give one stretch, in place, texture like that beside it; begun from the joined banks where these are near."""
+    left, top, width, height = cv2.boundingRect(rough.astype(np.uint8))
+    if not width:
+        return
+    place = Box(left, top, left + width, top + height)
+    window = place.grown(max(56, min(width, height))).within(Box(0, 0, around.width, around.height))
+    own, holes = rough[window.rows, window.columns], hole[window.rows, window.columns]
+    there, middle = window.moved(around.left, around.top), place.moved(around.left, around.top)
+    usable = ~holes & ~ground.barred(there, middle)
+    seen = ~own & ~ground.limits.across(there, middle.middle)
+    unit = np.float32(1 if out.max() < 256 else 257)
+    values = out[window.rows, window.columns] / unit
+    try:
+        grown = synthesise(values, own, usable, seen, params.seed, ground.carry_on, start=values if joined else None)
+    except Unfillable:
+        return
+    out[window.rows, window.columns][own] = unit * grown[own]
+
+
+OPERATION = CleanOperation(
+    name="unthread",
+    title="Unthread",
+    summary="Takes a thin line out and lets what it crosses run on.",
+    parameters=Unthread,
+    reads=reads,
+    repair=repair,
+    settle=settle,
+)
