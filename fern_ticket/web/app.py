@@ -23,7 +23,8 @@ from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import opened
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.web import bench, hand_overs, ledgers, recipes, sessions, tickets, walkovers
+from fern_ticket.web import bench, cleaning, hand_overs, ledgers, recipes, sessions, tickets, walkovers
+from fern_ticket.web.beside import Beside
 from fern_ticket.web.guard import Guard
 from fern_ticket.web.problems import install_problems
 from fern_ticket.web.state import Shared, SignedIn
@@ -46,9 +47,11 @@ def create_app(settings: Settings) -> FastAPI:
                     blobs=blobs,
                     prepared=Prepared(settings.pyramids, blobs),
                     cache=ByteCache(settings.cache_budget),
+                    beside=Beside(),
                 )
                 await asyncio.to_thread(warm_kernels)
                 yield
+                app.state.shared.beside.close()
 
     app = FastAPI(
         title="Fern Ticket",
@@ -60,7 +63,7 @@ def create_app(settings: Settings) -> FastAPI:
     )
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
-    for part in (sessions, tickets, ledgers, recipes, walkovers, hand_overs, bench):
+    for part in (sessions, tickets, ledgers, cleaning, recipes, walkovers, hand_overs, bench):
         app.include_router(part.router)
     app.include_router(desk_router(settings.desk_inbox, settings.desk_token))
     _serve_documents(app)

@@ -6,7 +6,8 @@ newest look wins: one that arrives while a frame is being made replaces any that
 dragged and not saved yet.
 
 To the page: frames, binary, as a 4-byte big-endian length, a JSON head of that length and a JPEG; and JSON texts
-`{"type": "slip", ...}` and `{"type": "problem", ...}`.
+`{"type": "slip", ...}`, `{"type": "busy", "steps": {id: share done}}` of repairs that are made beside, and
+`{"type": "problem", ...}`.
 """
 
 from __future__ import annotations
@@ -16,8 +17,9 @@ import json
 import logging
 import struct
 import time
-from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Coroutine, Sequence
+from dataclasses import asdict, dataclass, field, replace
+from functools import partial
 from typing import Any, Generic, Literal, TypeVar
 from uuid import UUID
 
@@ -36,6 +38,7 @@ from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
+from fern_ticket.core.render.repaired import Pending
 from fern_ticket.core.slips.live import measure
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener, only
@@ -49,6 +52,8 @@ log = logging.getLogger("fern.bench")
 T = TypeVar("T")
 
 _QUALITY_MOVING, _QUALITY_FINE = 82, 92
+#: Seconds that the hand rests before the whole picture is looked at closely.
+_REST = 0.8
 
 
 class ViewAsked(BaseModel):
@@ -73,7 +78,7 @@ class Look(BaseModel):
     surround: int = Field(default=0x77, ge=0, le=255)
 
 
-@dataclass
+@dataclass(eq=False)
 class Bench:
     """One page's bench: the photo it has open and the ledger it shows."""
 
@@ -84,6 +89,13 @@ class Bench:
     slip: Slip
     other: Opener
     ledger: Ledger | None = None
+    last: Look | None = None
+    tasks: set[asyncio.Task[None]] = field(default_factory=set)
+
+    def spawn(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.get_running_loop().create_task(work)
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
 
     async def steps_of(self, look: Look) -> list[Step]:
         if self.ledger is None or self.ledger.revision != look.revision:
@@ -99,9 +111,11 @@ class Bench:
         return steps
 
     def picture(self, steps: Sequence[Step], small: int = SMALL) -> LedgerPicture:
-        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other, small)
+        """The photo as far as it is made: slow repairs come when they are done."""
+        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other, small, beside=True)
 
-    def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> bytes:
+    def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> tuple[bytes, list[Pending]]:
+        """The frame as it is sent, and what it does not show yet."""
         started = time.perf_counter()
         if original:
             steps = [step for step in steps if operation_of(step).station is Station.FRAME]
@@ -124,7 +138,7 @@ class Bench:
             "encode": round(1000 * (time.perf_counter() - rendered), 1),
         }
         text = json.dumps(head).encode()
-        return struct.pack(">I", len(text)) + text + bytes(jpeg)
+        return struct.pack(">I", len(text)) + text + bytes(jpeg), picture.repaired.pending
 
     def _head(self, picture: LedgerPicture, look: Look) -> dict[str, Any]:
         frame = picture.plan.frame
@@ -148,10 +162,10 @@ class Bench:
             "prints": [asdict(size) for size in prints_of(*frame.crop_size)],
         }
 
-    def slip_message(self, steps: Sequence[Step]) -> str:
+    def slip_message(self, steps: Sequence[Step], *, close: bool) -> str:
         picture = self.picture(steps)
         planes, step = sampled(picture)
-        measures = measure(picture, self.slip, planes, step)
+        measures = measure(picture, self.slip, planes, step, close=close)
         marks = [
             {"x": mark.x, "y": mark.y, "size": mark.size, "cast": round(value, 2)}
             for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
@@ -182,6 +196,7 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     tasks = [
         asyncio.create_task(_answer(socket, bench, newest, measuring)),
         asyncio.create_task(_measure(socket, bench, measuring)),
+        asyncio.create_task(_tell_progress(socket, bench)),
     ]
     try:
         while True:
@@ -189,10 +204,12 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
             if isinstance(look, str):
                 await socket.send_text(look)
                 continue
+            bench.last = look
             newest.put(look)
     except WebSocketDisconnect:
         pass
     finally:
+        shared.beside.leave(bench)
         for task in tasks:
             task.cancel()
 
@@ -215,8 +232,13 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
         try:
             steps = await bench.steps_of(look)
             if look.beside:
-                await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look, original=True))
-            await socket.send_bytes(await asyncio.to_thread(bench.frame, steps, look, original=look.original))
+                frame, _ = await asyncio.to_thread(bench.frame, steps, look, original=True)
+                await socket.send_bytes(frame)
+            frame, pending = await asyncio.to_thread(bench.frame, steps, look, original=look.original)
+            await socket.send_bytes(frame)
+            # what is being dragged changes with every look: it is made when the hand rests
+            if not look.original and look.draft is None:
+                bench.shared.beside.want(bench, pending, partial(_made, socket, bench, newest))
             # while the hand moves, the next frame is all that counts
             if look.fine and not look.original:
                 measuring.put(steps)
@@ -229,16 +251,44 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
             await socket.send_text(_problem("This frame could not be made.", "Undo the last step, or reload."))
 
 
-async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) -> None:
-    """Measure the newest ledger for the slip. Frames never wait for it."""
-    measured: list[Step] | None = None
+def _made(socket: WebSocket, bench: Bench, newest: Newest[Look], problem: str | None) -> None:
+    """A slow repair is done: show it."""
+    if problem is not None:
+        bench.spawn(socket.send_text(_problem(problem, "Change the repair or take it out.")))
+    elif bench.last is not None:
+        newest.put(bench.last)
+
+
+async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
+    """Say how far slow repairs are, while there are any."""
+    told: dict[str, float] = {}
     while True:
-        steps = await newest.get()
-        if steps == measured:
+        await asyncio.sleep(0.15)
+        now = bench.shared.beside.shares(bench)
+        if now == told:
             continue
         try:
-            await socket.send_text(await asyncio.to_thread(bench.slip_message, steps))
-            measured = steps
+            await socket.send_text(json.dumps({"type": "busy", "steps": now}))
+        except (WebSocketDisconnect, RuntimeError):
+            return
+        told = now
+
+
+async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) -> None:
+    """Measure the newest ledger for the slip. Frames never wait for it, and a close look waits for a rest."""
+    measured: tuple[list[Step], dict[str, float]] | None = None
+    while True:
+        steps = await newest.get()
+        now = (steps, bench.shared.beside.shares(bench))
+        if now == measured:
+            continue
+        try:
+            await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, close=False))
+            if bench.slip.close:
+                await asyncio.sleep(_REST)
+                if newest.empty:
+                    await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, close=True))
+            measured = now
         except FernError as error:
             await socket.send_text(_problem(error.sentence, error.hint))
         except (WebSocketDisconnect, RuntimeError):
@@ -257,6 +307,10 @@ class Newest(Generic[T]):
         if self._queue.full():
             self._queue.get_nowait()
         self._queue.put_nowait(value)
+
+    @property
+    def empty(self) -> bool:
+        return self._queue.empty()
 
     async def get(self) -> T:
         return await self._queue.get()

@@ -17,6 +17,7 @@ from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import User
+from fern_ticket.web.beside import Beside
 
 COOKIE = "fern_session"
 
@@ -31,6 +32,7 @@ class Shared:
     blobs: Blobs
     prepared: Prepared
     cache: ByteCache
+    beside: Beside
 
     def source(self, blob: str) -> Source:
         """The photo's pyramid; open files are kept in the cache."""

@@ -19,6 +19,7 @@ from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.resample import nearest
 from fern_ticket.core.render.warming import EXAMPLES
 from tests import pictures
+from tests.repairs import REPAIRS
 
 GREY = (119, 119, 119)
 
@@ -101,9 +102,9 @@ def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
         {"op": "merge", "params": {"frames": [{"picture": "dark", "rows": here}]}},
         {"op": "darker", "params": {"frame": {"picture": "dark", "rows": here}, "lift": 0.5}, "strength": 0.7},
     ]
-    used = {step["op"] for step in [*ALL, *light, *shape, border, *starting]}
+    used = {step["op"] for step in [*ALL, *REPAIRS, *light, *shape, border, *starting]}
     assert used >= set(operations()) - {"output_size", "turn", "corners"}
-    steps = [*starting, *ALL[:2], *light, *(shape or ALL[4:]), border]
+    steps = [*starting, *ALL[:2], *REPAIRS, *light, *(shape or ALL[4:]), border]
     pixels = pictures.texture(430, 610)
     dark = ArraySource(Decoded(pixels // 2, srgb(), "PNG", b""))
     source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))

@@ -76,7 +76,7 @@ def surface(values: Values, hole: Bits, known: Bits) -> tuple[Values, Bits]:
     cover = ring.astype(np.float32)
     spread = max(1.5, min(6.0, depth / 4))
     weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), spread), np.float32(1e-3))
-    quiet = cv2.GaussianBlur(off * cover[..., None], (0, 0), spread) / weight[..., None]
+    quiet = np.asarray(cv2.GaussianBlur(off * cover[..., None], (0, 0), spread) / weight[..., None], np.float32)
     bent = np.where(near[..., None], fill_membrane(quiet, hole, ring), np.float32(0))
     return np.asarray(shape + bent, np.float32), ring
 

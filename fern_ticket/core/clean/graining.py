@@ -6,6 +6,7 @@ coloured as what lies around it.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import cv2
@@ -52,18 +53,18 @@ def measure_grain(values: Values, where: Bits) -> Grain:
     cover = where.astype(np.float32)
     inner = cv2.erode(where.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     inner = inner if inner.sum() >= _FEWEST else where
-    covariances = []
+    covariances: list[NDArray[np.float64]] = []
     for band in _bands(values, cover):
         found = band[inner].astype(np.float64)
         if len(found) < _FEWEST:
-            covariances.append(np.zeros((3, 3)))
+            covariances.append(np.zeros((3, 3), np.float64))
             continue
         # edges and specks in the place are no grain: spread by the middling deviation, colours by what is within it
-        spread = 1.4826 * np.median(np.abs(found - np.median(found, axis=0)), axis=0)
+        spread = np.asarray(1.4826 * np.median(np.abs(found - np.median(found, axis=0)), axis=0), np.float64)
         usual = (np.abs(found) <= 3 * spread + 1e-9).all(axis=1)
         within = found[usual] if usual.sum() >= _FEWEST else found
         related = np.corrcoef(within.T) if (within.std(axis=0) > 1e-9).all() else np.eye(3)
-        covariances.append(np.nan_to_num(related) * np.outer(spread, spread))
+        covariances.append(np.multiply(np.nan_to_num(related), np.outer(spread, spread), dtype=np.float64))
     return Grain(np.array(covariances))
 
 
@@ -84,5 +85,7 @@ def _bands(values: Values, cover: Values) -> list[Values]:
     blurred = [values]
     for sigma in _BLURS[1:]:
         weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), sigma), np.float32(1e-4))
-        blurred.append(cv2.GaussianBlur(values * cover[..., None], (0, 0), sigma) / weight[..., None])
-    return [np.asarray(fine - coarse, np.float32) for fine, coarse in zip(blurred, blurred[1:], strict=False)]
+        blurred.append(
+            np.asarray(cv2.GaussianBlur(values * cover[..., None], (0, 0), sigma) / weight[..., None], np.float32)
+        )
+    return [np.asarray(fine - coarse, np.float32) for fine, coarse in itertools.pairwise(blurred)]

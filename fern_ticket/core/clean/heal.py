@@ -95,7 +95,7 @@ def _fenced(ground: Ground, place: Box) -> Reader:
         if not across.any() or across.all():
             return pixels
         filled = fill_membrane(pixels.astype(np.float32), across, ~across)
-        return np.clip(filled + 0.5, 0, np.iinfo(pixels.dtype).max).astype(pixels.dtype)
+        return np.asarray(np.clip(filled + 0.5, 0, np.iinfo(pixels.dtype).max), pixels.dtype)
 
     return read
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import cv2
@@ -39,7 +40,7 @@ class Fence:
         origin = np.array(eye) - (box.left, box.top)
         corners = np.array(self.points) - (box.left, box.top)
         far = 4.0 * (box.width + box.height + float(np.abs(corners - origin).max()))
-        for one, other in zip(corners, corners[1:], strict=False):
+        for one, other in itertools.pairwise(corners):
             ways = [corner - origin for corner in (other, one)]
             beyond = [origin + way * (far / max(float(np.hypot(*way)), 1e-6)) for way in ways]
             cv2.fillConvexPoly(drawn, np.round([one, other, *beyond]).astype(np.int32), 1)

@@ -99,7 +99,7 @@ class _Level:
 def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
     inside = np.pad(hole, 1)
     there = np.pad(hole | solid, 1).astype(np.float32)
-    levels = []
+    levels: list[_Level] = []
     while True:
         degree = np.zeros_like(there)
         degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import cv2
@@ -57,7 +58,7 @@ def _pushed(shift: NDArray[np.float32], stroke: Stroke, box: Box) -> NDArray[np.
     touches = touches_of(points, max(0.5, _STEP * radius))
     if len(touches) and np.hypot(*(points[-1, :2] - touches[-1, :2])) > 1e-6:
         touches = np.vstack([touches, points[-1]])
-    for before, after in zip(touches, touches[1:], strict=False):
+    for before, after in itertools.pairwise(touches):
         move = (after[:2] - before[:2]) * stroke.opacity
         outer = radius * max(before[2], 0.05)
         near = Box(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.clean.membrane import fill_membrane
@@ -76,9 +77,7 @@ def repair(params: Relocate, mask: Mask, ground: Ground) -> Patch:
     return Patch(whole, pixels, alpha)
 
 
-def _levelled(
-    off: np.ndarray[tuple[int, ...], np.dtype[np.float32]], inside: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
-):  # type: ignore[no-untyped-def]
+def _levelled(off: NDArray[np.float32], inside: NDArray[np.bool_]) -> NDArray[np.float32]:
     """The membrane of what the new ground differs from the subject's own at the rim."""
     rim = ~inside
     return fill_membrane(off, inside, rim) if rim.any() else np.zeros_like(off)

@@ -93,7 +93,8 @@ def fill_strip(values: Values, path: Path, half: float, wanted: NDArray[np.bool_
     at = np.column_stack([columns + 0.5, rows + 0.5])
     _, nearest = cKDTree(line).query(at)
     off = at - line[nearest]
-    along = nearest + (off * np.column_stack([across[nearest][:, 1], -across[nearest][:, 0]])).sum(axis=1)
+    onward = np.column_stack([across[nearest][:, 1], -across[nearest][:, 0]])
+    along = nearest + (off * onward).sum(axis=1)
     side = np.clip((off * across[nearest]).sum(axis=1) / half, -1, 1)
     # the line through (along, side) leaves the middle where its own lean brings it here
     middle = along.copy()
@@ -128,8 +129,9 @@ def _along(bank: Values, places: NDArray[np.float64]) -> NDArray[np.float64]:
 
 @kernel
 def join_banks(left: Values, right: Values, lean: int, steady: np.float32) -> NDArray[np.int64]:
-    """How the line through every other place along a strip leans: it joins `left[place + off]` and `right[place - off]`.
+    """How the line through every other place along a strip leans.
 
+    It joins `left[place + off]` and `right[place - off]`.
     As lines lean by at most half a pixel more for each pixel along, they never cross.
 
     Parameters

@@ -105,8 +105,12 @@ def synthesise(
             size = (scale.hole.shape[1], scale.hole.shape[0])
             scale.values[scale.hole] = cv2.resize(start, size, interpolation=cv2.INTER_AREA)[scale.hole]
         turns = _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * index / max(1, len(scales) - 1))
-        field = _grow(scale, sources, field, seed + index, turns, last=index == 0, begun=start is not None)
-        carry_on(1 - 0.75 ** (len(scales) - index) if index else 1.0)
+
+        def turned(share: float, index: int = index) -> None:
+            # a scale costs about a third of what the next finer one does
+            carry_on((share * 0.67 + 0.33) * 0.33**index)
+
+        field = _grow(scale, sources, field, seed + index, turns, turned, last=index == 0, begun=start is not None)
     out = values.copy()
     out[hole] = scales[0].values[hole]
     return out
@@ -163,6 +167,7 @@ def _grow(
     coarse: Field | None,
     seed: int,
     turns: int,
+    carry_on: Callable[[float], None],
     *,
     last: bool,
     begun: bool,
@@ -182,10 +187,12 @@ def _grow(
     cost = np.full((rows, columns), np.inf, np.float32)
     flat = scale.values.reshape(rows, 3 * columns)
     worn = np.zeros((rows, columns), np.float32)
-    depth = cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    depth = np.asarray(cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5), np.float32)[
+        1:-1, 1:-1
+    ]
     weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
     if coarse is None and not begun:
-        _peel(scale, flat, field, cost, allowed, worn, depth, seed)
+        _peel(scale, flat, field, cost, allowed, worn, seed)
     elif coarse is not None:
         _widen(coarse, targets, allowed, field)
         trust = np.ones_like(cost)
@@ -195,6 +202,7 @@ def _grow(
     for turn in range(turns):
         _measure(flat, weight, field, cost, worn, targets)
         for sweep in range(4 if coarse is None else 2):
+            carry_on((turn + sweep / 4) / turns)
             _search(
                 flat, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep
             )
@@ -221,9 +229,7 @@ def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int
     return np.asarray(np.minimum(excess * _WORN, 4 * _WORN) * middling, np.float32)
 
 
-def _peel(
-    scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, worn: Grid, depth: Grid, seed: int
-) -> None:
+def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, worn: Grid, seed: int) -> None:
     """A first filling of the coarsest scale, ring by ring from the rim inward; unknown pixels are not compared."""
     left = scale.hole.copy()
     cross = np.ones((3, 3), np.uint8)

@@ -6,6 +6,7 @@ Between two clicks the line is the path, one step aside at most for each step al
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Sequence
 
@@ -84,7 +85,7 @@ def trace(
     near = min(reach, 12.0)
     snapped = [_snapped(np.array([x - box.left, y - box.top]), near, gains) for x, y in clicks]
     line = [snapped[0]]
-    for one, other in zip(snapped, snapped[1:], strict=False):
+    for one, other in itertools.pairwise(snapped):
         line += _between(one, other, reach, gains)[1:]
     return [(round(float(x) + box.left, 1), round(float(y) + box.top, 1)) for x, y in line]
 

@@ -183,6 +183,17 @@ class LedgerPicture:
         """Something small that is measured on the repaired source, once for a state of its repairs."""
         return self._cache.get_or_make((what, self.repaired.key), measure, lambda _: 4096)
 
+    def has(self, what: str) -> bool:
+        """Whether something is kept for the repaired source as it is now."""
+        return self._cache.get((what, self.repaired.key)) is not None
+
+    def result_box(self, box: Box) -> Box:
+        """The result pixels that source pixels lie on; empty where the crop leaves them out."""
+        frame = self.plan.frame
+        x, y = mapped_corners(np.linalg.inv(frame.to_source) @ translation(box.left, box.top), (box.width, box.height))
+        whole = Box(0, 0, *frame.size)
+        return Box(math.floor(x.min()), math.floor(y.min()), math.ceil(x.max()), math.ceil(y.max())).within(whole)
+
     def samples(self, size: tuple[int, int]) -> tuple[Window, Where]:
         """Single full-size pixels of the result in a regular grid of `size`, encoded as in the source, before light."""
         frame = self.plan.frame

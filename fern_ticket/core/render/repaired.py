@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fern_ticket.core.clean.limits import Fence, Limits
 from fern_ticket.core.clean.repair import Ground, Patch, at_once
@@ -35,6 +36,16 @@ class _Placed:
     @cached_property
     def laid_key(self) -> str:
         return f"{self.key}:{self.repair.step.strength}"
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A repair that is in the picture: its step, its operation, where, and how far it covers, 0-1."""
+
+    step: str
+    operation: str
+    box: Box
+    alpha: NDArray[np.float32]
 
 
 @dataclass(frozen=True)
@@ -98,6 +109,18 @@ class Repaired:
     def laid(self) -> dict[str, Box]:
         """What identifies each repair's result with its strength, and where it lies."""
         return {p.laid_key: p.box for p in self._placed}
+
+    @property
+    def fences(self) -> tuple[Fence, ...]:
+        return self._limits.fences
+
+    def laid_repairs(self) -> list[Laid]:
+        """Every repair in the picture with what it covers."""
+        found = []
+        for placed in self._placed:
+            patch = self._patch(placed)
+            found.append(Laid(placed.repair.step.id, placed.repair.step.op, patch.box, patch.alpha))
+        return found
 
     def _place(self, repairs: Sequence[Repair]) -> list[_Placed]:
         placed: list[_Placed] = []

@@ -14,6 +14,14 @@ State = Literal["holds", "short", "measuring", "open"]
 
 
 @dataclass(frozen=True)
+class Places:
+    """How many, and the box of result pixels of the first; None where there is none or it cannot be seen."""
+
+    count: int
+    where: Box | None = None
+
+
+@dataclass(frozen=True)
 class Measures:
     """What a picture measures. None where it has not been measured (yet).
 
@@ -29,6 +37,9 @@ class Measures:
         CIEDE2000 at each neutral mark.
     clipped
         Share of whites without texture, 0-1, and where most are.
+    specks, repeats, joins, grain, bleed
+        How many specks are left, textures stand twice, repairs show a rim, are too smooth, lie across a fence; and
+        where the first is.
     """
 
     width: int
@@ -39,6 +50,11 @@ class Measures:
     casts: tuple[float, ...] | None = None
     clipped: float | None = None
     clipped_where: Box | None = None
+    specks: Places | None = None
+    repeats: Places | None = None
+    joins: Places | None = None
+    grain: Places | None = None
+    bleed: Places | None = None
 
 
 class Verdict(BaseModel):
@@ -161,8 +177,76 @@ class ClippedLine(_Line):
         )
 
 
+class _CountLine(_Line):
+    """So many places at most."""
+
+    at_most: int = Field(default=0, ge=0, le=10_000)
+
+    def _verdict(self, requirement: str, what: str, places: Places | None, one: str = "{} left") -> Verdict:
+        asks = "none" if self.at_most == 0 else f"≤ {self.at_most}"
+        if places is None:
+            return Verdict(requirement=requirement, what=what, asks=asks, value="measuring", state="measuring")
+        holds, box = places.count <= self.at_most, places.where
+        return Verdict(
+            requirement=requirement,
+            what=what,
+            asks=asks,
+            value="none" if places.count == 0 else one.format(places.count),
+            state="holds" if holds else "short",
+            where=None if holds or box is None else (box.left, box.top, box.width, box.height),
+        )
+
+
+class SpecksLine(_CountLine):
+    requirement: Literal["specks"] = "specks"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        return self._verdict("specks", "specks", measures.specks)
+
+
+class RepeatsLine(_CountLine):
+    requirement: Literal["repeats"] = "repeats"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        return self._verdict("repeats", "repeats", measures.repeats, "{}")
+
+
+class JoinsLine(_CountLine):
+    requirement: Literal["joins"] = "joins"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        return self._verdict("joins", "visible joins", measures.joins, "{}")
+
+
+class GrainLine(_CountLine):
+    requirement: Literal["grain"] = "grain"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        return self._verdict("grain", "grain lost", measures.grain, "{} too smooth")
+
+
+class BleedLine(_CountLine):
+    requirement: Literal["bleed"] = "bleed"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        return self._verdict("bleed", "across fences", measures.bleed, "{}")
+
+
+#: Lines that need a close look at the whole picture, which takes a second or more.
+CLOSE = ("specks", "repeats", "joins", "grain", "bleed")
+
 Line = Annotated[
-    RatioLine | LongSideLine | FormatLine | ProfileLine | CastLine | ClippedLine,
+    RatioLine
+    | LongSideLine
+    | FormatLine
+    | ProfileLine
+    | CastLine
+    | ClippedLine
+    | SpecksLine
+    | RepeatsLine
+    | JoinsLine
+    | GrainLine
+    | BleedLine,
     Field(discriminator="requirement"),
 ]
 
@@ -179,6 +263,11 @@ class Slip(BaseModel):
     @property
     def long_side(self) -> int | None:
         return next((line.pixels for line in self.lines if isinstance(line, LongSideLine)), None)
+
+    @property
+    def close(self) -> set[str]:
+        """Its lines that need a close look."""
+        return {line.requirement for line in self.lines if line.requirement in CLOSE}
 
     @property
     def file(self) -> FormatLine:

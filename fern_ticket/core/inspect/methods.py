@@ -1,0 +1,82 @@
+"""Which way of cleaning fits a place: proposed when a stroke ends, never taken by itself.
+
+Common practice, no source.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.clean.repair import Ground
+from fern_ticket.core.ledger.masks import Mask, StrokesMask
+
+#: Of 255: ground that varies by less is smooth, a slope above the other is a strong edge.
+_SMOOTH, _EDGE = 1.6, 26.0
+#: Pixels: a place larger than this wants more than one source.
+_LARGE = 140
+
+
+@dataclass(frozen=True)
+class Hint:
+    """A method's name and why."""
+
+    method: str
+    why: str
+
+
+def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
+    """The method for a place, or None where nothing can be said.
+
+    Smooth ground: calm. A thin line along a narrow stroke: unthread. A strong edge beside it: clone. Texture: heal, or
+    regrow where the place is large.
+    """
+    box = mask.box(ground.size)
+    if box.empty:
+        return None
+    reach = int(np.clip(max(box.width, box.height) // 3, 10, 48))
+    around = box.grown(reach).within(ground.whole)
+    pixels = ground.read(around)
+    narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
+    grey = cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    hole = np.zeros(grey.shape, np.bool_)
+    inner = box.relative_to(around)
+    hole[inner.rows, inner.columns] = mask.alpha(box) > 0
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    ring = (cv2.dilate(hole.astype(np.uint8), disc) > 0) & ~hole
+    if ring.sum() < 40:
+        return None
+    if _thin(mask):
+        return Hint("unthread", "a thin line: what it crosses runs on")
+    shapes = np.abs(_without(grey, ring, 1.2) - _without(grey, ring, 6))[ring]
+    slope = _slope(grey)
+    near = ring & (cv2.dilate(hole.astype(np.uint8), np.ones((13, 13), np.uint8)) > 0)
+    if np.percentile(shapes, 85) < _SMOOTH:
+        return Hint("calm", "smooth ground: no texture to copy")
+    edge = slope[near if near.any() else ring]
+    if np.percentile(edge, 96) > _EDGE and np.percentile(shapes, 40) < 2 * _SMOOTH:
+        return Hint("clone", "a crisp edge beside it: healing would pull colour across")
+    if max(box.width, box.height) > _LARGE:
+        return Hint("regrow", "a large place on texture: one source would repeat")
+    return Hint("heal", "texture: colour and light are matched")
+
+
+def _thin(mask: Mask) -> bool:
+    if not isinstance(mask, StrokesMask):
+        return False
+    length = sum(float(np.hypot(*np.diff(np.array(stroke.points)[:, :2], axis=0).T).sum()) for stroke in mask.strokes)
+    return length > 8 * max(stroke.size for stroke in mask.strokes)
+
+
+def _slope(grey: NDArray[np.float32]) -> NDArray[np.float32]:
+    soft = cv2.GaussianBlur(grey, (0, 0), 1)
+    return np.asarray(np.hypot(cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)) / 4, np.float32)
+
+
+def _without(grey: NDArray[np.float32], where: NDArray[np.bool_], blur: float) -> NDArray[np.float32]:
+    cover = where.astype(np.float32)
+    weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), blur), np.float32(1e-3))
+    return np.asarray(cv2.GaussianBlur(grey * cover, (0, 0), blur) / weight, np.float32)

@@ -1,0 +1,129 @@
+"""What Clean asks about a photo: specks that were found, which method fits a place, and how a take looks."""
+
+from __future__ import annotations
+
+import asyncio
+import math
+from typing import Annotated
+from uuid import UUID
+
+import numpy as np
+import simplejpeg
+from fastapi import APIRouter, HTTPException, Query, Response
+from pydantic import BaseModel
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.methods import fitting_method
+from fern_ticket.core.inspect.specks import specks_of
+from fern_ticket.core.ledger.operation import Station
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.operations import operation_of
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.store.records import Photo
+from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.state import Shared, SharedState, SignedIn
+from fern_ticket.web.tickets import photo_row
+
+router = APIRouter(prefix="/api/photos/{photo}", tags=["cleaning"])
+
+#: Long side of a take's small picture, pixels.
+_TAKE_SIDE = 220
+
+
+class SpeckView(BaseModel):
+    """A speck that was found: middle and diameter in source pixels, contrast of 255."""
+
+    x: float
+    y: float
+    size: float
+    contrast: float
+
+
+class HintView(BaseModel):
+    """A method that fits a place, and why; empty where nothing can be said."""
+
+    method: str = ""
+    why: str = ""
+
+
+@router.get("/specks")
+async def specks(
+    photo: UUID,
+    shared: SharedState,
+    _: SignedIn,
+    contrast: Annotated[float, Query(ge=4, le=128)] = 12,
+    least: Annotated[float, Query(ge=1, le=200)] = 2,
+    largest: Annotated[float, Query(ge=2, le=200)] = 40,
+) -> list[SpeckView]:
+    """Specks on smooth ground that are not in the ledger yet."""
+    row, steps = await _opened(shared, photo)
+
+    def work() -> list[SpeckView]:
+        picture = _picture(shared, row, [step for step in steps if _of_place(step)])
+        name = f"specks {contrast} {least} {largest}"
+        found = picture.kept(name, lambda: specks_of(picture.repaired, contrast, least, largest))
+        return [SpeckView(x=s.x, y=s.y, size=s.size, contrast=round(s.contrast, 1)) for s in found]
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/method")
+async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> HintView:
+    """The way of cleaning that fits where a repair lies."""
+    row, steps = await _opened(shared, photo)
+    at = _index(steps, step)
+
+    def work() -> HintView:
+        mask = steps[at].mask
+        before = _picture(shared, row, [one for one in steps[:at] if _of_place(one)])
+        found = None if mask is None else fitting_method(mask, before.repaired.ground())
+        return HintView() if found is None else HintView(method=found.method, why=found.why)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/takes/{take}", response_class=Response)
+async def take(photo: UUID, step: str, take: int, shared: SharedState, _: SignedIn) -> Response:
+    """How a regrown place looks with one of its takes, as a small JPEG. Once seen, the take is at hand."""
+    row, steps = await _opened(shared, photo)
+    at = _index(steps, step)
+    if steps[at].op != "regrow" or not 0 <= take <= 99:
+        raise LedgerError("Only a regrown place has takes.", "Ask for take 0 to 99 of a regrow step.")
+    asked = steps[at].model_copy(update={"params": {**steps[at].params, "take": take}, "enabled": True})
+
+    def work() -> bytes:
+        siblings = [*steps[:at], asked, *steps[at + 1 :]]
+        picture = _picture(shared, row, siblings)
+        assert asked.mask is not None
+        place = asked.mask.box(picture.repaired.size)
+        margin = round(0.12 * max(place.width, place.height)) + 4
+        box = picture.result_box(place.grown(margin).within(Box(0, 0, *picture.repaired.size)))
+        if box.empty:
+            raise LedgerError("The place lies outside the crop.", "Crop wider to see its takes.")
+        scale = min(1.0, _TAKE_SIDE / max(box.width, box.height))
+        view = View(box.left, box.top, scale, math.ceil(box.width * scale), math.ceil(box.height * scale))
+        pixels = np.ascontiguousarray(picture.view(view, (119,) * 3, fine=True))
+        return bytes(simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="444"))
+
+    return Response(await asyncio.to_thread(work), media_type="image/jpeg")
+
+
+async def _opened(shared: Shared, photo: UUID) -> tuple[Photo, list[Step]]:
+    row, head = await photo_row(shared, photo), await head_of(shared, photo)
+    return row, read_steps(head.steps)
+
+
+def _picture(shared: Shared, row: Photo, steps: list[Step]) -> LedgerPicture:
+    return LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source)
+
+
+def _of_place(step: Step) -> bool:
+    return operation_of(step).station in (Station.SOURCE, Station.CLEAN)
+
+
+def _index(steps: list[Step], step: str) -> int:
+    for index, one in enumerate(steps):
+        if one.id == step:
+            return index
+    raise HTTPException(404, "There is no such step in the photo's ledger.")
