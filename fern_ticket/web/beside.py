@@ -72,6 +72,18 @@ class Beside:
         loop = asyncio.get_running_loop()
         running.future.add_done_callback(lambda future: loop.call_soon_threadsafe(act, future))
 
+    async def made(self, pending: Sequence[Pending]) -> None:
+        """Wait until all of it is made; what fails or is stopped is left to whoever asks for it next."""
+        owner = object()
+        self.want(owner, pending, lambda _: None)
+        futures = [running.future for running in self._running.values() if owner in running.owners]
+        try:
+            await asyncio.gather(
+                *(asyncio.shield(asyncio.wrap_future(one)) for one in futures if one), return_exceptions=True
+            )
+        finally:
+            self.leave(owner)
+
     def shares(self, owner: object) -> dict[str, float]:
         """Step to the share done, of what this owner waits for."""
         return {one.step: round(one.share, 2) for one in self._running.values() if owner in one.owners}

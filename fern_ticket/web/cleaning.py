@@ -92,9 +92,13 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, _: Signed
         raise LedgerError("Only a regrown place has takes.", "Ask for take 0 to 99 of a regrow step.")
     asked = steps[at].model_copy(update={"params": {**steps[at].params, "take": take}, "enabled": True})
 
+    # made where the bench makes it, so that nothing is made twice
+    ledger = [*steps[:at], asked]
+    unmade = await asyncio.to_thread(lambda: _picture(shared, row, ledger, beside=True).repaired.pending)
+    await shared.beside.made(unmade)
+
     def work() -> bytes:
-        siblings = [*steps[:at], asked, *steps[at + 1 :]]
-        picture = _picture(shared, row, siblings)
+        picture = _picture(shared, row, [*ledger, *steps[at + 1 :]])
         assert asked.mask is not None
         place = asked.mask.box(picture.repaired.size)
         margin = round(0.12 * max(place.width, place.height)) + 4
@@ -114,8 +118,8 @@ async def _opened(shared: Shared, photo: UUID) -> tuple[Photo, list[Step]]:
     return row, read_steps(head.steps)
 
 
-def _picture(shared: Shared, row: Photo, steps: list[Step]) -> LedgerPicture:
-    return LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source)
+def _picture(shared: Shared, row: Photo, steps: list[Step], *, beside: bool = False) -> LedgerPicture:
+    return LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source, beside=beside)
 
 
 def _of_place(step: Step) -> bool:

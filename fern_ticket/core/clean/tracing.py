@@ -61,7 +61,7 @@ def trace(
     clicks
         (x, y) in source pixels, two or more.
     reach
-        How far the line may run beside the straight one between two clicks, and, at most 12 px, a click beside it.
+        How far the line may run beside the straight one between two clicks.
     ground
         The picture.
     reward
@@ -82,7 +82,7 @@ def trace(
     if box.empty:
         return [(float(x), float(y)) for x, y in clicks]
     gains = reward(ground.read(box), width)
-    near = min(reach, 12.0)
+    near = min(reach, max(12.0, 2 * width / 3))
     snapped = [_snapped(np.array([x - box.left, y - box.top]), near, gains) for x, y in clicks]
     line = [snapped[0]]
     for one, other in itertools.pairwise(snapped):
@@ -94,7 +94,7 @@ def _snapped(at: NDArray[np.float64], near: float, gains: Plane) -> NDArray[np.f
     """The best place near a click; nearer ones win a tie."""
     rows, columns = np.mgrid[0 : gains.shape[0], 0 : gains.shape[1]]
     away = np.hypot(columns + 0.5 - at[0], rows + 0.5 - at[1])
-    value = np.where(away <= near, gains - 0.4 * away / max(near, 1e-6), -np.inf)
+    value = np.where(away <= near, gains - away / max(near, 1e-6), -np.inf)
     if not np.isfinite(value).any():
         return at
     row, column = np.unravel_index(int(value.argmax()), value.shape)

@@ -2,8 +2,10 @@
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 
 import { clamp } from '../parts/scale'
+import { methodOf } from './clean/methods'
 import CornersOverlay from './overlays/CornersOverlay.vue'
 import CropOverlay from './overlays/CropOverlay.vue'
+import GhostCanvas from './overlays/GhostCanvas.vue'
 import LevelOverlay from './overlays/LevelOverlay.vue'
 import LineOverlay from './overlays/LineOverlay.vue'
 import NeutralOverlay from './overlays/NeutralOverlay.vue'
@@ -161,10 +163,11 @@ function read({ x, y }: { x: number; y: number }) {
   bench.underCursor.value = pixel && !bench.lamp.value ? [pixel[0] ?? 0, pixel[1] ?? 0, pixel[2] ?? 0] : null
 }
 
-const names: Record<Tool, string> = { crop: 'crop', line: 'level by a line', corners: 'square up by four corners', look: 'look', neutral: 'pick neutral', hue: 'pick this colour', dab: 'dab', heal: 'heal' }
+const names: Partial<Record<Tool, string>> = { line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', redeye: 'red eye' }
 const readout = computed(() => {
-  const parts: string[] = [names[bench.tool.value]]
-  if (bench.tool.value === 'dab' || bench.tool.value === 'heal') parts.push(`${Math.round(bench.brush.value.size)} px`)
+  const parts: string[] = [names[bench.tool.value] ?? bench.tool.value]
+  const tipped = methodOf(bench.tool.value)?.gesture
+  if (tipped === 'stroke' || tipped === 'click') parts.push(`${Math.round(bench.brush.value.size)} px`)
   if (bench.tool.value === 'neutral' || bench.tool.value === 'hue') parts.push(`${bench.pickSize.value} px square`)
   if (cursor.value) {
     const [x, y] = bench.sourceAt(cursor.value.x, cursor.value.y)
@@ -177,7 +180,7 @@ const lampSays: Record<LampName, string> = {
   repeat: 'repeat lamp: lines link texture that stands twice', mask: 'mask lamp: what was repaired is lit', level: 'level lamp: true lines thin, hanging ones thick',
 }
 const scaleText = computed(() => `${bench.fitted.value ? 'fit ' : ''}${Math.round(100 * bench.view.value.scale)} %`)
-const cursorStyle = computed(() => (space.value || panning.value || bench.tool.value === 'look' ? 'grab' : bench.tool.value === 'dab' || bench.tool.value === 'heal' ? 'none' : 'crosshair'))
+const cursorStyle = computed(() => (space.value || panning.value || bench.tool.value === 'look' ? 'grab' : methodOf(bench.tool.value) ? 'none' : 'crosshair'))
 </script>
 
 <template>
@@ -197,6 +200,7 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     @wheel.prevent="wheel"
   >
     <canvas ref="canvas"></canvas>
+    <GhostCanvas v-if="bench.station.value === 'clean'" :from="canvas" />
     <p v-if="!bench.picture.value" class="waiting">Lighting the photo…</p>
     <svg v-if="bench.head.value && !bench.original.value" class="over" :width="bench.room.value" :height="bench.stage.value.height">
       <CropOverlay v-if="bench.tool.value === 'crop'" />
@@ -221,6 +225,9 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     <span v-if="walkover.on.value" class="banner walk" role="status">
       walkover · window {{ walkover.at.value + 1 }} of {{ walkover.windows.value.length }} · {{ Math.floor(100 * walkover.share.value) }} % looked at · <b>Space</b> next · <b>Backspace</b> back · <b>Escape</b> stop
     </span>
+    <span v-if="bench.clean.hint.value && bench.station.value === 'clean'" class="banner hint" role="status">
+      <b>{{ bench.clean.hint.value.method }}</b> fits here · {{ bench.clean.hint.value.why }} · <button class="link" type="button" @click="bench.clean.takeHint()"><b>Enter</b> takes it</button>
+    </span>
     <span class="readout number left">{{ readout }}</span>
     <span class="readout number right">
       {{ scaleText }} ·
@@ -240,6 +247,8 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .readout button { border: 0; background: none; padding: 0 3px; cursor: pointer; pointer-events: auto; }
 .readout button:hover { text-decoration: underline; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
+.banner.hint { top: auto; bottom: 44px; }
+.banner.hint .link { color: inherit; font: inherit; }
 .banner.walk { left: 50%; transform: translateX(-50%); white-space: nowrap; }
 .banner.lamp { left: auto; right: 14px; }
 .wipe { position: absolute; top: 0; bottom: 0; width: 21px; margin-left: -10px; cursor: ew-resize; touch-action: none; background: linear-gradient(to right, transparent 9px, #000 9px 12px, transparent 12px), linear-gradient(to right, transparent 10px, #fff 10px 11px, transparent 11px); background-blend-mode: normal; }

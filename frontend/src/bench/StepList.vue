@@ -20,13 +20,14 @@ const steps = computed(() => [...bench.steps.value].sort((a, b) => ORDER.indexOf
 
 function titleOf(view: StepView): string {
   const params = view.step.params as Record<string, unknown>
+  if (view.step.op === 'specks') return `${view.title} · ${(params.spots as { accepted: boolean }[]).filter((one) => one.accepted).length}`
   if (view.step.op === 'crop' && params.ratio !== 'free') return `${view.title} ${String(params.ratio)}`
   return view.title
 }
 
 /** A frame or a border has no half: only light and repairs are taken in part. */
 function tunable(view: StepView): boolean {
-  return view.station !== 'frame' && view.step.op !== 'border'
+  return view.station !== 'frame' && !['border', 'fence', 'avoid'].includes(view.step.op)
 }
 
 function pick(view: StepView) {
@@ -36,7 +37,7 @@ function pick(view: StepView) {
   // the station's own tool is set first; then the step is taken up
   setTimeout(() => {
     bench.selected.value = view.step.id ?? null
-    if (view.station === 'clean') bench.tool.value = view.step.op as 'dab' | 'heal'
+    if (view.station === 'clean') bench.takeUpRepair(view.step.id ?? '')
   })
 }
 
@@ -100,7 +101,10 @@ function strengthOf(view: StepView): number {
         >
 {{ titleOf(view) }}
 </button>
-        <template v-if="tunable(view)">
+        <template v-if="bench.clean.busy.value[view.step.id ?? ''] !== undefined">
+          <progress class="made" :value="bench.clean.busy.value[view.step.id ?? '']" :aria-label="`${view.title} is being made`"></progress>
+        </template>
+        <template v-else-if="tunable(view)">
           <span
             class="bar"
             role="slider"
@@ -145,6 +149,7 @@ li.station:first-child { border-top: 0; }
 .above { box-shadow: inset 0 2px var(--fern); }
 .bar { height: 16px; padding: 6px 0; cursor: ew-resize; touch-action: none; background: linear-gradient(var(--hairline), var(--hairline)) center / 100% 4px no-repeat; }
 .bar i { display: block; height: 4px; background: var(--soft-ink); border-radius: 2px; }
+.made { grid-column: span 2; width: 100%; height: 6px; accent-color: var(--fern); }
 .strength { text-align: right; font-weight: 500; font-size: 12px; }
 .wide { grid-column: span 2; }
 .remove { border: 0; background: none; cursor: pointer; padding: 0; visibility: hidden; font-size: 15px; line-height: 1; }

@@ -3,7 +3,9 @@ import { computed, inject, nextTick, provide, ref, shallowRef, watch, type Injec
 import type { Step, Verdict } from '../api/client'
 import { clamp } from '../parts/scale'
 import { useSaying } from '../useSaying'
-import type { Point } from './geometry'
+import { methodOf } from './clean/methods'
+import { useClean } from './clean/useClean'
+import { apply, type Point } from './geometry'
 import { newId, useLedger, type Change } from './useLedger'
 import type { Guide } from './overlays/guides'
 import { useSocket, type FrameHead, type NeutralMark } from './useSocket'
@@ -11,7 +13,10 @@ import { useView } from './useView'
 import type { Walkover } from './useWalkover'
 
 export type StationName = 'frame' | 'balance' | 'clean' | 'finish' | 'check'
-export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | 'dab' | 'heal'
+export type CleanTool =
+  | 'dab' | 'heal' | 'clone' | 'patch' | 'regrow' | 'calm' | 'unthread' | 'relocate' | 'nudge' | 'restore' | 'grain' | 'redeye'
+  | 'fence' | 'avoid' | 'specks'
+export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | CleanTool
 export type LampName = 'cast' | 'speck' | 'clip' | 'repeat' | 'mask' | 'level'
 /** The lamps in the order of the bar, with their keys. */
 export const LAMPS: { name: LampName; key: string }[] = [
@@ -23,6 +28,9 @@ export const LAMPS: { name: LampName; key: string }[] = [
   { name: 'level', key: 'v' },
 ]
 export type Proof = 'none' | 'wipe' | 'pair'
+
+/** A piece of the shown picture, drawn elsewhere: a path, filled or as wide as `width`, and what lies `shift` from it. */
+export interface Ghost { path: string; width: number | null; shift: Point; about: Point; turn: number; mirror: string; alpha: number }
 
 /** A square of the photo that is picked for its colour, source pixels. */
 export interface Place { x: number; y: number; size: number }
@@ -41,7 +49,6 @@ export function useBench(photo: string) {
   const draft = shallowRef<Step | null>(null)
   const original = ref(false)
   const surround = ref(0x77)
-  const brush = ref({ size: 60, softness: 0.3, strength: 1 })
   const pickSize = ref(24)
 
   /** Which group of rulers Balance shows, and which hue band is taken up. */
@@ -72,6 +79,10 @@ export function useBench(photo: string) {
   const photoSize = computed<Point>(() => [ledger.page.value?.photo.width ?? 1, ledger.page.value?.photo.height ?? 1])
   const seen = useView({ head, whole, side, photoSize, look })
   const { stage, view, fitted, room, fit, zoom, showFrom } = seen
+  const clean = useClean({ photo, tool, selected, steps: ledger.steps, putStep, centre: centreSource })
+  const { brush } = clean
+  /** What the hand carries, drawn by the page from the frame it has. */
+  const ghost = shallowRef<Ghost | null>(null)
 
   const socket = useSocket(photo, {
     frame(next, bitmap) {
@@ -90,6 +101,9 @@ export function useBench(photo: string) {
       verdicts.value = lines
       neutrals.value = marks
       histogram.value = tones
+    },
+    busy(steps) {
+      clean.busy.value = steps
     },
     problem: sayProblem,
   })
@@ -135,6 +149,21 @@ export function useBench(photo: string) {
   function show(where: [number, number, number, number]) {
     station.value = station.value === 'frame' ? 'check' : station.value
     showFrom(where[0] + where[2] / 2 - room.value / 2, where[1] + where[3] / 2 - stage.value.height / 2)
+  }
+
+  /** Bring a source place to the middle of the stage, at 100 % or closer. */
+  function centreSource(point: Point) {
+    const [x, y] = apply(seen.fromResult.value, point)
+    if (view.value.scale < 1) zoom(1)
+    seen.centre([x, y])
+  }
+
+  /** Take a repair up to change it, with its method in hand. */
+  function takeUpRepair(id: string) {
+    const step = ledger.steps.value.find((one) => one.step.id === id)?.step
+    if (!step) return
+    tool.value = step.op as CleanTool
+    void nextTick(() => (selected.value = id))
   }
 
   // ------------------------------------------------------------------------------------------- changing
@@ -265,9 +294,13 @@ export function useBench(photo: string) {
     if (fitted.value) fit()
     else look()
   })
+  let lastMethod: Tool = 'dab'
+  watch(tool, (now) => {
+    if (station.value === 'clean' && (now === 'specks' || methodOf(now))) lastMethod = now
+  })
   watch(station, (now) => {
     if (now === 'frame') proof.value = 'none'
-    tool.value = now === 'frame' ? 'crop' : now === 'clean' ? (tool.value === 'heal' ? 'heal' : 'dab') : 'look'
+    tool.value = now === 'frame' ? 'crop' : now === 'clean' ? lastMethod : 'look'
     if (now !== 'clean') selected.value = null
   })
   /** Where one was before Frame showed the whole picture; one comes back to it. */
@@ -282,7 +315,7 @@ export function useBench(photo: string) {
   })
 
   return {
-    ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, pickSize, head, picture,
+    ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, clean, ghost, takeUpRepair, pickSize, head, picture,
     ...seen, verdicts, neutrals, settled, whole, look, show, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
     panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, corners, squareUp, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, cursor, underCursor, beside, room, buyersSize, propose, takeProposals,
   }

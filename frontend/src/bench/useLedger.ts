@@ -16,7 +16,7 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
   const steps = computed(() => ledger.value?.steps ?? [])
 
   async function load() {
-    page.value = taken(await api.GET('/api/photos/{photo}/bench', { params: { path } }))
+    page.value = taken(await api.GET('/api/photos/{photo}/bench', { params: { path } })) as Schemas['BenchPage']
     ledger.value = page.value.ledger
     if (opening.value.length === 0) opening.value = page.value.ledger.steps
   }
@@ -46,7 +46,7 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
     ahead(changes)
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0, summary, changes }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body }))
+      ledger.value = taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body })) as LedgerView
       return ledger.value
     })
   }
@@ -54,7 +54,7 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
   function useRecipe(recipe: string) {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/recipes/{recipe}', { params: { path: { photo, recipe } }, body }))
+      ledger.value = taken(await api.POST('/api/photos/{photo}/recipes/{recipe}', { params: { path: { photo, recipe } }, body })) as LedgerView
     })
   }
 
@@ -70,14 +70,14 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
   function undo() {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/undo', { params: { path }, body }))
+      ledger.value = taken(await api.POST('/api/photos/{photo}/undo', { params: { path }, body })) as LedgerView
     })
   }
 
   function redo() {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/redo', { params: { path }, body }))
+      ledger.value = taken(await api.POST('/api/photos/{photo}/redo', { params: { path }, body })) as LedgerView
     })
   }
 

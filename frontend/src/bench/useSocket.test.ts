@@ -43,6 +43,7 @@ function opened() {
       socket = useSocket('p', {
         frame: (head) => heard.frames.push(head.serial),
         slip: () => (heard.slips += 1),
+        busy: () => undefined,
         problem: (sentence) => heard.problems.push(sentence),
       })
       return () => h('div')

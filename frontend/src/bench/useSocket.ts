@@ -56,6 +56,8 @@ export interface NeutralMark {
 interface Handlers {
   frame(head: FrameHead, picture: ImageBitmap): void
   slip(verdicts: Verdict[], neutrals: NeutralMark[], histogram: number[][]): void
+  /** Repairs that are being made beside, and how far each is. */
+  busy(steps: Record<string, number>): void
   problem(sentence: string, hint: string): void
 }
 
@@ -134,8 +136,9 @@ export function useSocket(photo: string, handlers: Handlers) {
   }
 
   function hear(text: string) {
-    const said = JSON.parse(text) as { type: string; verdicts: Verdict[]; neutrals: NeutralMark[]; histogram: number[][]; sentence: string; hint: string }
+    const said = JSON.parse(text) as { type: string; verdicts: Verdict[]; neutrals: NeutralMark[]; histogram: number[][]; steps: Record<string, number>; sentence: string; hint: string }
     if (said.type === 'slip') handlers.slip(said.verdicts, said.neutrals, said.histogram)
+    else if (said.type === 'busy') handlers.busy(said.steps)
     else {
       answered()
       handlers.problem(said.sentence, said.hint)

@@ -1,0 +1,87 @@
+import type { Schemas, Step } from '../../api/client'
+import type { Point } from '../geometry'
+
+type Stroke = Schemas['Stroke']
+
+/** A repair as it is drawn on the stage. */
+export interface Shape {
+  id: string
+  step: Step
+  /** Paths through stage points; `width` null is an outline, which is filled. */
+  parts: { path: string; width: number | null; first: Point; single: boolean }[]
+  corners: Point[]
+  /** From the place to its source, or for a moved subject to its new place. */
+  shift: Point | null
+  off: boolean
+}
+
+type ToStage = (point: Point) => Point
+
+export function strokesOf(step: Step): Stroke[] {
+  return step.mask?.kind === 'strokes' ? step.mask.strokes : []
+}
+
+export function shapeOf(step: Step, toStage: ToStage, scale: number): Shape {
+  const params = (step.params ?? {}) as Record<string, unknown>
+  const parts: Shape['parts'] = strokesOf(step).map((stroke) => {
+    const points = stroke.points.map(([x, y]): Point => toStage([x, y]))
+    return { width: Math.max(1, stroke.size * scale), path: pathOf(points), first: points[0] ?? [0, 0], single: points.length === 1 }
+  })
+  let corners: Point[] = []
+  if (step.mask?.kind === 'outline') {
+    corners = step.mask.points.map(([x, y]) => toStage([x, y]))
+    parts.push({ width: null, path: `${pathOf(corners)}Z`, first: corners[0] ?? [0, 0], single: false })
+  }
+  if (step.op === 'fence') {
+    const line = (params.points as Point[]).map(toStage)
+    parts.push({ width: 3, path: pathOf(line), first: line[0] ?? [0, 0], single: false })
+  }
+  if (step.op === 'specks') {
+    for (const spot of params.spots as { x: number; y: number; size: number; accepted: boolean }[]) {
+      const at = toStage([spot.x, spot.y])
+      if (spot.accepted) parts.push({ width: Math.max(8, 2 * spot.size * scale), path: pathOf([at]), first: at, single: true })
+    }
+  }
+  return { id: step.id ?? '', step, parts, corners, shift: shiftOf(step, params, toStage), off: step.enabled === false }
+}
+
+function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage): Point | null {
+  const given = step.op === 'relocate' ? { dx: Number(params.dx ?? 0), dy: Number(params.dy ?? 0) } : (params.source as { dx: number; dy: number } | undefined)
+  const first = strokesOf(step)[0]?.points[0] ?? (step.mask?.kind === 'outline' ? step.mask.points[0] : undefined)
+  if (!given || !first) return null
+  const [x0, y0] = toStage([first[0], first[1]])
+  const [x1, y1] = toStage([first[0] + given.dx, first[1] + given.dy])
+  return [x1 - x0, y1 - y0]
+}
+
+/** A path through stage points; a single point becomes a line of no length, which a round cap makes a disc. */
+export function pathOf(points: Point[]): string {
+  if (points.length === 1) return `M${points[0]?.join(' ')}h0.01`
+  return points.map(([x, y], index) => `${index ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`).join('')
+}
+
+/** The step with its place moved by source pixels; its source stays as far from it. */
+export function movedBy(step: Step, dx: number, dy: number): Step {
+  const mask = step.mask
+  if (mask?.kind === 'strokes') {
+    const strokes = mask.strokes.map((one) => ({ ...one, points: one.points.map(([x, y, p]): [number, number, number] => [x + dx, y + dy, p]) }))
+    return { ...step, mask: { ...mask, strokes } }
+  }
+  if (mask?.kind === 'outline') return { ...step, mask: { ...mask, points: mask.points.map(([x, y]): [number, number] => [x + dx, y + dy]) } }
+  return step
+}
+
+/** An outline drawn by hand with only the corners that matter (Douglas, Peucker 1973), `within` pixels. */
+export function simplified(points: Point[], within: number): Point[] {
+  if (points.length < 3) return points
+  const [a, b] = [points[0] as Point, points[points.length - 1] as Point]
+  const length = Math.hypot(b[0] - a[0], b[1] - a[1])
+  let worst = 0
+  let index = 0
+  points.forEach(([x, y], k) => {
+    const away = length < 1e-6 ? Math.hypot(x - a[0], y - a[1]) : Math.abs((b[0] - a[0]) * (a[1] - y) - (a[0] - x) * (b[1] - a[1])) / length
+    if (away > worst) [worst, index] = [away, k]
+  })
+  if (worst <= within) return [a, b]
+  return [...simplified(points.slice(0, index + 1), within), ...simplified(points.slice(index), within).slice(1)]
+}
