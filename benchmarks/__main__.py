@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from benchmarks import balance_speed, bench_speed, delivery_speed, heal_speed, page_speed, pair_quality
+from benchmarks import balance_speed, bench_speed, delivery_speed, heal_speed, page_speed, pair_quality, repair_quality
 
 ALL = {
     "bench": bench_speed.run,
@@ -15,6 +15,7 @@ ALL = {
     "delivery": delivery_speed.run,
     "heal": heal_speed.run,
     "pairs": pair_quality.run,
+    "repairs": repair_quality.run,
 }
 
 

@@ -161,12 +161,16 @@ def test_the_mask_lamp_lights_what_was_repaired_only():
 
 def test_a_pasted_copy_is_found_and_linked():
     ground = pictures.texture(700, 1000)
-    ground[420:520, 640:760] = ground[100:200, 150:270]
-    found = repeats(cv2.cvtColor(ground, cv2.COLOR_RGB2GRAY))
+    clone = {
+        "op": "clone",
+        "params": {"source": {"dx": -490, "dy": -320}},
+        "mask": {"kind": "outline", "points": [[640, 420], [760, 420], [760, 520], [640, 520]]},
+    }
+    made = picture_of(ground, [clone])
+    found = repeats(cv2.cvtColor(made.deliver(np.uint8), cv2.COLOR_RGB2GRAY))
     assert found[0].features >= 3
     shift = np.subtract(found[0].other, found[0].one)
     assert shift == pytest.approx((490, 320), abs=2)
-    made = picture_of(ground, [])
     view = View(0, 0, 0.5, 500, 350)
     frame = made.view(view, (0, 0, 0), fine=True)
     linked = lit("repeat", made, view, frame).astype(int)

@@ -86,7 +86,7 @@ def _to_source(params: Clone, source: Offset, mask: Mask, size: tuple[int, int])
     angle = math.radians(-params.turn)
     turned = np.array([[math.cos(angle), -math.sin(angle), 0], [math.sin(angle), math.cos(angle), 0], [0, 0, 1.0]])
     mirrored = np.diag([-1.0 if params.mirror == "across" else 1.0, -1.0 if params.mirror == "down" else 1.0, 1.0])
-    return np.asarray(translation(x + dx, y + dy) @ turned @ mirrored @ translation(-x, -y))
+    return np.asarray(translation(x + dx, y + dy) @ mirrored @ turned @ translation(-x, -y))
 
 
 def _source_box(place: Box, to_source: PlaneMap) -> Box:

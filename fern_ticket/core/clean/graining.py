@@ -71,13 +71,32 @@ def measure_grain(values: Values, where: Bits) -> Grain:
 def make_grain(shape: tuple[int, int], grain: Grain, seed: int) -> Values:
     """Grain of mean 0, shape (rows, columns, 3); the same for the same seed."""
     white = np.random.default_rng(seed).standard_normal((*shape, 3)).astype(np.float32)
-    out = np.zeros_like(white)
-    for band, wanted in zip(_bands(white, np.ones(shape, np.float32)), grain.covariances, strict=True):
-        spread = float(band.std()) or 1.0
-        values, vectors = np.linalg.eigh(wanted)
-        colours = vectors * np.sqrt(np.maximum(values, 0))
-        out += (band / spread) @ colours.T.astype(np.float32)
-    return out
+    bands = _bands(white, np.ones(shape, np.float32))
+    colours = [_colours(wanted) for wanted in grain.covariances]
+    gains = _gains(grain)
+    return np.asarray(
+        sum(np.float32(gain) * band @ mix for gain, band, mix in zip(gains, bands, colours, strict=True)), np.float32
+    )
+
+
+def _colours(covariance: NDArray[np.float64]) -> Values:
+    """A matrix that gives white noise this covariance."""
+    # triangular, so that all bands mix the channels alike and add up
+    steady = covariance + np.eye(3) * (1e-9 + 1e-6 * np.trace(covariance))
+    return np.asarray(np.linalg.cholesky(steady).T, np.float32)
+
+
+def _gains(grain: Grain) -> NDArray[np.float64]:
+    """How strongly white noise's bands are taken, so that the sum measures as the grain does: bands overlap."""
+    wanted = np.sqrt([np.trace(one) / 3 for one in grain.covariances])
+    white = np.random.default_rng(0).standard_normal((160, 160, 1)).astype(np.float32)
+    bands = _bands(white, np.ones((160, 160), np.float32))
+    gains = np.array([1 / float(band.std()) for band in bands])
+    for _ in range(12):
+        total = sum(np.float32(g * w) * band for g, w, band in zip(gains, wanted, bands, strict=True))
+        found = [float(band.std()) for band in _bands(np.asarray(total, np.float32), np.ones((160, 160), np.float32))]
+        gains *= np.clip(wanted / np.maximum(found, 1e-9), 0.5, 2)
+    return np.where(wanted > 0, gains, 0)
 
 
 def _bands(values: Values, cover: Values) -> list[Values]:
@@ -85,7 +104,6 @@ def _bands(values: Values, cover: Values) -> list[Values]:
     blurred = [values]
     for sigma in _BLURS[1:]:
         weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), sigma), np.float32(1e-4))
-        blurred.append(
-            np.asarray(cv2.GaussianBlur(values * cover[..., None], (0, 0), sigma) / weight[..., None], np.float32)
-        )
+        soft = cv2.GaussianBlur(values * cover[..., None], (0, 0), sigma).reshape(values.shape)
+        blurred.append(np.asarray(soft / weight[..., None], np.float32))
     return [np.asarray(fine - coarse, np.float32) for fine, coarse in itertools.pairwise(blurred)]

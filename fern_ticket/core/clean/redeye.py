@@ -26,7 +26,9 @@ def repair(params: RedEye, mask: Mask, ground: Ground) -> Patch:
     over = (red - others) / np.maximum(red, 0.08)
     least = 0.62 - 0.55 * params.reach / 100
     share = np.clip((over - least) / 0.15, 0, 1)
+    # the pupil's soft edge goes with it; what is not red, such as a highlight, stays
     share = np.clip(cv2.GaussianBlur(cv2.dilate(share, np.ones((3, 3), np.uint8)), (0, 0), 1.0), 0, 1)
+    share = share * np.clip(over / 0.2, 0, 1)
     grey = (values[..., 1] + values[..., 2]) / 2 * np.float32(1 - params.darken / 100)
     out = values + share[..., None] * (grey[..., None] - values)
     return Patch(painted.box, np.clip(out * top + 0.5, 0, top).astype(pixels.dtype), painted.alpha)

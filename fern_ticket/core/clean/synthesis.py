@@ -34,6 +34,10 @@ _TURNS_COARSE, _TURNS_FINE = 10, 2
 #: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
 #: middling difference of patches.
 _WORN = 0.25
+#: What a patch without any texture costs extra where the surroundings have some, in the same unit.
+_PLAIN = 0.6
+#: Matches worse than this share of the middling one hardly count in a mean: the mean of many is soft.
+_SHARP = 0.4
 
 
 #: How firmly levels are held where pieces are joined: matching fades over about 7 px.
@@ -92,6 +96,7 @@ def synthesise(
     """
     finest = _Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
     scales = _scales(finest) if start is None else _scales(finest)[:2]
+    even = _evenness(finest)
     field: Field | None = None
     for index in range(len(scales) - 1, -1, -1):
         scale = scales[index]
@@ -110,7 +115,9 @@ def synthesise(
             # a scale costs about a third of what the next finer one does
             carry_on((share * 0.67 + 0.33) * 0.33**index)
 
-        field = _grow(scale, sources, field, seed + index, turns, turned, last=index == 0, begun=start is not None)
+        field = _grow(
+            scale, sources, field, seed + index, turns, even, turned, last=index == 0, begun=start is not None
+        )
     out = values.copy()
     out[hole] = scales[0].values[hole]
     return out
@@ -167,6 +174,7 @@ def _grow(
     coarse: Field | None,
     seed: int,
     turns: int,
+    even: float,
     carry_on: Callable[[float], None],
     *,
     last: bool,
@@ -198,6 +206,7 @@ def _grow(
         trust = np.ones_like(cost)
         cost[targets[:, 0], targets[:, 1]] = 1
         _vote(flat, field, cost, trust, targets, scale.hole, np.float32(1e12))
+    plain = np.float32(even * _PLAIN) * _plainness(scale, allowed)
     reach = max(rows, columns) if coarse is None else max(8, max(rows, columns) // 8)
     for turn in range(turns):
         _measure(flat, weight, field, cost, worn, targets)
@@ -212,10 +221,45 @@ def _grow(
             origin = _copy(flat, field, cost, targets, scale.hole, np.float32(middling))
             _join(scale, origin)
         else:
-            _vote(flat, field, cost, trust, targets, scale.hole, np.float32(middling))
+            _vote(flat, field, cost, trust, targets, scale.hole, np.float32(_SHARP * middling))
         if turn < turns - 1:
             worn = _worn(field, targets, len(sources), (rows, columns), middling)
+            worn += np.float32(middling) * plain
     return field
+
+
+def _plainness(scale: _Scale, allowed: Mask) -> Grid:
+    """How much smoother each patch is than those around the hole, 0-1.
+
+    A hole that is not known yet looks smooth, and smooth patches are like it: unchecked, texture would die out.
+    """
+    deviation = _deviation(scale.values)
+    usual = float(np.mean(deviation[_ring(scale.hole, allowed)]))
+    return np.asarray(np.maximum(1 - deviation / max(usual, 1e-3), 0), np.float32)
+
+
+def _evenness(scale: _Scale) -> float:
+    """Whether one texture lies all around the hole, 0-1; where there are several, plain ones are as likely as others."""
+    whole = cv2.erode(scale.usable.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8)) > 0
+    if not whole.any():
+        return 0.0
+    found = _deviation(scale.values)[_ring(scale.hole, whole)]
+    return float(np.clip((np.median(found) / max(float(found.mean()), 1e-3) - 0.8) / 0.15, 0, 1))
+
+
+def _deviation(values: Grid) -> Grid:
+    """Deviation of luminance in a patch around each pixel."""
+    grey, side = cv2.cvtColor(values, cv2.COLOR_RGB2GRAY), (2 * REACH + 1,) * 2
+    mean = cv2.blur(grey, side)
+    return np.asarray(np.sqrt(np.maximum(cv2.blur(grey * grey, side) - mean * mean, 0)), np.float32)
+
+
+def _ring(hole: Mask, allowed: Mask) -> Mask:
+    """The allowed pixels around a hole, as far as it is deep; all that are allowed where there are none."""
+    depth = float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
+    wide = 2 * round(depth) + 9
+    ring = allowed & (cv2.dilate(hole.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0)
+    return np.asarray(ring if ring.any() else allowed)
 
 
 def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int, int], middling: float) -> Grid:

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.inspect.repeats import Repeat, repeats
 from fern_ticket.core.pictures.plane import mapped
-from fern_ticket.core.pictures.pyramid import level_box, level_size
+from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.picture import LedgerPicture, View
 
 Lamp = Literal["cast", "speck", "clip", "level", "mask", "repeat"]
@@ -20,6 +21,8 @@ Frame = NDArray[np.uint8]
 _PUSHED = 5.0
 #: Long side of the picture that repeats are looked for in.
 _REPEAT_SIDE = 2200
+#: Shifts that differ by less, pixels, are the same.
+_SAME = 12.0
 #: Lines that the level lamp marks: their least length, frame pixels; most degrees off; and what counts as true.
 _SHORTEST, _HANGS_MOST, _TRUE = 36, 6.0, 0.4
 #: What the clip lamp paints whites and blacks without texture with.
@@ -43,22 +46,47 @@ def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Frame) -> Frame:
 
 
 def repeats_of(picture: LedgerPicture) -> list[Repeat]:
-    """The picture's repeats, in source pixels, measured once for a state of its repairs."""
-    source = picture.repaired
+    """Repeats that the repairs made, in source pixels, measured once for a state of the repairs.
+
+    What stood twice before any repair is the picture's own: panes, tiles, a pattern. A repeat of such a shift, or one
+    that no repair has an end of, is not counted.
+    """
+    if not picture.plan.repairs:
+        return []
+    laid = list(picture.repaired.laid.values())
 
     def measure() -> list[Repeat]:
-        level = 0
-        while max(level_size(source.size, level)) > _REPEAT_SIDE and level < source.levels - 1:
-            level += 1
-        pixels = source.read(level, level_box(source.size, level))
-        narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
-        grey = np.asarray(cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY), np.uint8)
-        k = 2.0**level
+        own = picture.kept_of_source("repeats", lambda: _found(picture.repaired.source))
+        shifts = np.array([_shift(one) for one in own]).reshape(-1, 2)
         return [
-            Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in repeats(grey)
+            one
+            for one in _found(picture.repaired)
+            if any(_holds(box, end) for box in laid for end in (one.one, one.other))
+            and (not len(shifts) or np.abs(shifts - _shift(one)).max(axis=1).min() > _SAME)
         ]
 
     return picture.kept("repeats", measure)
+
+
+def _shift(repeat: Repeat) -> NDArray[np.float64]:
+    away = np.subtract(repeat.other, repeat.one)
+    return away if away[0] >= 0 else -away
+
+
+def _holds(box: Box, end: tuple[float, float]) -> bool:
+    margin = 0.1 * max(box.width, box.height) + 8
+    return box.left - margin <= end[0] <= box.right + margin and box.top - margin <= end[1] <= box.bottom + margin
+
+
+def _found(source: Source) -> list[Repeat]:
+    level = 0
+    while max(level_size(source.size, level)) > _REPEAT_SIDE and level < source.levels - 1:
+        level += 1
+    pixels = source.read(level, level_box(source.size, level))
+    narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
+    grey = np.asarray(cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY), np.uint8)
+    k = 2.0**level
+    return [Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in repeats(grey)]
 
 
 def _on_screen(repeat: Repeat, picture: LedgerPicture, view: View) -> NDArray[np.float64]:

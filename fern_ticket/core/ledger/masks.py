@@ -144,11 +144,13 @@ class OutlineMask(BaseModel):
     def alpha(self, box: Box) -> Alpha:
         """Coverage 0-1 over `box`, shape (rows, columns), float32."""
         reach = math.ceil(self.feather / 2)
-        drawn = np.zeros((box.height + 2 * reach, box.width + 2 * reach), np.uint8)
-        # in sixteenths of a pixel; OpenCV counts from pixel centres
-        corners = np.array(self.points) - (box.left - reach + 0.5, box.top - reach + 0.5)
-        cv2.fillPoly(drawn, [np.round(corners * 16).astype(np.int32)], 255, cv2.LINE_AA, 4)
-        cover = drawn.astype(np.float32) / np.float32(255)
+        size = (box.width + 2 * reach, box.height + 2 * reach)
+        # small outlines are drawn larger and shrunk, for a share of each pixel that they cut
+        fine = 4 if size[0] * size[1] < 1_000_000 else 1
+        drawn = np.zeros((fine * size[1], fine * size[0]), np.uint8)
+        corners = (np.array(self.points) - (box.left - reach, box.top - reach)) * fine - 0.5
+        cv2.fillPoly(drawn, [np.round(corners * 16).astype(np.int32)], 255, cv2.LINE_8, 4)
+        cover = cv2.resize(drawn, size, interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
         if reach:
             inside = cv2.distanceTransform((cover >= 0.5).astype(np.uint8), cv2.DIST_L2, 5)
             outside = cv2.distanceTransform((cover < 0.5).astype(np.uint8), cv2.DIST_L2, 5)

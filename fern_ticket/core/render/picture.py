@@ -183,6 +183,10 @@ class LedgerPicture:
         """Something small that is measured on the repaired source, once for a state of its repairs."""
         return self._cache.get_or_make((what, self.repaired.key), measure, lambda _: 4096)
 
+    def kept_of_source(self, what: str, measure: Callable[[], T]) -> T:
+        """Something small that is measured on the photo before any repair."""
+        return self._cache.get_or_make((what, self._name), measure, lambda _: 4096)
+
     def has(self, what: str) -> bool:
         """Whether something is kept for the repaired source as it is now."""
         return self._cache.get((what, self.repaired.key)) is not None

@@ -100,6 +100,11 @@ class Repaired:
     def space(self) -> ColourSpace:
         return self._source.space
 
+    @property
+    def source(self) -> Source:
+        """The picture before any repair."""
+        return self._source
+
     @cached_property
     def key(self) -> str:
         """Changes when any pixel can have changed."""

@@ -67,7 +67,7 @@ export function useClean({ photo, tool, selected, steps, putStep, centre }: Arou
     if (!saved) return
     // a dab is looked at; anything else is taken up, so that it can be changed at once
     if (op !== 'dab') selected.value = step.id ?? null
-    if (op !== 'fence' && op !== 'avoid' && op !== 'dab') void askHint(step)
+    if (['heal', 'clone', 'regrow', 'calm'].includes(op)) void askHint(step)
   }
 
   async function run() {

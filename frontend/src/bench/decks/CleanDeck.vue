@@ -100,7 +100,7 @@ const grainName = computed(() => (repair.value?.op === 'grain' ? 'amount' : 'gra
         <Ruler v-if="repair?.op === 'redeye'" name="reach of red" :value="ofParam('reach', 50)" :low="1" :high="100" :rest="50" unit="%" @drag="param('reach', $event, false)" @settle="param('reach', $event, true)" />
       </div>
       <div class="side">
-        <p class="small soft">{{ method?.says }}</p>
+        <p v-if="!repair" class="small soft">{{ method?.says }}</p>
         <p v-if="repair" class="small taken">
           <label v-if="SWITCHABLE.includes(repair.op)">taken up as <select :value="repair.op" @change="clean.switchTo(repair, ($event.target as HTMLSelectElement).value)"><option v-for="name in SWITCHABLE" :key="name">{{ name }}</option></select></label>
           <b v-else>{{ repair.op }} taken up</b>

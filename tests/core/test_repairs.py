@@ -1,0 +1,545 @@
+"""The ways of cleaning beside dab and heal: what each promises, its limits, and what it refuses."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from fern_ticket.core.clean.graining import make_grain, measure_grain
+from fern_ticket.core.clean.limits import Fence
+from fern_ticket.core.clean.synthesis import Unfillable, synthesise
+from fern_ticket.core.clean.tracing import best_path
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.methods import fitting_method
+from fern_ticket.core.inspect.specks import specks_of
+from fern_ticket.core.inspect.traces import traces
+from fern_ticket.core.ledger.masks import OutlineMask, Stroke, StrokesMask
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.settling import settle
+from tests import pictures
+from tests.quality import blob, filling, sky, specked
+from tests.repairs import REPAIRS, outline, strokes
+
+
+def picture(pixels, steps, **more):
+    return LedgerPicture(pictures.source(pixels), "t", read_steps(steps), ByteCache(1 << 27), **more)
+
+
+def made(pixels, *steps):
+    return picture(pixels, list(steps)).deliver(pixels.dtype.type)
+
+
+def settled(pixels, step, before=()):
+    return settle(pictures.source(pixels), "t", read_steps(list(before)), Step.model_validate(step), ByteCache(1 << 26))
+
+
+def json(step):
+    return step.model_dump(mode="json", exclude_none=True)
+
+
+# ------------------------------------------------------------------------------------------------ every method
+
+
+@pytest.mark.parametrize("depth", [np.uint8, np.uint16])
+@pytest.mark.parametrize("step", [s for s in REPAIRS if s["op"] not in ("fence", "avoid")], ids=lambda s: s["op"])
+def test_a_repair_changes_nothing_outside_its_place_and_is_the_same_every_time(step, depth):
+    pixels = (pictures.texture(430, 610).astype(depth)) * depth(1 if depth is np.uint8 else 257)
+    once, again = made(pixels, step), made(pixels, step)
+    assert once.dtype == depth
+    assert np.array_equal(once, again)
+    one = picture(pixels, [step])
+    outside = np.ones(pixels.shape[:2], bool)
+    for box in one.repaired.laid.values():
+        outside[box.rows, box.columns] = False
+    assert np.array_equal(once[outside], pixels[outside])
+    if step["op"] not in ("redeye", "restore"):  # there is no red here to take out, and nothing to bring back
+        assert not np.array_equal(once, pixels)
+
+
+@pytest.mark.parametrize("step", [s for s in REPAIRS if "mask" in s], ids=lambda s: s["op"])
+@pytest.mark.parametrize(
+    "mask",
+    [
+        strokes((1e5, 1e5)),
+        strokes((0, 0), (610, 0), (610, 430), (0, 430), size=8),
+        strokes((300, 200), size=1),
+        strokes((-20, 200), (640, 210), size=12),
+        outline(-100, -100, 900, 900),
+        outline(10, 10, 10.4, 10.4),
+        {
+            "kind": "strokes",
+            "strokes": [{"points": [[k % 600, k // 600 * 7, 1]], "size": 2} for k in range(0, 9000, 9)],
+        },
+    ],
+    ids=["outside", "all borders", "one pixel", "beyond both sides", "everything", "less than a pixel", "1000 strokes"],
+)
+def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, mask):
+    pixels = pictures.texture(430, 610)
+    refused = None
+    try:
+        result = made(pixels, {**step, "mask": mask})
+    except LedgerError as error:
+        refused = error
+    if refused is None:
+        assert result.shape == pixels.shape
+    else:
+        assert refused.sentence.endswith(".")
+        assert refused.hint
+
+
+def test_changing_one_of_many_repairs_makes_only_what_overlaps_it_anew(monkeypatch):
+    from fern_ticket.core.clean import calm
+
+    pixels = pictures.texture(1400, 2100)
+    steps = [
+        {"id": f"c{k}", "op": "calm", "mask": strokes((70 + 140 * (k % 14), 70 + 140 * (k // 14)), size=14)}
+        for k in range(126)
+    ]
+    source, cache = pictures.source(pixels), ByteCache(1 << 27)
+    LedgerPicture(source, "t", read_steps(steps), cache).deliver(np.uint8)
+    solved = []
+    real = calm.surface
+    monkeypatch.setattr(calm, "surface", lambda *rest: solved.append(1) or real(*rest))
+    steps[60]["params"] = {"grain": 50}
+    LedgerPicture(source, "t", read_steps(steps), cache).deliver(np.uint8)
+    assert len(solved) == 1
+
+
+# ------------------------------------------------------------------------------------------------------- masks
+
+
+def test_flow_builds_up_to_the_opacity_and_never_past_it():
+    box = Box(0, 0, 60, 60)
+    points = [(10.0, 30.0, 1.0), (50.0, 30.0, 1.0)]
+
+    def middle(**more):
+        return StrokesMask(strokes=[Stroke(points=points, size=20, **more)]).alpha(box)[30, 30]
+
+    assert middle() == 1
+    assert 0.2 < middle(flow=0.1) < 0.9
+    assert middle(flow=0.1, spacing=0.05) > middle(flow=0.1, spacing=0.4)
+    assert middle(flow=0.9, opacity=0.5) == pytest.approx(0.5, abs=0.01)
+
+
+def test_a_flat_tip_is_long_along_its_angle_and_thin_across():
+    touch = StrokesMask(strokes=[Stroke(points=[(40, 40, 1)], size=40, roundness=0.25, angle=0, hardness=1)])
+    cover = touch.alpha(Box(0, 0, 80, 80)) > 0.5
+    rows, columns = np.nonzero(cover)
+    assert np.ptp(columns) == pytest.approx(40, abs=3)
+    assert np.ptp(rows) == pytest.approx(10, abs=3)
+    turned = StrokesMask(strokes=[Stroke(points=[(40, 40, 1)], size=40, roundness=0.25, angle=90, hardness=1)])
+    assert np.ptp(np.nonzero(turned.alpha(Box(0, 0, 80, 80)) > 0.5)[0]) == pytest.approx(40, abs=3)
+
+
+def test_an_outline_covers_its_inside_exactly_and_a_feather_is_centred_on_it():
+    square = OutlineMask(points=[(10, 10), (30, 10), (30, 30), (10, 30)])
+    cover = square.alpha(Box(0, 0, 40, 40))
+    assert cover[10:30, 10:30].mean() > 0.95
+    assert cover.sum() == pytest.approx(400, rel=0.06)
+    soft = OutlineMask(points=[(10, 10), (30, 10), (30, 30), (10, 30)], feather=8).alpha(Box(0, 0, 40, 40))
+    assert soft[20, 9:11].mean() == pytest.approx(0.5, abs=0.12)
+    assert soft[20, 5] < 0.03 < 0.97 < soft[20, 15]
+
+
+# ------------------------------------------------------------------------------------------------------- clone
+
+
+def test_a_clone_is_an_exact_copy():
+    pixels = pictures.noise(200, 300)
+    step = {"op": "clone", "params": {"source": {"dx": 120, "dy": -30}}, "mask": outline(40, 80, 80, 120)}
+    assert np.array_equal(made(pixels, step)[80:120, 40:80], pixels[50:90, 160:200])
+
+
+@pytest.mark.parametrize("mirror", ["none", "across", "down"])
+def test_a_turned_and_mirrored_source_lands_as_numpy_turns_it(mirror):
+    pixels = cv2.GaussianBlur(pictures.noise(201, 301), (0, 0), 2)
+    # about the middle of pixel (60, 100); the source's middle is pixel (200, 100)
+    step = {
+        "op": "clone",
+        "params": {"source": {"dx": 140, "dy": 0}, "turn": 90, "mirror": mirror},
+        "mask": strokes((60.5, 100.5), size=50, hardness=1),
+    }
+    place = made(pixels, step)[90:111, 50:71].astype(int)
+    source = pixels[90:111, 190:211]
+    source = {"none": source, "across": source[:, ::-1], "down": source[::-1]}[mirror]
+    assert np.abs(place - np.rot90(source, -1)).max() <= 1
+
+
+def test_a_clone_whose_source_leaves_the_picture_copies_what_is_there_and_leaves_the_rest():
+    pixels = pictures.noise(100, 200)
+    step = {"op": "clone", "params": {"source": {"dx": -60, "dy": 0}}, "mask": outline(40, 40, 80, 60)}
+    result = made(pixels, step)
+    assert np.array_equal(result[40:60, 60:80], pixels[40:60, 0:20])
+    assert np.array_equal(result[40:60, 40:60], pixels[40:60, 40:60])
+
+
+# ------------------------------------------------------------------------------------------------ fence and avoid
+
+
+def two_grounds():
+    """Dark ground left of x = 300, light right of it, both textured."""
+    pixels = pictures.texture(300, 600, 4)
+    pixels[:, :300] = pixels[:, :300] // 3
+    return pixels
+
+
+WALL = {"op": "fence", "params": {"points": [[300, 0], [300, 300]], "snap": 0}}
+
+
+@pytest.mark.parametrize("op", ["heal", "regrow", "calm", "clone"])
+def test_nothing_crosses_a_fence(op):
+    """A stroke over the border: only the side where it began is touched, and no light comes in."""
+    pixels = two_grounds()
+    cv2.circle(pixels, (285, 150), 9, (250, 40, 40), -1)
+    step = {"op": op, "mask": strokes((270, 150), (330, 150), size=40, hardness=1)}
+    result = made(pixels, WALL, step)
+    assert np.array_equal(result[:, 301:], pixels[:, 301:])
+    assert result[135:165, 265:299].max() < 95
+
+
+def test_without_the_fence_the_same_stroke_does_cross():
+    pixels = two_grounds()
+    result = made(pixels, {"op": "calm", "mask": strokes((270, 150), (330, 150), size=40, hardness=1)})
+    assert not np.array_equal(result[:, 301:], pixels[:, 301:])
+
+
+def test_a_source_is_not_proposed_across_a_fence():
+    pixels = pictures.texture(300, 600, 4)
+    step = {"op": "heal", "mask": strokes((330, 150), size=30)}
+    for side in (-1, 1):
+        wall = {"op": "fence", "params": {"points": [[330 + 40 * side, 0], [330 + 40 * side, 300]], "snap": 0}}
+        dx = settled(pixels, step, [wall]).params["source"]["dx"]
+        assert side * dx < 40 - 14
+
+
+def test_a_fence_bends_to_the_edge_it_was_drawn_along():
+    pixels = np.full((300, 400, 3), 200, np.uint8)
+    curve = [(int(200 + 18 * np.sin(y / 40)), y) for y in range(300)]
+    for x, y in curve:
+        pixels[y, :x] = 70
+    step = settled(pixels, {"op": "fence", "params": {"points": [[204, 10], [198, 290]]}})
+    off = [abs(x - (200 + 18 * np.sin(y / 40))) for x, y in step.params["points"]]
+    assert np.median(off) < 1.5
+    assert step.params["snap"] == 0
+
+
+def test_a_fence_hides_what_lies_behind_it_and_nothing_else():
+    hidden = Fence(((50, 20), (50, 80))).hidden(Box(0, 0, 100, 100), (10, 50))
+    assert hidden[50, 60]
+    assert hidden[50, 99]
+    assert not hidden[50, 40]
+    assert not hidden[2, 55]
+
+
+def test_avoided_places_are_not_copied_from():
+    pixels = pictures.texture(240, 500, 2)
+    pixels[:, 330:] = (200, 60, 40)  # what must not turn up
+    pixels[90:150, 200:260] = (10, 10, 10)
+    hole = {"op": "regrow", "mask": outline(190, 80, 270, 160)}
+    avoid = {"op": "avoid", "mask": outline(320, 0, 500, 240)}
+    result = made(pixels, avoid, hole)[80:160, 190:270].astype(int)
+    assert (result[..., 0] - result[..., 2]).max() < 80
+
+
+# ----------------------------------------------------------------------------------------------- patch, relocate
+
+
+def test_a_patch_takes_texture_from_its_source_and_its_rim_from_its_place():
+    pixels = pictures.texture(300, 500, 3)
+    pixels = np.clip(pixels.astype(int) + (np.arange(500) // 10)[None, :, None], 0, 255).astype(np.uint8)
+    step = {"op": "patch", "params": {"source": {"dx": 200, "dy": 0}}, "mask": outline(80, 100, 160, 180)}
+    place = made(pixels, step)[100:180, 80:160].astype(float)
+    assert abs(place.mean() - pixels[100:180, 80:160].mean()) < 4
+    from_there = pixels[100:180, 280:360].astype(float)
+    flat = [a[..., 0] - cv2.blur(a[..., 0], (31, 31)) for a in (place, from_there)]
+    assert np.corrcoef(flat[0][20:60, 20:60].ravel(), flat[1][20:60, 20:60].ravel())[0, 1] > 0.97
+
+
+def test_a_subject_is_moved_and_its_old_place_grows_shut():
+    pixels = pictures.texture(300, 500, 3)
+    cv2.circle(pixels, (120, 150), 20, (30, 60, 160), -1)
+    step = {"op": "relocate", "params": {"dx": 200, "dy": 10}, "mask": outline(90, 120, 150, 180)}
+    result = made(pixels, step)
+    assert np.abs(result[150:170, 310:330].astype(int).mean((0, 1)) - (30, 60, 160)).max() < 12
+    assert result[130:170, 100:140, 2].mean() < 140
+    twice = made(pixels, {**step, "params": {**step["params"], "clean": False}})
+    assert np.array_equal(twice[120:180, 90:150], pixels[120:180, 90:150])
+    assert twice[150:170, 310:330, 0].mean() < 60
+
+
+def test_a_subject_moved_half_out_of_the_picture_is_cut_at_its_side():
+    pixels = pictures.texture(200, 300)
+    step = {"op": "relocate", "params": {"dx": -60, "dy": 0}, "mask": outline(40, 60, 100, 120)}
+    assert made(pixels, step).shape == pixels.shape
+
+
+# --------------------------------------------------------------------------------------------- nudge, restore, eyes
+
+
+def test_a_nudge_pushes_pixels_along_the_stroke_and_holds_those_beside_it():
+    pixels = np.full((200, 300, 3), 200, np.uint8)
+    pixels[:, 148:152] = 20
+    result = made(pixels, {"op": "nudge", "mask": strokes((140, 100), (160, 100), size=60, hardness=0.5)})
+    row = np.nonzero(result[100, :, 0] < 110)[0]
+    assert row.mean() > 155
+    assert np.array_equal(result[10:50], pixels[10:50])
+    assert np.array_equal(result[180:], pixels[180:])
+
+
+def test_restore_paints_back_what_came_before_every_repair():
+    pixels = pictures.texture(200, 300)
+    cover = {"op": "calm", "mask": outline(50, 50, 150, 150)}
+    back = {"op": "restore", "mask": outline(80, 80, 120, 120)}
+    result = made(pixels, cover, back)
+    assert np.array_equal(result[82:118, 82:118], pixels[82:118, 82:118])
+    assert not np.array_equal(result[55:75, 55:145], pixels[55:75, 55:145])
+
+
+def test_red_goes_from_a_pupil_and_its_highlight_and_the_skin_stay():
+    pixels = np.full((120, 160, 3), (205, 165, 145), np.uint8)
+    cv2.circle(pixels, (80, 60), 18, (190, 40, 45), -1)
+    cv2.circle(pixels, (86, 54), 3, (250, 250, 250), -1)
+    result = made(pixels, {"op": "redeye", "mask": strokes((80, 60), size=60, hardness=1)})
+    pupil = result[66, 76].astype(int)
+    assert pupil[0] - pupil[1:].max() < 12
+    assert pupil.max() < 80
+    assert np.abs(result[54, 86].astype(int) - 250).max() < 10
+    assert np.abs(result[60, 106].astype(int) - (205, 165, 145)).max() <= 2
+
+
+# --------------------------------------------------------------------------------------------------- calm, grain
+
+
+def test_calm_runs_a_gradient_on_with_grain_like_its_ring():
+    pixels, pure = sky(300, 400)
+    spoiled = pixels.copy()
+    hole = blob(300, 400, 110)
+    spoiled[hole] = 20
+    step = {"op": "calm", "mask": outline(130, 90, 270, 210)}
+    calm = made(spoiled, step).astype(float)
+    inner = np.zeros(hole.shape, bool)
+    inner[95:205, 135:265] = True
+    assert np.sqrt(((cv2.GaussianBlur(calm - pure, (0, 0), 4))[inner] ** 2).mean()) < 1
+    assert (calm - pure)[inner].std() == pytest.approx((pixels - pure)[~inner].std(), rel=0.1)
+    still = made(spoiled, {**step, "params": {"grain": 0}}).astype(float)
+    assert (still - pure)[inner].std() < 0.6
+
+
+def test_made_grain_measures_as_the_grain_it_was_made_from():
+    random = np.random.default_rng(2)
+    mix = np.array([[1.0, 0.5, 0.1], [0, 0.8, 0.2], [0, 0, 0.6]])
+    noise = cv2.GaussianBlur(random.standard_normal((240, 240, 3)).astype(np.float32), (0, 0), 0.8) @ mix.astype(
+        np.float32
+    )
+    everywhere = np.ones((240, 240), bool)
+    wanted = measure_grain(noise, everywhere)
+    found = measure_grain(make_grain((240, 240), wanted, 7), everywhere)
+    for one, other in zip(wanted.covariances, found.covariances, strict=True):
+        assert np.allclose(one, other, rtol=0.2, atol=0.02 * np.trace(one))
+
+
+def test_grain_adds_what_an_airbrushed_place_lacks_and_nothing_where_none_is_missing():
+    pixels, _ = sky(300, 400, 2.0)
+    smooth = pixels.copy()
+    smooth[100:200, 150:250] = cv2.GaussianBlur(pixels, (0, 0), 4)[100:200, 150:250]
+    step = {"op": "grain", "mask": outline(150, 100, 250, 200)}
+    fine = [a.astype(float) - cv2.GaussianBlur(a.astype(float), (0, 0), 2) for a in (made(smooth, step), pixels)]
+    assert fine[0][110:190, 160:240].std() == pytest.approx(fine[1][110:190, 160:240].std(), rel=0.2)
+    assert np.abs(made(pixels, step).astype(int) - pixels).max() <= 2
+
+
+# -------------------------------------------------------------------------------------------------------- regrow
+
+
+def test_takes_differ_and_each_is_repeatable():
+    pixels = pictures.texture(260, 340, 8)
+    takes = [
+        made(pixels, {"op": "regrow", "params": {"take": k}, "mask": outline(130, 90, 200, 160)}) for k in (0, 1, 0)
+    ]
+    assert np.array_equal(takes[0], takes[2])
+    assert not np.array_equal(takes[0], takes[1])
+
+
+def test_places_near_one_another_are_grown_together_and_none_copies_from_another():
+    """A thing and its duplicate, both painted: neither comes back."""
+    pixels = pictures.texture(300, 420, 6)
+    for x in (140, 230):
+        cv2.circle(pixels, (x, 150), 14, (220, 40, 40), -1)
+    mask = {"kind": "strokes", "strokes": [strokes((x, 150), size=46)["strokes"][0] for x in (140, 230)]}
+    result = made(pixels, {"op": "regrow", "mask": mask}).astype(int)
+    assert (result[..., 0] - result[..., 1]).max() < 60
+
+
+def test_a_hole_that_leaves_nothing_whole_to_copy_is_filled_smoothly():
+    pixels = pictures.texture(40, 60)
+    result = made(pixels, {"op": "regrow", "mask": outline(3, 3, 57, 37)})
+    assert np.abs(result.astype(int).mean() - pixels.mean()) < 12
+    hole = np.ones((40, 60), bool)
+    hole[:2] = False
+    with pytest.raises(Unfillable):
+        synthesise(pixels.astype(np.float32), hole, ~hole, ~hole, 1)
+
+
+def test_growing_tells_how_far_it_is_and_stops_when_told():
+    pixels = pictures.texture(200, 200).astype(np.float32)
+    hole = blob(200, 200, 80)
+    told = []
+    synthesise(pixels, hole, ~hole, ~hole, 1, told.append)
+    assert all(0 <= share <= 1 for share in told)
+    assert told == sorted(told)
+
+    class Enough(Exception):
+        pass
+
+    def stop(share):
+        if share > 0.2:
+            raise Enough
+
+    with pytest.raises(Enough):
+        synthesise(pixels, hole, ~hole, ~hole, 1, stop)
+
+
+def test_a_slow_repair_is_left_out_until_it_is_made_beside():
+    pixels = pictures.texture(260, 340, 8)
+    steps = read_steps([{"id": "g", "op": "regrow", "mask": outline(130, 90, 200, 160)}])
+    source, cache = pictures.source(pixels), ByteCache(1 << 26)
+    early = LedgerPicture(source, "t", steps, cache, beside=True)
+    view = View(0, 0, 1, 340, 260)
+    assert np.array_equal(early.view(view, (0, 0, 0), fine=True), pixels)
+    (pending,) = early.repaired.pending
+    assert pending.step == "g"
+    pending.make(lambda _: None)
+    late = LedgerPicture(source, "t", steps, cache, beside=True)
+    assert late.repaired.pending == []
+    assert np.array_equal(
+        late.view(view, (0, 0, 0), fine=True), LedgerPicture(source, "t", steps, cache).deliver(np.uint8)
+    )
+
+
+# ------------------------------------------------------------------------------------------------------ unthread
+
+
+def wired(ground, width=4):
+    pixels = ground.copy()
+    cv2.line(pixels, (20, 140), (380, 175), (25, 28, 30), width, cv2.LINE_AA)
+    return pixels
+
+
+def test_unthread_finds_the_line_under_two_rough_clicks_and_measures_it():
+    pixels = wired(sky(300, 400)[0])
+    step = settled(pixels, {"op": "unthread", "mask": strokes((24, 146), (376, 170), size=20)})
+    stroke = step.mask.strokes[0]
+    off = [abs(y - (140 + (x - 20) * 35 / 360 + 0.5)) for x, y, _ in stroke.points]
+    assert np.median(off) < 1
+    assert step.params["width"] == pytest.approx(5, abs=2)
+    # about four times the line's width: common practice, no source
+    assert stroke.size == pytest.approx(4 * step.params["width"], rel=0.3)
+
+
+def test_an_unthreaded_line_is_gone_and_its_ground_as_grainy_as_before():
+    ground = sky(300, 400)[0]
+    step = settled(wired(ground), {"op": "unthread", "mask": strokes((24, 143), (376, 173), size=20)})
+    result = made(wired(ground), json(step)).astype(float)
+    assert np.abs(cv2.GaussianBlur(result - ground, (0, 0), 3))[:, 40:360].max() < 3
+    band = (slice(150, 165), slice(60, 340))
+    fine = [a - cv2.GaussianBlur(a, (0, 0), 2) for a in (result, ground.astype(float))]
+    assert fine[0][band].std() == pytest.approx(fine[1][band].std(), rel=0.25)
+
+
+def test_edges_that_the_line_crosses_run_on():
+    y, x = np.mgrid[0:300, 0:400]
+    ground = np.where((x + y // 2) // 26 % 2 == 0, 70, 180).astype(np.float32)
+    ground = np.repeat(cv2.GaussianBlur(ground, (0, 0), 0.8)[..., None], 3, axis=2).astype(np.uint8)
+    step = settled(wired(ground), {"op": "unthread", "mask": strokes((24, 143), (376, 173), size=20)})
+    hole = np.zeros((300, 400), bool)
+    box = step.mask.box((400, 300))
+    hole[box.rows, box.columns] = step.mask.alpha(box) > 0
+    hole[:, :30] = hole[:, 370:] = False
+    found = filling(made(wired(ground), json(step)), ground, hole)
+    assert found.energy > 0.6
+    assert found.likeness > 18
+
+
+def test_one_click_is_no_line():
+    with pytest.raises(LedgerError, match="line"):
+        settled(pictures.texture(100, 100), {"op": "unthread", "mask": strokes((50, 50))})
+
+
+def test_the_best_path_gathers_most_and_keeps_its_ends():
+    gains = np.zeros((9, 7), np.float32)
+    way = [3, 4, 5, 5, 5, 4, 3, 3, 3]
+    gains[np.arange(9), way] = 1
+    assert best_path(gains, np.float32(0.2), 3).tolist() == way
+    assert best_path(gains, np.float32(5), 3).tolist() == [3] * 9
+
+
+# -------------------------------------------------------------------------------------------- specks, hints, traces
+
+
+def test_made_specks_are_found_and_none_besides():
+    pixels, placed = specked(sky(500, 700)[0], 25, 12)
+    found = specks_of(pictures.source(pixels), 12, 2, 40)
+    assert all(any(np.hypot(s.x - x, s.y - y) < size for s in found) for x, y, size in placed)
+    assert len(found) == len(placed)
+    assert specks_of(pictures.source(sky(500, 700)[0]), 12, 2, 40) == []
+
+
+def test_texture_and_edges_are_no_specks():
+    pixels = two_grounds()
+    cv2.line(pixels, (350, 20), (560, 260), (20, 20, 20), 3, cv2.LINE_AA)
+    assert specks_of(pictures.source(pixels), 20, 2, 40) == []
+
+
+def test_accepted_specks_go_and_refused_ones_stay():
+    pixels, placed = specked(sky(300, 400)[0], 2, 30)
+    spots = [{"x": x, "y": y, "size": size, "accepted": bool(k)} for k, (x, y, size) in enumerate(placed)]
+    result = made(pixels, {"op": "specks", "params": {"spots": spots}})
+    (ax, ay, _), (bx, by, _) = placed
+    assert np.array_equal(result[int(ay), int(ax)], pixels[int(ay), int(ax)])
+    clean = sky(300, 400)[0][int(by), int(bx)].astype(int)
+    assert np.abs(result[int(by), int(bx)].astype(int) - clean).max() < 8
+
+
+@pytest.mark.parametrize(
+    ("ground", "mask", "method"),
+    [
+        (lambda: sky(300, 400)[0], strokes((200, 150), size=40), "calm"),
+        (lambda: pictures.texture(300, 400), strokes((200, 150), size=40), "heal"),
+        (lambda: pictures.texture(600, 800), strokes((300, 300), (420, 340), size=160), "regrow"),
+        (lambda: pictures.edge(300, 400, 90), strokes((215, 150), size=24), "clone"),
+        (lambda: wired(sky(300, 400)[0]), strokes((24, 140), (376, 174), size=14), "unthread"),
+    ],
+    ids=["smooth", "texture", "large", "edge", "thin"],
+)
+def test_the_method_that_fits_a_place_is_proposed(ground, mask, method):
+    """Common practice, no source."""
+    one = picture(ground(), [])
+    hint = fitting_method(StrokesMask.model_validate(mask), one.repaired.ground())
+    assert hint.method == method
+    assert hint.why
+
+
+def test_a_hard_paste_shows_its_rim_and_a_heal_does_not():
+    pixels = two_grounds()
+    paste = {"op": "clone", "params": {"source": {"dx": 250, "dy": 0}}, "mask": outline(80, 100, 140, 160)}
+    heal = {"op": "heal", "params": {"source": {"dx": 100, "dy": 0}}, "mask": outline(80, 100, 140, 160)}
+    assert [t.kind for t in traces(picture(pixels, [paste]).repaired)] == ["join"]
+    assert traces(picture(pixels, [heal]).repaired) == []
+
+
+def test_a_place_without_grain_is_told_and_one_with_grain_is_not():
+    pixels = sky(300, 400, 2.5)[0]
+    for grain, kinds in ((0, ["grain"]), (100, [])):
+        step = {"op": "calm", "params": {"grain": grain}, "mask": outline(150, 100, 250, 200)}
+        assert [t.kind for t in traces(picture(pixels, [step]).repaired)] == kinds
+
+
+def test_a_repair_from_before_the_fence_that_lies_across_it_is_told():
+    heal = {"op": "heal", "mask": strokes((270, 150), (330, 150), size=40, hardness=1)}
+    pixels = pictures.texture(300, 600, 4)
+    assert "bleed" in [t.kind for t in traces(picture(pixels, [heal, WALL]).repaired)]
+    assert "bleed" not in [t.kind for t in traces(picture(pixels, [WALL, heal]).repaired)]
