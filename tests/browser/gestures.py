@@ -21,7 +21,7 @@ def open_photo(page: Page, title: str) -> None:
     page.get_by_text("FT-0201").click()
     page.locator("a.photo", has_text=title).first.click()
     settled(page)
-    expect(page.get_by_role("region", name="Slip").locator(".line")).to_have_count(7)
+    expect(page.get_by_role("region", name="Slip").locator(".line")).to_have_count(10)
 
 
 def stage(page: Page):

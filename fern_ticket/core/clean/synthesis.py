@@ -239,7 +239,7 @@ def _plainness(scale: _Scale, allowed: Mask) -> Grid:
 
 
 def _evenness(scale: _Scale) -> float:
-    """Whether one texture lies all around the hole, 0-1; where there are several, plain ones are as likely as others."""
+    """Whether one texture lies all around the hole, 0-1. Where there are several, a plain one may well be right."""
     whole = cv2.erode(scale.usable.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8)) > 0
     if not whole.any():
         return 0.0

@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-#: Features that are compared, and how much better a match must be than the next one (Amerini et al. 2011 take half; more
-#: are let in here, since each is looked at again).
+#: Features that are compared, and how much better a match must be than the next one. Amerini et al. 2011 take half;
+#: more are let in here, since each is looked at again.
 _FEATURES, _BETTER = 12_000, 0.75
 #: Half the side of the squares that are laid over each other, pixels; how far they may be off; and how alike they
 #: must be: normalised correlation of what is finer than eight pixels.

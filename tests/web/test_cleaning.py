@@ -1,0 +1,113 @@
+"""Clean over its doors: specks, hints, takes, and slow repairs that are made beside."""
+
+from __future__ import annotations
+
+import io
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.repairs import outline, strokes
+from tests.web.test_bench import Socket, change, client, head, photo, put  # noqa: F401
+
+
+@pytest.fixture
+def regrown(client, photo):  # noqa: F811
+    """The breakfast table with a step that takes a moment to make."""
+    answer = change(client, photo, [put("regrow", mask=outline(1900, 500, 2160, 700))])
+    assert answer.status_code == 200
+    return photo
+
+
+def picture(data):
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
+
+
+def test_specks_are_listed_with_where_how_large_and_how_strong(client, photo):  # noqa: F811
+    found = client.get(f"/api/photos/{photo}/specks").json()
+    assert found
+    assert found == sorted(found, key=lambda one: -one["contrast"])
+    assert all(0 < one["x"] < 4320 and 2 <= one["size"] <= 40 and one["contrast"] >= 11.9 for one in found)
+    fewer = client.get(f"/api/photos/{photo}/specks", params={"contrast": 30}).json()
+    assert len(fewer) < len(found)
+
+
+def test_specks_that_are_in_the_ledger_are_not_found_again(client, photo):  # noqa: F811
+    found = client.get(f"/api/photos/{photo}/specks").json()
+    spots = [{key: one[key] for key in ("x", "y", "size")} for one in found[:5]]
+    assert change(client, photo, [put("specks", {"spots": spots})]).status_code == 200
+    left = client.get(f"/api/photos/{photo}/specks").json()
+    assert len(left) <= len(found) - 4
+
+
+@pytest.mark.parametrize("query", [{"contrast": 1}, {"largest": 9999}, {"least": "many"}])
+def test_limits_without_sense_are_refused(client, photo, query):  # noqa: F811
+    assert client.get(f"/api/photos/{photo}/specks", params=query).status_code == 422
+
+
+def test_a_method_is_proposed_for_a_step_and_none_for_a_step_that_is_not_there(client, photo):  # noqa: F811
+    change(client, photo, [put("heal", mask=strokes((2200, 300), size=40))])
+    hint = client.get(f"/api/photos/{photo}/steps/heal/method").json()
+    assert hint["method"] in ("calm", "heal", "clone", "regrow")
+    assert hint["why"]
+    assert client.get(f"/api/photos/{photo}/steps/gone/method").status_code == 404
+
+
+def test_takes_are_small_pictures_that_differ(client, regrown):  # noqa: F811
+    first, second = (client.get(f"/api/photos/{regrown}/steps/regrow/takes/{k}") for k in (0, 1))
+    assert first.headers["content-type"] == "image/jpeg"
+    one, other = picture(first.content), picture(second.content)
+    assert one.shape == other.shape
+    assert max(one.shape) <= 220
+    assert np.abs(one - other).max() > 8
+
+
+def test_only_a_regrown_place_has_takes(client, photo):  # noqa: F811
+    change(client, photo, [put("calm", mask=strokes((2200, 300), size=40))])
+    answer = client.get(f"/api/photos/{photo}/steps/calm/takes/0")
+    assert answer.status_code == 422
+    assert "takes" in answer.json()["title"]
+    assert client.get(f"/api/photos/{photo}/steps/gone/takes/0").status_code == 404
+
+
+def test_frames_do_not_wait_for_a_slow_repair_and_it_shows_when_it_is_done(application, client, regrown):  # noqa: F811
+    socket = Socket(application, client, regrown)
+    revision = head(client, regrown)["revision"]
+    view = {"left": 1900, "top": 500, "scale": 1.0, "width": 260, "height": 200}
+    socket.look(revision, view=view)
+    frames, busy = [], []
+
+    def done():
+        message = socket.socket.recv(timeout=30)
+        if isinstance(message, bytes):
+            length = int.from_bytes(message[:4], "big")
+            frames.append(picture(message[4 + length :]))
+        elif json.loads(message)["type"] == "busy":
+            busy.append(json.loads(message)["steps"])
+        return len(frames) >= 2
+
+    while not done():
+        pass
+    # the first frame came before the repair, the second was sent by itself when it was done
+    assert np.abs(frames[0] - frames[-1]).mean() > 1
+    assert all(set(steps) <= {"regrow"} for steps in busy)
+
+
+def test_the_slip_counts_what_only_a_close_look_finds(application, client, photo):  # noqa: F811
+    socket = Socket(application, client, photo)
+    socket.look(head(client, photo)["revision"])
+    lines = {}
+
+    def counted():
+        message = socket.socket.recv(timeout=30)
+        if not isinstance(message, bytes) and json.loads(message)["type"] == "slip":
+            lines.update({one["requirement"]: one for one in json.loads(message)["verdicts"]})
+        return lines.get("grain", {}).get("state", "measuring") != "measuring"
+
+    while not counted():
+        pass
+    for name in ("repeats", "joins", "grain"):
+        assert lines[name]["state"] == "holds"
+        assert lines[name]["value"] == "none"
