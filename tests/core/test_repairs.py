@@ -403,6 +403,18 @@ def test_growing_tells_how_far_it_is_and_stops_when_told():
         synthesise(pixels, hole, ~hole, ~hole, 1, stop)
 
 
+@pytest.mark.parametrize("op", ["regrow", "heal", "calm", "unthread"])
+def test_the_pixels_do_not_depend_on_the_number_of_threads(op):
+    pixels = pictures.texture(260, 340, 8)
+    step = {"op": op, "mask": strokes((100, 90), (230, 130), size=24)}
+    threads, results = cv2.getNumThreads(), []
+    for count in (1, 4):
+        cv2.setNumThreads(count)
+        results.append(made(pixels, json(settled(pixels, step))))
+    cv2.setNumThreads(threads)
+    assert np.array_equal(*results)
+
+
 def test_a_slow_repair_is_left_out_until_it_is_made_beside():
     pixels = pictures.texture(260, 340, 8)
     steps = read_steps([{"id": "g", "op": "regrow", "mask": outline(130, 90, 200, 160)}])

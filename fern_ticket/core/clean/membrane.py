@@ -89,11 +89,16 @@ def _push_pull(values: Grid, solid: Mask) -> Grid:
 
 @dataclass(frozen=True)
 class _Level:
-    """One grid with a border of one: where to solve, the inverse diagonal there, and the diagonal."""
+    """One grid with a border of one.
+
+    Where to solve, the inverse diagonal there, the diagonal, and for each row its first column to solve and the one
+    after its last: much of a round hole's box is no hole.
+    """
 
     inside: NDArray[np.float32]
     inverse: NDArray[np.float32]
     diagonal: NDArray[np.float32]
+    spans: NDArray[np.int64]
 
 
 def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
@@ -105,7 +110,7 @@ def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
         degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]
         where = inside.astype(np.float32)
         diagonal = (np.maximum(degree, 1) + screen * 4.0 ** len(levels)).astype(np.float32)
-        levels.append(_Level(where, np.asarray(where / diagonal, np.float32), diagonal * where))
+        levels.append(_Level(where, np.asarray(where / diagonal, np.float32), diagonal * where, _spans(inside)))
         rows, columns = inside.shape
         if min(rows, columns) <= 6 or inside.sum() < 40:
             return levels
@@ -120,6 +125,13 @@ def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
         inside, there = np.pad(coarse, 1), np.pad(some, 1)
 
 
+def _spans(inside: Mask) -> NDArray[np.int64]:
+    some = inside.any(axis=1)
+    first = np.where(some, inside.argmax(axis=1), 1)
+    after = np.where(some, inside.shape[1] - inside[:, ::-1].argmax(axis=1), 1)
+    return np.column_stack([first, after]).astype(np.int64)
+
+
 def _solve(levels: list[_Level], plane: Grid, guess: Grid, force: Grid | None) -> Grid:
     top = levels[0]
     known = np.pad(plane, 1)
@@ -128,33 +140,28 @@ def _solve(levels: list[_Level], plane: Grid, guess: Grid, force: Grid | None) -
     if force is not None:
         right[1:-1, 1:-1] += force
     solution = np.pad(guess, 1)
-    residual = np.empty_like(known)
-    _residual(solution, right, top.diagonal, top.inside, residual)
+    residual = np.zeros_like(known)
+    _residual(solution, right, top.diagonal, top.inside, top.spans, residual)
     scale = float(np.abs(plane).max()) or 1.0
     scratch = [(np.zeros_like(g.inside), np.zeros_like(g.inside), np.zeros_like(g.inside)) for g in levels]
     direction = np.zeros_like(known)
     product = np.zeros_like(known)
     before = 0.0
     for round_number in range(_MOST_ROUNDS):
-        if float(np.abs(residual).max()) < _TOLERANCE * scale * 0.05:
+        if round_number == 0 and float(np.abs(residual).max()) < _TOLERANCE * scale * 0.05:
             break
         scratch[0][1][:] = residual
         _v_cycle(levels, scratch, 0)
         improved = scratch[0][0]
-        now = _dot(residual, improved)
+        now = _dot(residual, improved, top.spans)
         if now <= 0:
             break
-        if round_number == 0:
-            direction[:] = improved
-        else:
-            direction *= np.float32(now / before)
-            direction += improved
+        _turn(direction, improved, np.float32(now / before if round_number else 0), top.spans)
         before = now
-        _apply(direction, top.diagonal, top.inside, product)
-        step = np.float32(now / max(_dot(direction, product), 1e-30))
-        solution += step * direction
-        residual -= step * product
-        if float(step) * float(np.abs(direction).max()) < _TOLERANCE * scale:
+        _apply(direction, top.diagonal, top.inside, top.spans, product)
+        step = np.float32(now / max(_dot(direction, product, top.spans), 1e-30))
+        moved, left = _advance(solution, residual, direction, product, step, top.spans)
+        if moved < _TOLERANCE * scale or left < _TOLERANCE * scale * 0.05:
             break
     return solution[1:-1, 1:-1]
 
@@ -166,34 +173,70 @@ def _v_cycle(levels: list[_Level], scratch: list[tuple[Grid, Grid, Grid]], depth
     solution[:] = 0
     if depth == len(levels) - 1:
         for _ in range(12):
-            _smooth(solution, right, level.inverse, 0)
-            _smooth(solution, right, level.inverse, 1)
+            _smooth(solution, right, level.inverse, level.spans, 0)
+            _smooth(solution, right, level.inverse, level.spans, 1)
         for _ in range(12):
-            _smooth(solution, right, level.inverse, 1)
-            _smooth(solution, right, level.inverse, 0)
+            _smooth(solution, right, level.inverse, level.spans, 1)
+            _smooth(solution, right, level.inverse, level.spans, 0)
         return
     for _ in range(2):
-        _smooth(solution, right, level.inverse, 0)
-        _smooth(solution, right, level.inverse, 1)
-    _residual(solution, right, level.diagonal, level.inside, residual)
+        _smooth(solution, right, level.inverse, level.spans, 0)
+        _smooth(solution, right, level.inverse, level.spans, 1)
+    _residual(solution, right, level.diagonal, level.inside, level.spans, residual)
     below = levels[depth + 1]
-    _restrict(residual, below.inside, scratch[depth + 1][1])
+    _restrict(residual, below.inside, below.spans, scratch[depth + 1][1])
     _v_cycle(levels, scratch, depth + 1)
-    _prolong(scratch[depth + 1][0], level.inside, solution)
+    _prolong(scratch[depth + 1][0], level.inside, level.spans, solution)
     for _ in range(2):
-        _smooth(solution, right, level.inverse, 1)
-        _smooth(solution, right, level.inverse, 0)
+        _smooth(solution, right, level.inverse, level.spans, 1)
+        _smooth(solution, right, level.inverse, level.spans, 0)
 
 
 @kernel
-def _dot(a: Grid, b: Grid) -> float:
+def _dot(a: Grid, b: Grid, spans: NDArray[np.int64]) -> float:
     total = 0.0
     for row in range(a.shape[0]):
-        line = np.float32(0)
-        for column in range(a.shape[1]):
-            line += a[row, column] * b[row, column]
-        total += float(line)
+        start, end = spans[row]
+        one, other = a[row, start:end], b[row, start:end]
+        line = np.zeros(8, np.float32)
+        whole = len(one) // 8
+        for block in range(whole):
+            for lane in range(8):
+                line[lane] += one[8 * block + lane] * other[8 * block + lane]
+        for column in range(8 * whole, len(one)):
+            line[0] += one[column] * other[column]
+        for lane in range(8):
+            total += float(line[lane])
     return total
+
+
+@kernel
+def _turn(direction: Grid, improved: Grid, share: np.float32, spans: NDArray[np.int64]) -> None:
+    """The next direction: what improves, and a share of the last one."""
+    for row in range(direction.shape[0]):
+        start, end = spans[row]
+        here, other = direction[row, start:end], improved[row, start:end]
+        for k in range(len(here)):
+            here[k] = here[k] * share + other[k]
+
+
+@kernel
+def _advance(
+    solution: Grid, residual: Grid, direction: Grid, product: Grid, step: np.float32, spans: NDArray[np.int64]
+) -> tuple[np.float32, np.float32]:
+    """Go a step along; returns by how much any value moved at most, and the largest residual left."""
+    moved, left = np.float32(0), np.float32(0)
+    for row in range(direction.shape[0]):
+        start, end = spans[row]
+        here, rest = solution[row, start:end], residual[row, start:end]
+        way, pushed = direction[row, start:end], product[row, start:end]
+        for k in range(len(here)):
+            by = step * way[k]
+            here[k] += by
+            rest[k] -= step * pushed[k]
+            moved = max(moved, abs(by))
+            left = max(left, abs(rest[k]))
+    return moved, left
 
 
 @kernel
@@ -206,55 +249,52 @@ def _gather(known: Grid, inside: Grid, right: Grid) -> None:
 
 
 @kernel
-def _smooth(solution: Grid, right: Grid, inverse: Grid, colour: int) -> None:
+def _smooth(solution: Grid, right: Grid, inverse: Grid, spans: NDArray[np.int64], colour: int) -> None:
     for row in range(1, solution.shape[0] - 1):
-        for column in range(1 + (row + colour) % 2, solution.shape[1] - 1, 2):
-            solution[row, column] = inverse[row, column] * (
-                right[row, column]
-                + solution[row - 1, column]
-                + solution[row + 1, column]
-                + solution[row, column - 1]
-                + solution[row, column + 1]
-            )
+        start, end = spans[row]
+        start += (row + colour + start + 1) % 2
+        count = (end - start + 1) // 2
+        if count <= 0:
+            continue
+        # slices that begin where they are read let the loop run without looking for negative places
+        here, above, below = solution[row, start:end], solution[row - 1, start:end], solution[row + 1, start:end]
+        before, after = solution[row, start - 1 : end - 1], solution[row, start + 1 : end + 1]
+        wanted, share = right[row, start:end], inverse[row, start:end]
+        for k in range(count):
+            j = 2 * k
+            here[j] = share[j] * (wanted[j] + above[j] + below[j] + before[j] + after[j])
 
 
 @kernel
-def _apply(solution: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
+def _apply(solution: Grid, diagonal: Grid, inside: Grid, spans: NDArray[np.int64], out: Grid) -> None:
     for row in range(1, solution.shape[0] - 1):
-        for column in range(1, solution.shape[1] - 1):
-            out[row, column] = diagonal[row, column] * solution[row, column] - inside[row, column] * (
-                solution[row - 1, column]
-                + solution[row + 1, column]
-                + solution[row, column - 1]
-                + solution[row, column + 1]
-            )
+        start, end = spans[row]
+        here, above, below = solution[row, start:end], solution[row - 1, start:end], solution[row + 1, start:end]
+        before, after = solution[row, start - 1 : end - 1], solution[row, start + 1 : end + 1]
+        own, there, result = diagonal[row, start:end], inside[row, start:end], out[row, start:end]
+        for k in range(len(here)):
+            result[k] = own[k] * here[k] - there[k] * (above[k] + below[k] + before[k] + after[k])
 
 
 @kernel
-def _residual(solution: Grid, right: Grid, diagonal: Grid, inside: Grid, out: Grid) -> None:
-    out[:] = 0
+def _residual(solution: Grid, right: Grid, diagonal: Grid, inside: Grid, spans: NDArray[np.int64], out: Grid) -> None:
     for row in range(1, solution.shape[0] - 1):
-        for column in range(1, solution.shape[1] - 1):
-            out[row, column] = (
-                right[row, column]
-                - diagonal[row, column] * solution[row, column]
-                + inside[row, column]
-                * (
-                    solution[row - 1, column]
-                    + solution[row + 1, column]
-                    + solution[row, column - 1]
-                    + solution[row, column + 1]
-                )
-            )
+        start, end = spans[row]
+        here, above, below = solution[row, start:end], solution[row - 1, start:end], solution[row + 1, start:end]
+        before, after = solution[row, start - 1 : end - 1], solution[row, start + 1 : end + 1]
+        own, there, result = diagonal[row, start:end], inside[row, start:end], out[row, start:end]
+        wanted = right[row, start:end]
+        for k in range(len(here)):
+            result[k] = wanted[k] - own[k] * here[k] + there[k] * (above[k] + below[k] + before[k] + after[k])
 
 
 @kernel
-def _prolong(coarse: Grid, inside: Grid, fine: Grid) -> None:
+def _prolong(coarse: Grid, inside: Grid, spans: NDArray[np.int64], fine: Grid) -> None:
     """Add the coarse correction, bilinear between cell centres."""
     for row in range(1, fine.shape[0] - 1):
         near_row = (row - 1) // 2 + 1
         far_row = near_row + (1 if (row - 1) % 2 else -1)
-        for column in range(1, fine.shape[1] - 1):
+        for column in range(spans[row, 0], spans[row, 1]):
             if inside[row, column] > 0:
                 near, far = (column - 1) // 2 + 1, (column - 1) // 2 + 1 + (1 if (column - 1) % 2 else -1)
                 fine[row, column] += (
@@ -265,12 +305,12 @@ def _prolong(coarse: Grid, inside: Grid, fine: Grid) -> None:
 
 
 @kernel
-def _restrict(fine: Grid, inside: Grid, coarse: Grid) -> None:
+def _restrict(fine: Grid, inside: Grid, spans: NDArray[np.int64], coarse: Grid) -> None:
     """The transpose of `_prolong`."""
     coarse[:] = 0
     rows, columns = fine.shape
     for row in range(1, coarse.shape[0] - 1):
-        for column in range(1, coarse.shape[1] - 1):
+        for column in range(spans[row, 0], spans[row, 1]):
             if inside[row, column] > 0:
                 total = np.float32(0)
                 for dy in range(-1, 3):

@@ -18,10 +18,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.membrane import fill_membrane
-from fern_ticket.core.kernels import fast_kernel, kernel
+from fern_ticket.core.kernels import kernel
 
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
+#: Values in quarters of one of 255, shape (rows, 3 · columns).
+Steps = NDArray[np.int16]
 #: For each pixel the row and column of the patch that it was found most like, shape (rows, columns, 2).
 Field = NDArray[np.int32]
 
@@ -198,7 +200,7 @@ def _grow(
     depth = np.asarray(cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5), np.float32)[
         1:-1, 1:-1
     ]
-    weight = np.repeat((scale.hole | scale.seen).astype(np.float32), 3, axis=1)
+    weight = np.repeat((scale.hole | scale.seen).astype(np.int16), 3, axis=1)
     if coarse is None and not begun:
         _peel(scale, flat, field, cost, allowed, worn, seed)
     elif coarse is not None:
@@ -209,14 +211,15 @@ def _grow(
     plain = np.float32(even * _PLAIN) * _plainness(scale, allowed)
     reach = max(rows, columns) if coarse is None else max(8, max(rows, columns) // 8)
     for turn in range(turns):
-        _measure(flat, weight, field, cost, worn, targets)
+        steps = _in_steps(flat)
+        _measure(steps, weight, field, cost, worn, targets)
         for sweep in range(4 if coarse is None else 2):
             carry_on((turn + sweep / 4) / turns)
             _search(
-                flat, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep
+                steps, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep
             )
         middling = float(np.percentile(cost[targets[:, 0], targets[:, 1]], 75)) + 1e-3
-        trust = np.power(np.float32(1.3), -depth).astype(np.float32)
+        trust = np.asarray(1 / np.square(1 + np.float32(0.2) * depth), np.float32)
         if last and turn == turns - 1:
             origin = _copy(flat, field, cost, targets, scale.hole, np.float32(middling))
             _join(scale, origin)
@@ -244,7 +247,7 @@ def _evenness(scale: _Scale) -> float:
     if not whole.any():
         return 0.0
     found = _deviation(scale.values)[_ring(scale.hole, whole)]
-    return float(np.clip((np.median(found) / max(float(found.mean()), 1e-3) - 0.8) / 0.15, 0, 1))
+    return float(np.clip((np.median(found) / max(float(found.mean()), 1e-3) - 0.88) / 0.08, 0, 1))
 
 
 def _deviation(values: Grid) -> Grid:
@@ -283,13 +286,14 @@ def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, wo
         ring = left & (cv2.dilate(known, cross) > 0)
         if not ring.any():
             ring = left
-        weight = np.repeat(known.astype(np.float32), 3, axis=1)
+        weight = np.repeat(known.astype(np.int16), 3, axis=1)
+        steps = _in_steps(flat)
         targets = np.argwhere(ring).astype(np.int32)
         rows, columns = ring.shape
         fits = (targets >= REACH).all(axis=1) & (targets[:, 0] < rows - REACH) & (targets[:, 1] < columns - REACH)
         targets = np.ascontiguousarray(targets[fits])
         if len(targets):
-            _measure(flat, weight, field, cost, worn, targets)
+            _measure(steps, weight, field, cost, worn, targets)
             for sweep in range(5):
                 _search(
                     flat,
@@ -324,6 +328,12 @@ def _join(scale: _Scale, origin: Field) -> None:
     scale.values[:] = fill_membrane(scale.values, scale.hole, scale.seen, bend, scale.values, _HOLD)
 
 
+def _in_steps(flat: Grid) -> Steps:
+    """Values in quarters, as whole numbers: sums of those are exact in whatever order a processor adds them up, so that
+    every machine finds the same patches."""
+    return np.asarray(np.round(flat * 4), np.int16)
+
+
 @kernel
 def _next(state: np.uint32) -> np.uint32:
     """xorshift, 32 bits."""
@@ -333,37 +343,45 @@ def _next(state: np.uint32) -> np.uint32:
     return np.uint32(state)
 
 
-@fast_kernel
+@kernel
 def _difference(
-    flat: Grid, weight: Grid, row: int, column: int, at_row: int, at_column: int, most: np.float32
+    steps: Steps, weight: Steps, row: int, column: int, at_row: int, at_column: int, most: np.float32
 ) -> np.float32:
-    """Weighted squared difference of two patches, given up once beyond `most`."""
-    total = np.float32(0)
+    """Weighted squared difference of two patches, of 255 squared; given up once beyond `most`."""
+    total = np.int32(0)
+    enough = np.int32(min(most * np.float32(16), np.float32(2e9)))
     left, at_left = 3 * (column - 3), 3 * (at_column - 3)
     for dy in range(-3, 4):
-        one = flat[row + dy, left : left + 21]
+        one = steps[row + dy, left : left + 21]
         weighed = weight[row + dy, left : left + 21]
-        other = flat[at_row + dy, at_left : at_left + 21]
+        other = steps[at_row + dy, at_left : at_left + 21]
         for k in range(21):
-            d = one[k] - other[k]
-            total += weighed[k] * d * d
-        if total > most:
-            return total
-    return total
+            d = np.int32(one[k]) - np.int32(other[k])
+            total += np.int32(weighed[k]) * d * d
+        if total > enough:
+            break
+    return np.float32(total) * np.float32(1 / 16)
 
 
-@fast_kernel
-def _measure(flat: Grid, weight: Grid, field: Field, cost: Grid, worn: Grid, targets: NDArray[np.int32]) -> None:
+@kernel
+def _likeness(difference: np.float32) -> np.float32:
+    """Near to exp(-difference), of sums and products only: the same on every machine."""
+    half = difference * difference * np.float32(0.5)
+    return np.float32(1) / (np.float32(1) + difference + half + difference * half * np.float32(1 / 3) + half * half / 6)
+
+
+@kernel
+def _measure(steps: Steps, weight: Steps, field: Field, cost: Grid, worn: Grid, targets: NDArray[np.int32]) -> None:
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         y, x = field[row, column, 0], field[row, column, 1]
-        cost[row, column] = _difference(flat, weight, row, column, y, x, np.float32(1e30)) + worn[y, x]
+        cost[row, column] = _difference(steps, weight, row, column, y, x, np.float32(1e30)) + worn[y, x]
 
 
-@fast_kernel
+@kernel
 def _search(
-    flat: Grid,
-    weight: Grid,
+    steps: Steps,
+    weight: Steps,
     field: Field,
     cost: Grid,
     allowed: Mask,
@@ -392,7 +410,7 @@ def _search(
                     # to go on where the neighbour went is worth a little: fewer seams
                     limit = best * np.float32(1.1)
                     if now < limit:
-                        now += _difference(flat, weight, row, column, y, x, limit - now)
+                        now += _difference(steps, weight, row, column, y, x, limit - now)
                     if now < limit:
                         best_y, best_x, best = y, x, now
         wide = reach
@@ -404,14 +422,14 @@ def _search(
             if 0 <= y < rows and 0 <= x < columns and allowed[y, x]:
                 now = worn[y, x]
                 if now < best:
-                    now += _difference(flat, weight, row, column, y, x, best - now)
+                    now += _difference(steps, weight, row, column, y, x, best - now)
                 if now < best:
                     best_y, best_x, best = y, x, now
             wide //= 2
         field[row, column, 0], field[row, column, 1], cost[row, column] = best_y, best_x, best
 
 
-@fast_kernel
+@kernel
 def _take_middle(flat: Grid, field: Field, targets: NDArray[np.int32]) -> None:
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
@@ -419,7 +437,7 @@ def _take_middle(flat: Grid, field: Field, targets: NDArray[np.int32]) -> None:
             flat[row, 3 * column + channel] = flat[field[row, column, 0], 3 * field[row, column, 1] + channel]
 
 
-@fast_kernel
+@kernel
 def _vote(
     flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Mask, middling: np.float32
 ) -> None:
@@ -430,7 +448,7 @@ def _vote(
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         y, x = field[row, column, 0], field[row, column, 1]
-        weight = trust[row, column] * np.exp(-cost[row, column] / middling) + np.float32(1e-8)
+        weight = trust[row, column] * _likeness(cost[row, column] / middling) + np.float32(1e-8)
         for dy in range(-3, 4):
             for dx in range(-3, 4):
                 if hole[row + dy, column + dx]:
@@ -445,7 +463,7 @@ def _vote(
                     flat[row, 3 * column + channel] = total[row, 3 * column + channel] / weights[row, column]
 
 
-@fast_kernel
+@kernel
 def _copy(flat: Grid, field: Field, cost: Grid, targets: NDArray[np.int32], hole: Mask, middling: np.float32) -> Field:
     """Each hole pixel becomes the one that the best of the patches over it found: nothing is averaged, grain stays.
 
@@ -461,11 +479,11 @@ def _copy(flat: Grid, field: Field, cost: Grid, targets: NDArray[np.int32], hole
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         y, x = field[row, column, 0], field[row, column, 1]
-        own = np.exp(-cost[row, column] / middling) + np.float32(1e-8)
+        own = _likeness(cost[row, column] / middling) + np.float32(1e-8)
         for dy in range(-3, 4):
             for dx in range(-3, 4):
                 if hole[row + dy, column + dx]:
-                    weight = own * np.exp(np.float32(-(dx * dx + dy * dy)) * np.float32(0.3))
+                    weight = own * _likeness(np.float32(0.3) * np.float32(dx * dx + dy * dy))
                     if weight > best[row + dy, column + dx]:
                         best[row + dy, column + dx] = weight
                         at, source = 3 * (column + dx), 3 * (x + dx)
