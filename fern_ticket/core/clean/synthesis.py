@@ -32,7 +32,7 @@ REACH = 3
 #: The coarsest scale is that at which no pixel of the hole is further from its rim than this.
 _DEEPEST = 4.0
 #: Turns of searching and filling on the coarsest and on the finest scale.
-_TURNS_COARSE, _TURNS_FINE = 10, 2
+_TURNS_COARSE, _TURNS_FINE = 24, 2
 #: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
 #: middling difference of patches.
 _WORN = 0.25

@@ -26,6 +26,9 @@ Reward = Callable[[Pixels, float], Plane]
 
 #: A step aside costs so much of what a pixel of full reward gives: noise does not make the line jitter.
 _ASIDE = 0.35
+#: What it costs to run beside the straight line all the way, in the same unit: the line that was clicked is preferred
+#: to a stronger one far from it.
+_AWAY = 0.3
 #: Points of the result are so many pixels apart.
 _APART = 6
 
@@ -82,27 +85,22 @@ def trace(
     if box.empty:
         return [(float(x), float(y)) for x, y in clicks]
     gains = reward(ground.read(box), width)
-    near = min(reach, max(12.0, 2 * width / 3))
-    snapped = [_snapped(np.array([x - box.left, y - box.top]), near, gains) for x, y in clicks]
-    line = [snapped[0]]
-    for one, other in itertools.pairwise(snapped):
+    given = [np.array([x - box.left, y - box.top]) for x, y in clicks]
+    # a hand misses a thin line by a little: where the best path between clicks wants to begin and end is better
+    wanted: list[list[NDArray[np.float64]]] = [[] for _ in given]
+    for index, (one, other) in enumerate(itertools.pairwise(given)):
+        free = _between(one, other, reach, gains, free=True)
+        wanted[index].append(free[0])
+        wanted[index + 1].append(free[-1])
+    ends = [np.asarray(np.mean(places, axis=0)) for places in wanted]
+    line = [ends[0]]
+    for one, other in itertools.pairwise(ends):
         line += _between(one, other, reach, gains)[1:]
     return [(round(float(x) + box.left, 1), round(float(y) + box.top, 1)) for x, y in line]
 
 
-def _snapped(at: NDArray[np.float64], near: float, gains: Plane) -> NDArray[np.float64]:
-    """The best place near a click; nearer ones win a tie."""
-    rows, columns = np.mgrid[0 : gains.shape[0], 0 : gains.shape[1]]
-    away = np.hypot(columns + 0.5 - at[0], rows + 0.5 - at[1])
-    value = np.where(away <= near, gains - away / max(near, 1e-6), -np.inf)
-    if not np.isfinite(value).any():
-        return at
-    row, column = np.unravel_index(int(value.argmax()), value.shape)
-    return np.array([column + 0.5, row + 0.5]) if gains[row, column] > 0.15 else at
-
-
 def _between(
-    one: NDArray[np.float64], other: NDArray[np.float64], reach: float, gains: Plane
+    one: NDArray[np.float64], other: NDArray[np.float64], reach: float, gains: Plane, *, free: bool = False
 ) -> list[NDArray[np.float64]]:
     length = float(np.hypot(*(other - one)))
     steps = max(2, round(length) + 1)
@@ -115,7 +113,10 @@ def _between(
     places = base[:, None, :] + np.arange(-aside, aside + 1)[None, :, None] * across
     x, y = (places[..., axis].astype(np.float32) - np.float32(0.5) for axis in (0, 1))
     gathered = cv2.remap(gains, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    offsets = best_path(gathered, np.float32(_ASIDE), aside) - aside
+    if free:
+        away = np.abs(np.arange(-aside, aside + 1)) / max(aside, 1)
+        gathered = np.asarray(gathered - _AWAY * away, np.float32)
+    offsets = best_path(gathered, np.float32(_ASIDE), -1 if free else aside) - aside
     smooth = cv2.GaussianBlur(offsets.astype(np.float32).reshape(1, -1), (0, 0), 2, borderType=cv2.BORDER_REPLICATE)[0]
     kept = sorted({*range(0, steps, _APART), steps - 1})
     return [base[k] + smooth[k] * across for k in kept]

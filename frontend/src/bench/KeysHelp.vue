@@ -15,7 +15,7 @@ const groups: { title: string; keys: [string, string][] }[] = [
     title: 'Tools',
     keys: [
       ['N', 'pick neutral'], ['G', 'pick this colour'], ['L', 'level by a line'], ['D H C P', 'dab, heal, clone, patch'], ['Y A U', 'regrow, calm, unthread'], ['J I Z', 'relocate, nudge, restore'], ['F T', 'fence, avoid'],
-      ['S', 'clone from here'], ['Shift + click', 'straight on from the last stroke'], ['Enter', 'end a line or outline; take the hint'], [';', 'outlines: always, hover, active, never'], [', .', 'smaller, larger (Shift + wheel)'], ['< >', 'softer, crisper'],
+      ['S', 'clone from here'], ['Shift + click', 'straight on from the last stroke'], ['Enter', 'end a line or outline; take the hint'], [';', 'outlines: always, hover, active, never'], [', .', 'smaller, larger (Shift + wheel)'], ['< >', 'softer, crisper (right button + drag: size and softness)'],
       ['Delete', 'remove the repair taken up'], ['Escape', 'put the tool down'], ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'],
     ],
   },

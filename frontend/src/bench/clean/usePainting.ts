@@ -26,7 +26,15 @@ export function usePainting(bench: Bench) {
     return [round(x), round(y), Math.round(pressure * 100) / 100]
   }
 
+  /** The tip being set by a drag with the right button: across is its size, down its softness. */
+  const setting = shallowRef<{ x: number; y: number; size: number; softness: number } | null>(null)
+
   function start(event: PointerEvent) {
+    if (event.button === 2) {
+      ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
+      const { size, softness } = clean.brush.value
+      setting.value = { x: event.clientX, y: event.clientY, size, softness }
+    }
     if (event.button !== 0 || !gesture.value) return
     ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
     bench.selected.value = null
@@ -37,6 +45,12 @@ export function usePainting(bench: Bench) {
   }
 
   function move(event: PointerEvent) {
+    const from = setting.value
+    if (from) {
+      clean.brush.value.size = clamp(from.size + (2 * (event.clientX - from.x)) / bench.sourceScale.value, 2, 2000)
+      clean.brush.value.softness = clamp(from.softness - (event.clientY - from.y) / 200, 0, 1)
+      return
+    }
     const at = place(event)
     hand.value = [at[0], at[1]]
     if (!painting.value || gesture.value === 'click') return
@@ -46,6 +60,7 @@ export function usePainting(bench: Bench) {
   }
 
   async function end() {
+    setting.value = null
     const points = painting.value
     if (!points) return
     const op = bench.tool.value
@@ -92,6 +107,7 @@ export function usePainting(bench: Bench) {
   }
 
   function cancel() {
+    setting.value = null
     painting.value = null
     clicks.value = []
   }
@@ -101,7 +117,7 @@ export function usePainting(bench: Bench) {
     const points = hand.value && clicks.value.length ? [...clicks.value, hand.value] : clicks.value
     return points.map((point) => bench.stageOfSource(point))
   })
-  return { gesture, painting, clicks, live, clicked, start, move, end, finish, cancel }
+  return { gesture, setting, painting, clicks, live, clicked, start, move, end, finish, cancel }
 }
 
 function rounded([x, y]: Point): [number, number] {

@@ -131,7 +131,7 @@ const spots = computed(() =>
 
 <template>
   <g>
-    <rect class="ground" width="100%" height="100%" @pointerdown="hand.start" @pointermove="hand.move" @pointerup="hand.end" @pointercancel="hand.cancel" @dblclick="hand.finish" />
+    <rect class="ground" width="100%" height="100%" @pointerdown="hand.start" @pointermove="hand.move" @pointerup="hand.end" @pointercancel="hand.cancel" @dblclick="hand.finish" @contextmenu.prevent />
     <template v-for="(stroke, index) in clean.gathered.value" :key="`g${index}`">
       <path class="live" :d="pathOf(stroke.points.map(([x, y]) => bench.stageOfSource([x, y])))" :stroke-width="stroke.size * bench.sourceScale.value" />
     </template>
@@ -198,7 +198,7 @@ const spots = computed(() =>
         <circle class="line upper" :cx="props.cursor.x" :cy="props.cursor.y" :r="Math.max(2, tip / 2)" />
       </template>
       <path v-else class="line upper" :d="`M${props.cursor.x - 7} ${props.cursor.y}h14M${props.cursor.x} ${props.cursor.y - 7}v14`" />
-      <text :x="props.cursor.x + (hand.gesture.value === 'outline' || hand.gesture.value === 'line' ? 10 : Math.min(tip / 2, 120) + 8)" :y="props.cursor.y - 8">{{ bench.tool.value }}{{ hand.gesture.value === 'outline' || hand.gesture.value === 'line' ? '' : ` ${Math.round(clean.brush.value.size)}` }}</text>
+      <text :x="props.cursor.x + (hand.gesture.value === 'outline' || hand.gesture.value === 'line' ? 10 : Math.min(tip / 2, 120) + 8)" :y="props.cursor.y - 8">{{ bench.tool.value }}{{ hand.gesture.value === 'outline' || hand.gesture.value === 'line' ? '' : ` ${Math.round(clean.brush.value.size)}` }}{{ hand.setting.value ? ` · softness ${Math.round(100 * clean.brush.value.softness)} %` : '' }}</text>
     </g>
   </g>
 </template>
