@@ -407,8 +407,8 @@ def _search(
                 x = field[from_row, from_column, 1] + column - from_column
                 if 0 <= y < rows and 0 <= x < columns and allowed[y, x] and not (y == best_y and x == best_x):
                     now = worn[y, x]
-                    # to go on where the neighbour went is worth a little: fewer seams
-                    limit = best * np.float32(1.1)
+                    # to go on where the neighbour went is worth something: fewer seams, and things stay whole
+                    limit = best * np.float32(1.35)
                     if now < limit:
                         now += _difference(steps, weight, row, column, y, x, limit - now)
                     if now < limit:
