@@ -13,8 +13,10 @@ from PIL import Image
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.inspect.colour_difference import ciede2000, linear_to_lab
 from fern_ticket.core.inspect.measures import CLIPPED, densest
+from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.pictures.decode import Decoded, decode
 from fern_ticket.core.pictures.profiles import Matrix
+from fern_ticket.core.pictures.pyramid import ArraySource
 
 Measurement = dict[str, Any]
 
@@ -58,6 +60,12 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
                 "width": box.width,
                 "height": box.height,
             }
+    source = ArraySource(decoded)
+    specks = specks_of(source, 12.0, 2.0, 40.0)
+    found["specks"] = _value(len(specks), "on smooth ground")
+    if specks:
+        x, y, half = round(specks[0].x), round(specks[0].y), round(specks[0].size)
+        found["specks"]["where"] = {"left": x - half, "top": y - half, "width": 2 * half, "height": 2 * half}
     found["saturation"] = _value(round(_saturation(linear), 3), "points")
     if against is not None:
         found.update(_compare(linear, decode(_read(against))))

@@ -18,11 +18,17 @@ def ledger_page(described: dict[str, Any]) -> str:
         "",
         "Written by `python -m fern_ticket.cli ledger-page`; a test keeps it true.",
         "",
-        "A ledger is a JSON list of steps: `{id?, op, params, mask?, enabled = true, strength = 1}`. A mask is",
-        '`{"kind": "strokes", "strokes": [{points: [[x, y, pressure]], size, hardness, opacity}]}` in source pixels,',
-        'or, on the command line, `{"kind": "bitmap", "file": "mask.png"}`, a grey picture of the source\'s size.',
+        "A ledger is a JSON list of steps: `{id?, op, params, mask?, enabled = true, strength = 1}`. A mask, in source",
+        "pixels, is",
+        "",
+        '* `{"kind": "strokes", "strokes": [{points: [[x, y, pressure]], size, hardness, opacity, flow, spacing,',
+        "  roundness, angle}]}`: a tip's paths; with `flow` below 1 it builds up;",
+        '* `{"kind": "outline", "points": [[x, y]], "feather": 4}`: the inside of a closed line;',
+        '* on the command line also `{"kind": "bitmap", "file": "mask.png"}`: a grey picture of the source\'s size.',
+        "",
+        "`fence` and `avoid` change no pixel: they bound the repairs after them.",
     ]
-    for station in ("clean", "balance", "frame"):
+    for station in ("source", "clean", "balance", "frame", "finish"):
         lines += ["", f"## {station.capitalize()}"]
         for name, about in described.items():
             if about["station"] == station:
