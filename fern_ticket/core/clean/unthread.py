@@ -22,8 +22,10 @@ from fern_ticket.core.pictures.regions import Box
 
 #: Ground of which three quarters vary by more than this, of 255, is texture, which has to be grown.
 _TEXTURE = 1.3
+#: Its quiet quarter varies by at least this share of what is usual in it.
+_EVEN = 0.28
 #: Strips up to this width keep the structure of their joined banks; under wider ones texture is grown from nothing.
-_JOINED = 40.0
+_JOINED = 64.0
 #: A mask is at most this much wider than its line, pixels: four times is for thin ones.
 _MOST_BESIDE = 44.0
 #: What is looked at beside the strip, pixels.
@@ -80,7 +82,10 @@ def repair(params: Unthread, mask: Mask, ground: Ground) -> Patch:
     strokes = _strokes(mask)
     painted = Painted.of(mask, ground, "Unthread")
     around = painted.box.grown(_BESIDE).within(ground.whole)
-    values = ground.read(around).astype(np.float32)
+    pixels = ground.read(around)
+    # of 255, whatever the depth
+    unit = np.float32(1 if pixels.dtype == np.uint8 else 257)
+    values = pixels.astype(np.float32) / unit
     hole = painted.over(around)
     free = (~hole & ~ground.limits.across(around, painted.box.middle)).astype(np.float32)
     out, left = values.copy(), hole.copy()
@@ -95,14 +100,19 @@ def repair(params: Unthread, mask: Mask, ground: Ground) -> Patch:
     if params.grain:
         grain = _grain(values, near).times(params.grain / 100)
         out[hole] += make_grain(hole.shape, grain, params.seed)[hole]
+    unmade = hole.copy()
     for stroke in strokes:
         path = even(_path(stroke) - (around.left, around.top))
         for part in _textured_parts(values, path, stroke.size, free > 0):
-            _grow(out, hole & part, hole, around, params, ground, joined=stroke.size <= _JOINED)
+            joined = stroke.size <= _JOINED
+            _grow(
+                out, hole & part, hole, np.zeros_like(hole) if joined else unmade, around, params, ground, joined=joined
+            )
+            unmade &= ~part
     own = painted.box.relative_to(around)
-    depth = ground.read(Box(painted.box.left, painted.box.top, painted.box.left + 1, painted.box.top + 1)).dtype
-    pixels = np.clip(out[own.rows, own.columns] + 0.5, 0, np.iinfo(depth).max).astype(depth)
-    return Patch(painted.box, pixels, painted.alpha)
+    top = np.iinfo(pixels.dtype).max
+    made = np.clip(out[own.rows, own.columns] * unit + 0.5, 0, top).astype(pixels.dtype)
+    return Patch(painted.box, made, painted.alpha)
 
 
 def measured_widths(line: Sequence[tuple[float, float]], most: float, ground: Ground) -> NDArray[np.float64]:
@@ -152,7 +162,7 @@ def _width_of(contrast: NDArray[np.float32], offsets: NDArray[np.float64], reach
     while last < len(over) - 1 and over[last + 1]:
         last += 1
     # a line beside the middle of its trace is covered as well
-    return (last - first + 1) * 0.25 + 2 * float(abs(offsets[(first + last) // 2]))
+    return (last - first + 1) * 0.25 + float(abs(offsets[(first + last) // 2]))
 
 
 def _strokes(mask: Mask) -> list[Stroke]:
@@ -186,32 +196,36 @@ def _broad(values: NDArray[np.float32], where: NDArray[np.bool_], blur: float) -
 def _textured_parts(
     values: NDArray[np.float32], path: NDArray[np.float64], size: float, free: NDArray[np.bool_]
 ) -> Iterator[NDArray[np.bool_]]:
-    """Stretches of a stroke that have textured ground on both sides, one after the other."""
+    """Stretches of a stroke, in order, that have textured ground on both sides or are too wide to join."""
     length = max(48, round(4 * size))
     for start in range(0, len(path), length):
         part = path[max(0, start - 4) : start + length + 4]
-        if textured(values, free & _near(part, size / 2 + 14, free.shape)):
+        if size > _JOINED or textured(values, free & _near(part, size / 2 + 14, free.shape)):
             yield _near(part, size / 2 + 2, free.shape)
 
 
 def textured(values: NDArray[np.float32], where: NDArray[np.bool_]) -> bool:
-    """Whether nearly all of a ground varies by more than its grain: by shapes of a few pixels, not single ones."""
+    """Whether nearly all of a ground, of 255, varies by more than its grain, and evenly.
+
+    By shapes of a few pixels, not single ones. Plain parts beside strong edges are structure, not texture.
+    """
     rows, columns = np.nonzero(where)
     if len(rows) < 50:
         return False
     inside = (slice(rows.min(), rows.max() + 1), slice(columns.min(), columns.max() + 1))
     values, where = values[inside], where[inside]
-    unit = 1 if values.max() < 256 else 257
     shapes = _broad(values, where, 1.2) - _broad(values, where, 6)
     inner = cv2.erode(where.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     found = np.abs(shapes[inner if inner.any() else where]).max(axis=-1)
-    return bool(np.percentile(found, 25) > _TEXTURE * unit)
+    quiet, usual = np.percentile(found, 25), np.percentile(found, 60)
+    return bool(quiet > _TEXTURE and quiet > _EVEN * usual)
 
 
 def _grow(
     out: NDArray[np.float32],
     rough: NDArray[np.bool_],
     hole: NDArray[np.bool_],
+    unmade: NDArray[np.bool_],
     around: Box,
     params: Unthread,
     ground: Ground,
@@ -227,14 +241,14 @@ def _grow(
     own, holes = rough[window.rows, window.columns], hole[window.rows, window.columns]
     there, middle = window.moved(around.left, around.top), place.moved(around.left, around.top)
     usable = ~holes & ~ground.barred(there, middle)
-    seen = ~own & ~ground.limits.across(there, middle.middle)
-    unit = np.float32(1 if out.max() < 256 else 257)
-    values = out[window.rows, window.columns] / unit
+    # a wide strip's joined banks are no ground to fit to
+    seen = ~own & ~unmade[window.rows, window.columns] & ~ground.limits.across(there, middle.middle)
+    values = np.clip(out[window.rows, window.columns], 0, 255)
     try:
         grown = synthesise(values, own, usable, seen, params.seed, ground.carry_on, start=values if joined else None)
     except Unfillable:
         return
-    out[window.rows, window.columns][own] = unit * grown[own]
+    out[window.rows, window.columns][own] = grown[own]
 
 
 OPERATION = CleanOperation(
