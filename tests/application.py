@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import secrets
 import shutil
@@ -100,7 +101,8 @@ class Cluster:
         postmaster = int((self.data / "postmaster.pid").read_text().splitlines()[0])
         children = Path(f"/proc/{postmaster}/task/{postmaster}/children").read_text().split()
         for pid in (postmaster, *map(int, children)):
-            os.kill(pid, signal.SIGKILL)
+            with contextlib.suppress(ProcessLookupError):  # a child may end by itself meanwhile
+                os.kill(pid, signal.SIGKILL)
         until("the database to be gone", lambda: not Path(f"/proc/{postmaster}").exists() or None)
         (self.data / "postmaster.pid").unlink(missing_ok=True)
 

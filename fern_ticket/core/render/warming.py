@@ -12,6 +12,7 @@ from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.settling import settle
 
 #: Parameters with which each operation on light and colour does something.
 EXAMPLES: dict[str, dict[str, Any]] = {
@@ -34,11 +35,26 @@ EXAMPLES: dict[str, dict[str, Any]] = {
 }
 
 
+def _stroke(left: float, top: float, **more: Any) -> dict[str, Any]:
+    points = [[left, top, 1], [left + 30, top + 14, 1]]
+    return {"kind": "strokes", "strokes": [{"points": points, "size": 14, **more}]}
+
+
+def repairs() -> list[dict[str, Any]]:
+    """A step of each way of cleaning that has kernels of its own, for a picture of 300 × 300."""
+    return [
+        {"op": "heal", "mask": _stroke(60, 60)},
+        {"op": "clone", "params": {"source": {"dx": 40, "dy": 9}}, "mask": _stroke(60, 120, flow=0.5)},
+        {"op": "regrow", "mask": _stroke(150, 120)},
+        {"op": "calm", "mask": _stroke(150, 60)},
+        {"op": "unthread", "params": {"width": 3}, "mask": _stroke(60, 220)},
+    ]
+
+
 def _steps() -> list[Step]:
-    stroke = {"points": [[60, 60, 1], [70, 64, 1]], "size": 14}
     return read_steps(
         [
-            {"op": "heal", "mask": {"kind": "strokes", "strokes": [stroke]}},
+            *repairs(),
             *({"op": op, "params": params} for op, params in EXAMPLES.items()),
         ]
     )
@@ -47,6 +63,13 @@ def _steps() -> list[Step]:
 def warm_kernels() -> None:
     """Takes a second when the compiled kernels are on disk, half a minute when they are not."""
     random = np.random.default_rng(1)
+    noise: Pixels = random.integers(0, 255, (300, 300, 3)).astype(np.uint8)
+    for line in (
+        {"op": "unthread", "mask": _stroke(60, 220)},
+        {"op": "fence", "params": {"points": [[60, 60], [200, 90]]}},
+    ):
+        source = ArraySource(Decoded(noise, srgb(), "PNG", b""))
+        settle(source, "warm", [], read_steps([line])[0], ByteCache(1 << 24))
     straighten = read_steps([{"op": "straighten", "params": {"angle": 1.0}}])
     for depth in (np.uint8, np.uint16):
         pixels: Pixels = random.integers(0, 200, (300, 300, 3)).astype(depth)
