@@ -6,13 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.clean.tracing import edges, trace
+from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
-from fern_ticket.core.settling import settle
 
 #: Parameters with which each operation on light and colour does something.
 EXAMPLES: dict[str, dict[str, Any]] = {
@@ -51,32 +51,20 @@ def repairs() -> list[dict[str, Any]]:
     ]
 
 
-def _steps() -> list[Step]:
-    return read_steps(
-        [
-            *repairs(),
-            *({"op": op, "params": params} for op, params in EXAMPLES.items()),
-        ]
-    )
-
-
 def warm_kernels() -> None:
-    """Takes a second when the compiled kernels are on disk, half a minute when they are not."""
+    """Takes seconds when the compiled kernels are on disk, half a minute when they are not."""
     random = np.random.default_rng(1)
-    noise: Pixels = random.integers(0, 255, (300, 300, 3)).astype(np.uint8)
-    for line in (
-        {"op": "unthread", "mask": _stroke(60, 220)},
-        {"op": "fence", "params": {"points": [[60, 60], [200, 90]]}},
-    ):
-        source = ArraySource(Decoded(noise, srgb(), "PNG", b""))
-        settle(source, "warm", [], read_steps([line])[0], ByteCache(1 << 24))
+    light = read_steps([{"op": op, "params": params} for op, params in EXAMPLES.items()])
     straighten = read_steps([{"op": "straighten", "params": {"angle": 1.0}}])
     for depth in (np.uint8, np.uint16):
         pixels: Pixels = random.integers(0, 200, (300, 300, 3)).astype(depth)
         source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
         cache = ByteCache(1 << 24)
-        for steps in ([], _steps(), [*_steps(), *straighten]):
+        # repairs compute the same whatever the depth
+        cleaned = read_steps(repairs()) if depth is np.uint8 else []
+        for steps in ([], [*cleaned, *light], [*light, *straighten]):
             picture = LedgerPicture(source, "warm", steps, cache)
             picture.view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
             picture.deliver(depth)
             picture.light.linear(*picture.samples((40, 40)))
+        trace([(60, 60), (200, 90)], 24, picture.repaired.ground(), edges)
