@@ -17,6 +17,7 @@ from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import blurred_within, rounded
 
 Values = NDArray[np.float32]
 Bits = NDArray[np.bool_]
@@ -47,7 +48,7 @@ def repair(params: Calm, mask: Mask, ground: Ground) -> Patch:
             calm[hole] += make_grain(hole.shape, grain, params.seed + number)[hole]
         inside = place.relative_to(painted.box)
         target = pixels[inside.rows, inside.columns]
-        filled = np.clip(calm + 0.5, 0, np.iinfo(pixels.dtype).max).astype(pixels.dtype)[inner.rows, inner.columns]
+        filled = rounded(calm[inner.rows, inner.columns], pixels.dtype)
         target[cover > 0] = filled[cover > 0]
     return Patch(painted.box, pixels, painted.alpha)
 
@@ -73,10 +74,7 @@ def surface(values: Values, hole: Bits, known: Bits) -> tuple[Values, Bits]:
     shape = _second_order(values, ring)
     off = values - shape
     # the ring's own grain must not run into the hole as streaks
-    cover = ring.astype(np.float32)
-    spread = max(1.5, min(6.0, depth / 4))
-    weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), spread), np.float32(1e-3))
-    quiet = np.asarray(cv2.GaussianBlur(off * cover[..., None], (0, 0), spread) / weight[..., None], np.float32)
+    quiet = blurred_within(off, ring, max(1.5, min(6.0, depth / 4)))
     bent = np.where(near[..., None], fill_membrane(quiet, hole, ring), np.float32(0))
     return np.asarray(shape + bent, np.float32), ring
 

@@ -17,6 +17,7 @@ from fern_ticket.core.ledger.masks import Mask, StrokesMask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.plane import PlaneMap, mapped_corners, translation
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 
 class Clone(Parameters):
@@ -60,8 +61,7 @@ def repair(params: Clone, mask: Mask, ground: Ground) -> Patch:
     )
     there = cv2.warpAffine(free, warp[:2], size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP, borderValue=0)
     alpha *= there
-    top = np.iinfo(pixels.dtype).max
-    pixels[:] = np.clip(copied + 0.5, 0, top).astype(pixels.dtype)
+    pixels[:] = rounded(copied, pixels.dtype)
     return Patch(box, pixels, alpha)
 
 

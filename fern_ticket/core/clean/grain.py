@@ -11,6 +11,7 @@ from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 #: Width of the ring that grain is matched to, pixels.
 _RING = 40
@@ -37,8 +38,7 @@ def repair(params: MatchGrain, mask: Mask, ground: Ground) -> Patch:
     grained = values + make_grain(inside.shape, lacking, params.seed)
     own = painted.box.relative_to(around)
     pixels = ground.read(painted.box)
-    top = np.iinfo(pixels.dtype).max
-    return Patch(painted.box, np.clip(grained[own.rows, own.columns] + 0.5, 0, top).astype(pixels.dtype), painted.alpha)
+    return Patch(painted.box, rounded(grained[own.rows, own.columns], pixels.dtype), painted.alpha)
 
 
 OPERATION = CleanOperation(

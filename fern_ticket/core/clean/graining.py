@@ -13,7 +13,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Values = NDArray[np.float32]
+from fern_ticket.core.pictures.values import Values, blurred_within
+
 Bits = NDArray[np.bool_]
 
 #: Blurs between which the bands lie, pixels.
@@ -101,9 +102,5 @@ def _gains(grain: Grain) -> NDArray[np.float64]:
 
 def _bands(values: Values, cover: Values) -> list[Values]:
     """Differences of neighbouring blurs; what lies outside `cover` does not come in."""
-    blurred = [values]
-    for sigma in _BLURS[1:]:
-        weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), sigma), np.float32(1e-4))
-        soft = cv2.GaussianBlur(values * cover[..., None], (0, 0), sigma).reshape(values.shape)
-        blurred.append(np.asarray(soft / weight[..., None], np.float32))
+    blurred = [values, *(blurred_within(values, cover, sigma, least=1e-4) for sigma in _BLURS[1:])]
     return [np.asarray(fine - coarse, np.float32) for fine, coarse in itertools.pairwise(blurred)]

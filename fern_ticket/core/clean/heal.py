@@ -14,6 +14,7 @@ from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 
 class Offset(Parameters):
@@ -44,14 +45,8 @@ def repair(params: Heal, mask: Mask, ground: Ground) -> Patch:
     pixels = ground.read(painted.box).copy()
     for place, cover in painted.places():
         offset = params.source.whole() if params.source else proposed_source(place, cover, painted, ground)
-        rim = place.grown(1).within(ground.whole)
-        healed = heal_place(place, cover, _no_flow(place, cover, painted, ground), offset, ground.size, ground.read)
-        if offset is not None and ground.limits.fences:
-            moved = rim.moved(*kept_inside(rim, offset, ground.size))
-            if ground.limits.across(moved, place.middle).any():
-                healed = heal_place(
-                    place, cover, _no_flow(place, cover, painted, ground), offset, ground.size, _fenced(ground, place)
-                )
+        blocked = _no_flow(place, cover, painted, ground)
+        healed = heal_place(place, cover, blocked, offset, ground.size, _reader(place, offset, ground))
         inside = place.relative_to(painted.box)
         target = pixels[inside.rows, inside.columns]
         target[cover > 0] = healed[cover > 0]
@@ -86,6 +81,16 @@ def _no_flow(place: Box, cover: NDArray[np.float32], painted: Painted, ground: G
     return blocked | ground.limits.lines(rim)
 
 
+def _reader(place: Box, offset: tuple[int, int] | None, ground: Ground) -> Reader:
+    """How a place's pixels are read; where its source lies across a fence, without what lies there."""
+    rim = place.grown(1).within(ground.whole)
+    if offset is not None and ground.limits.fences:
+        moved = rim.moved(*kept_inside(rim, offset, ground.size))
+        if ground.limits.across(moved, place.middle).any():
+            return _fenced(ground, place)
+    return ground.read
+
+
 def _fenced(ground: Ground, place: Box) -> Reader:
     """Reads pixels with those across a fence replaced by what flows in from this side of it."""
 
@@ -95,7 +100,7 @@ def _fenced(ground: Ground, place: Box) -> Reader:
         if not across.any() or across.all():
             return pixels
         filled = fill_membrane(pixels.astype(np.float32), across, ~across)
-        return np.asarray(np.clip(filled + 0.5, 0, np.iinfo(pixels.dtype).max), pixels.dtype)
+        return rounded(filled, pixels.dtype)
 
     return read
 

@@ -12,6 +12,7 @@ from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import Reader
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 
 def kept_inside(place: Box, offset: tuple[int, int], size: tuple[int, int]) -> tuple[int, int]:
@@ -64,4 +65,4 @@ def heal_place(
     correction = fill_membrane(target - source, hole, ~hole & ~blocked)
     healed = (source + correction)[inner.rows, inner.columns]
     depth = read(Box(place.left, place.top, place.left + 1, place.top + 1)).dtype
-    return np.asarray(np.clip(healed + 0.5, 0, np.iinfo(depth).max), depth)
+    return rounded(healed, depth)

@@ -9,11 +9,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.clean.repair import CleanOperation, Ground, Patch, needed_mask
+from fern_ticket.core.clean.repair import CleanOperation, Ground, Patch
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask, touches_of
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 #: Steps of a push, as a share of the tip's radius; larger ones would fold the picture.
 _STEP = 0.2
@@ -23,15 +24,9 @@ class Nudge(Parameters):
     pass
 
 
-def reads(_: Nudge, mask: Mask, size: tuple[int, int]) -> Box:
-    """Pixels are fetched from as far as the stroke is long at most, and never from outside what it covers."""
-    return mask.box(size)
-
-
 def repair(_: Nudge, mask: Mask, ground: Ground) -> Patch:
-    if not isinstance(needed_mask(mask, "Nudge"), StrokesMask):
+    if not isinstance(mask, StrokesMask):
         raise LedgerError("Nudge follows strokes.", "Give it a mask of strokes.")
-    assert isinstance(mask, StrokesMask)
     box = mask.box(ground.size)
     shift = np.zeros((box.height, box.width, 2), np.float32)
     for stroke in mask.strokes:
@@ -45,7 +40,7 @@ def repair(_: Nudge, mask: Mask, ground: Ground) -> Patch:
         cv2.INTER_CUBIC,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    out = np.clip(values + 0.5, 0, np.iinfo(pixels.dtype).max).astype(pixels.dtype)
+    out = rounded(values, pixels.dtype)
     still = np.hypot(shift[..., 0], shift[..., 1]) < 1e-3
     out[still] = pixels[still]
     return Patch(box, out, np.ones((box.height, box.width), np.float32))
@@ -89,6 +84,5 @@ OPERATION = CleanOperation(
     title="Nudge",
     summary="Pushes pixels along a stroke to straighten what was bent.",
     parameters=Nudge,
-    reads=reads,
     repair=repair,
 )

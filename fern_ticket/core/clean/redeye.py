@@ -9,7 +9,7 @@ from pydantic import Field
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
-from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 
 class RedEye(Parameters):
@@ -31,7 +31,7 @@ def repair(params: RedEye, mask: Mask, ground: Ground) -> Patch:
     share = share * np.clip(over / 0.2, 0, 1)
     grey = (values[..., 1] + values[..., 2]) / 2 * np.float32(1 - params.darken / 100)
     out = values + share[..., None] * (grey[..., None] - values)
-    return Patch(painted.box, np.clip(out * top + 0.5, 0, top).astype(pixels.dtype), painted.alpha)
+    return Patch(painted.box, rounded(out * top, pixels.dtype), painted.alpha)
 
 
 OPERATION = CleanOperation(
@@ -39,6 +39,5 @@ OPERATION = CleanOperation(
     title="Red eye",
     summary="Takes the flash's red out of pupils and keeps their highlights.",
     parameters=RedEye,
-    reads=lambda _, mask, size: mask.box(size) if not mask.box(size).empty else Box(0, 0, 0, 0),
     repair=repair,
 )

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-import cv2
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
@@ -12,7 +13,9 @@ from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 #: Places of one mask that lie nearer to one another than this share of their reach are grown together.
 _TOGETHER = 0.5
@@ -75,8 +78,8 @@ def grown(
     place: Box,
     ground: Ground,
     seed: int,
-    carry_on: object = None,
-) -> NDArray[np.uint8] | NDArray[np.uint16]:
+    carry_on: Callable[[float], None],
+) -> Pixels:
     """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from."""
     pixels = ground.read(around)
     deep = pixels.dtype == np.uint16
@@ -85,12 +88,11 @@ def grown(
     seen = ~holes & ~ground.limits.across(around, place.middle)
     usable = ~holes & ~ground.barred(around, place)
     try:
-        filled = synthesise(values, own, usable, seen, seed, carry_on or ground.carry_on)  # type: ignore[arg-type]
+        filled = synthesise(values, own, usable, seen, seed, carry_on)
     except Unfillable:
         filled = fill_membrane(values, own, seen if seen.any() else ~holes)
     out = pixels.copy()
-    top = np.iinfo(pixels.dtype).max
-    out[own] = np.clip(filled[own] / unit + 0.5, 0, top).astype(pixels.dtype)
+    out[own] = rounded(filled[own] / unit, pixels.dtype)
     return out
 
 
@@ -110,13 +112,6 @@ def _groups(painted: Painted, reach: float) -> list[Box]:
             if merged:
                 break
     return boxes
-
-
-def rim_of(hole: NDArray[np.bool_], width: int) -> NDArray[np.bool_]:
-    """Pixels outside a hole within `width` of it."""
-    side = 2 * width + 1
-    grown_hole = cv2.dilate(hole.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))) > 0
-    return np.asarray(grown_hole & ~hole)
 
 
 OPERATION = CleanOperation(

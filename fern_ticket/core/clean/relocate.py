@@ -12,6 +12,7 @@ from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import rounded
 
 _REACH = 0.75
 
@@ -56,7 +57,7 @@ def repair(params: Relocate, mask: Mask, ground: Ground) -> Patch:
     if params.clean:
         around = window(place, _REACH, ground.size)
         hole = painted.over(around)
-        filled = grown(around, hole, hole, place, ground, params.seed)
+        filled = grown(around, hole, hole, place, ground, params.seed, ground.carry_on)
         old, new = place.relative_to(around), place.relative_to(whole)
         pixels[new.rows, new.columns] = filled[old.rows, old.columns]
         alpha[new.rows, new.columns] = (painted.alpha > 0).astype(np.float32)
@@ -70,8 +71,7 @@ def repair(params: Relocate, mask: Mask, ground: Ground) -> Patch:
         if params.match:
             landed = landed + _levelled(below - landed, cover > 0)
         mixed = below + cover[..., None] * (landed - below)
-        top = np.iinfo(pixels.dtype).max
-        pixels[at.rows, at.columns] = np.clip(mixed + 0.5, 0, top).astype(pixels.dtype)
+        pixels[at.rows, at.columns] = rounded(mixed, pixels.dtype)
         under = alpha[at.rows, at.columns]
         np.maximum(under, (cover > 0).astype(np.float32), out=under)
     return Patch(whole, pixels, alpha)

@@ -106,7 +106,7 @@ class CleanOperation(Operation[P]):
     covers
         `(params, mask, size)` to the box of source pixels that it can change; as a rule the mask's.
     reads
-        `(params, mask, size)` to the box of full-size pixels that the repair looks at.
+        `(params, mask, size)` to the box of full-size pixels that the repair looks at; as a rule the mask's.
     repair
         `(params, mask, ground)` to a patch. Same arguments, same pixels. None for a limit.
     settle
@@ -123,7 +123,7 @@ class CleanOperation(Operation[P]):
     """
 
     covers: Callable[[Any, Mask | None, tuple[int, int]], Box] = _of_mask
-    reads: Callable[[Any, Any, tuple[int, int]], Box] = lambda *_: Box(0, 0, 0, 0)
+    reads: Callable[[Any, Any, tuple[int, int]], Box] = _of_mask
     repair: Callable[[Any, Any, Ground], Patch] | None = None
     settle: Callable[[Any, Any, Ground], tuple[Any, Mask | None]] | None = None
     parts: Callable[[Any], list[dict[str, Any]]] | None = None

@@ -18,6 +18,7 @@ from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import narrowed
 
 Points = Sequence[tuple[float, float]]
 Plane = NDArray[np.float32]
@@ -38,7 +39,7 @@ def thin_lines(pixels: Pixels, width: float) -> Plane:
     side = max(3, 2 * round(width * 0.75) + 1)
     shape = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
     planes = [
-        cv2.morphologyEx(_narrow(pixels[..., channel]), way, shape)
+        cv2.morphologyEx(narrowed(pixels[..., channel]), way, shape)
         for channel in range(3)
         for way in (cv2.MORPH_TOPHAT, cv2.MORPH_BLACKHAT)
     ]
@@ -49,7 +50,7 @@ def edges(pixels: Pixels, _: float) -> Plane:
     """High on edges."""
     slopes = []
     for channel in range(3):
-        plane = cv2.GaussianBlur(_narrow(pixels[..., channel]).astype(np.float32), (0, 0), 1.5)
+        plane = cv2.GaussianBlur(narrowed(pixels[..., channel]).astype(np.float32), (0, 0), 1.5)
         slopes.append(np.hypot(cv2.Sobel(plane, cv2.CV_32F, 1, 0), cv2.Sobel(plane, cv2.CV_32F, 0, 1)))
     return _scaled(np.max(slopes, axis=0))
 
@@ -155,10 +156,6 @@ def best_path(gains: Plane, aside: np.float32, end: int) -> NDArray[np.int64]:
     for row in range(steps - 1, 0, -1):
         path[row - 1] = path[row] + came[row, path[row]]
     return path
-
-
-def _narrow(plane: Pixels) -> NDArray[np.uint8]:
-    return np.asarray(plane if plane.dtype == np.uint8 else plane >> 8, np.uint8)
 
 
 def _scaled(plane: NDArray[np.generic]) -> Plane:

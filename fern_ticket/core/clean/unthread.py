@@ -19,6 +19,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import blurred_within, rounded
 
 #: Ground of which three quarters vary by more than this, of 255, is texture, which has to be grown.
 _TEXTURE = 1.3
@@ -89,8 +90,8 @@ def repair(params: Unthread, mask: Mask, ground: Ground) -> Patch:
     hole = painted.over(around)
     free = (~hole & ~ground.limits.across(around, painted.box.middle)).astype(np.float32)
     out, left = values.copy(), hole.copy()
-    for stroke in strokes:
-        path = even(_path(stroke) - (around.left, around.top))
+    paths = [even(_path(stroke) - (around.left, around.top)) for stroke in strokes]
+    for stroke, path in zip(strokes, paths, strict=True):
         half = stroke.size / 2 * max(point[2] for point in stroke.points) + 0.5
         wanted = left & _near(path, half + 1, hole.shape)
         if wanted.any():
@@ -101,18 +102,12 @@ def repair(params: Unthread, mask: Mask, ground: Ground) -> Patch:
         grain = _grain(values, near).times(params.grain / 100)
         out[hole] += make_grain(hole.shape, grain, params.seed)[hole]
     unmade = hole.copy()
-    for stroke in strokes:
-        path = even(_path(stroke) - (around.left, around.top))
+    for stroke, path in zip(strokes, paths, strict=True):
         for part in _textured_parts(values, path, stroke.size, free > 0):
-            joined = stroke.size <= _JOINED
-            _grow(
-                out, hole & part, hole, np.zeros_like(hole) if joined else unmade, around, params, ground, joined=joined
-            )
+            _grow(out, hole & part, hole, None if stroke.size <= _JOINED else unmade, around, params, ground)
             unmade &= ~part
     own = painted.box.relative_to(around)
-    top = np.iinfo(pixels.dtype).max
-    made = np.clip(out[own.rows, own.columns] * unit + 0.5, 0, top).astype(pixels.dtype)
-    return Patch(painted.box, made, painted.alpha)
+    return Patch(painted.box, rounded(out[own.rows, own.columns] * unit, pixels.dtype), painted.alpha)
 
 
 def measured_widths(line: Sequence[tuple[float, float]], most: float, ground: Ground) -> NDArray[np.float64]:
@@ -184,13 +179,7 @@ def _near(path: NDArray[np.float64], half: float, shape: tuple[int, ...]) -> NDA
 
 
 def _grain(values: NDArray[np.float32], where: NDArray[np.bool_]) -> Grain:
-    return measure_grain(values - _broad(values, where, 3), where)
-
-
-def _broad(values: NDArray[np.float32], where: NDArray[np.bool_], blur: float) -> NDArray[np.float32]:
-    cover = where.astype(np.float32)
-    weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), blur), np.float32(1e-3))
-    return np.asarray(cv2.GaussianBlur(values * cover[..., None], (0, 0), blur) / weight[..., None], np.float32)
+    return measure_grain(values - blurred_within(values, where, 3), where)
 
 
 def _textured_parts(
@@ -214,7 +203,7 @@ def textured(values: NDArray[np.float32], where: NDArray[np.bool_]) -> bool:
         return False
     inside = (slice(rows.min(), rows.max() + 1), slice(columns.min(), columns.max() + 1))
     values, where = values[inside], where[inside]
-    shapes = _broad(values, where, 1.2) - _broad(values, where, 6)
+    shapes = blurred_within(values, where, 1.2) - blurred_within(values, where, 6)
     inner = cv2.erode(where.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     found = np.abs(shapes[inner if inner.any() else where]).max(axis=-1)
     quiet, usual = np.percentile(found, 25), np.percentile(found, 60)
@@ -225,14 +214,15 @@ def _grow(
     out: NDArray[np.float32],
     rough: NDArray[np.bool_],
     hole: NDArray[np.bool_],
-    unmade: NDArray[np.bool_],
+    unmade: NDArray[np.bool_] | None,
     around: Box,
     params: Unthread,
     ground: Ground,
-    *,
-    joined: bool,
 ) -> None:
-    """Give one stretch, in place, texture like that beside it; begun from the joined banks where these are near."""
+    """Give one stretch, in place, texture like that beside it, begun from the joined banks.
+
+    In a wide strip these are no ground to begin from or to fit to: `unmade` is what still holds nothing else.
+    """
     left, top, width, height = cv2.boundingRect(rough.astype(np.uint8))
     if not width:
         return
@@ -241,11 +231,14 @@ def _grow(
     own, holes = rough[window.rows, window.columns], hole[window.rows, window.columns]
     there, middle = window.moved(around.left, around.top), place.moved(around.left, around.top)
     usable = ~holes & ~ground.barred(there, middle)
-    # a wide strip's joined banks are no ground to fit to
-    seen = ~own & ~unmade[window.rows, window.columns] & ~ground.limits.across(there, middle.middle)
+    seen = ~own & ~ground.limits.across(there, middle.middle)
+    if unmade is not None:
+        seen &= ~unmade[window.rows, window.columns]
     values = np.clip(out[window.rows, window.columns], 0, 255)
     try:
-        grown = synthesise(values, own, usable, seen, params.seed, ground.carry_on, start=values if joined else None)
+        grown = synthesise(
+            values, own, usable, seen, params.seed, ground.carry_on, start=values if unmade is None else None
+        )
     except Unfillable:
         return
     out[window.rows, window.columns][own] = grown[own]

@@ -60,8 +60,7 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
                 "width": box.width,
                 "height": box.height,
             }
-    source = ArraySource(decoded)
-    specks = specks_of(source, 12.0, 2.0, 40.0)
+    specks = specks_of(ArraySource(decoded))
     found["specks"] = _value(len(specks), "on smooth ground")
     if specks:
         x, y, half = round(specks[0].x), round(specks[0].y), round(specks[0].size)

@@ -12,6 +12,7 @@ from fern_ticket.core.inspect.repeats import Repeat, repeats
 from fern_ticket.core.pictures.plane import mapped
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.render.picture import LedgerPicture, View
 
 Lamp = Literal["cast", "speck", "clip", "level", "mask", "repeat"]
@@ -83,8 +84,7 @@ def _found(source: Source) -> list[Repeat]:
     while max(level_size(source.size, level)) > _REPEAT_SIDE and level < source.levels - 1:
         level += 1
     pixels = source.read(level, level_box(source.size, level))
-    narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
-    grey = np.asarray(cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY), np.uint8)
+    grey = np.asarray(cv2.cvtColor(narrowed(pixels), cv2.COLOR_RGB2GRAY), np.uint8)
     k = 2.0**level
     return [Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in repeats(grey)]
 

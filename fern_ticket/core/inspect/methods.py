@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.ledger.masks import Mask, StrokesMask
+from fern_ticket.core.pictures.values import blurred_within, narrowed
 
 #: Of 255: ground that varies by less is smooth, a slope above the other is a strong edge.
 _SMOOTH, _EDGE = 1.6, 26.0
@@ -40,8 +41,7 @@ def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
     reach = int(np.clip(max(box.width, box.height) // 3, 10, 48))
     around = box.grown(reach).within(ground.whole)
     pixels = ground.read(around)
-    narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
-    grey = cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    grey = cv2.cvtColor(narrowed(pixels), cv2.COLOR_RGB2GRAY).astype(np.float32)
     hole = np.zeros(grey.shape, np.bool_)
     inner = box.relative_to(around)
     hole[inner.rows, inner.columns] = mask.alpha(box) > 0
@@ -51,7 +51,7 @@ def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
         return None
     if _thin(mask):
         return Hint("unthread", "a thin line: what it crosses runs on")
-    shapes = np.abs(_without(grey, ring, 1.2) - _without(grey, ring, 6))[ring]
+    shapes = np.abs(blurred_within(grey, ring, 1.2) - blurred_within(grey, ring, 6))[ring]
     slope = _slope(grey)
     near = ring & (cv2.dilate(hole.astype(np.uint8), np.ones((13, 13), np.uint8)) > 0)
     if np.percentile(shapes, 85) < _SMOOTH:
@@ -74,9 +74,3 @@ def _thin(mask: Mask) -> bool:
 def _slope(grey: NDArray[np.float32]) -> NDArray[np.float32]:
     soft = cv2.GaussianBlur(grey, (0, 0), 1)
     return np.asarray(np.hypot(cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)) / 4, np.float32)
-
-
-def _without(grey: NDArray[np.float32], where: NDArray[np.bool_], blur: float) -> NDArray[np.float32]:
-    cover = where.astype(np.float32)
-    weight = np.maximum(cv2.GaussianBlur(cover, (0, 0), blur), np.float32(1e-3))
-    return np.asarray(cv2.GaussianBlur(grey * cover, (0, 0), blur) / weight, np.float32)

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
-from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import narrowed
 
 #: Blur of a speck and of its ground, pixels of a level; the next level finds those of twice the size.
 _FINE, _GROUND = 1.1, 4.2
@@ -37,47 +35,33 @@ class Speck:
     contrast: float
 
 
-def find_specks(
-    read: Callable[[int, Box], Pixels],
-    size: tuple[int, int],
-    levels: int,
-    contrast: float = 12.0,
-    least: float = 2.0,
-    largest: float = 40.0,
-) -> list[Speck]:
+def specks_of(source: Source, contrast: float = 12.0, least: float = 2.0, largest: float = 40.0) -> list[Speck]:
     """Specks of a picture, strongest first.
 
     Parameters
     ----------
-    read
-        `(level, box)` to encoded pixels of a pyramid.
-    size, levels
-        Of the pyramid.
+    source
+        The picture, at all levels.
     contrast
         Least difference from the ground, of 255.
     least, largest
         Diameters in pixels of the picture.
     """
     found: list[Speck] = []
-    for level in range(levels):
+    for level in range(source.levels):
         scale = 2.0**level
         if scale * 2.2 > largest and level:
             break
-        box = level_box(size, level)
-        if min(level_size(size, level)) < 24:
+        box = level_box(source.size, level)
+        if min(level_size(source.size, level)) < 24:
             break
-        pixels = read(level, box)
-        narrow = pixels if pixels.dtype == np.uint8 else (pixels >> 8).astype(np.uint8)
-        grey = np.asarray(cv2.cvtColor(narrow, cv2.COLOR_RGB2GRAY), np.float32)
+        pixels = source.read(level, box)
+        grey = np.asarray(cv2.cvtColor(narrowed(pixels), cv2.COLOR_RGB2GRAY), np.float32)
         for speck in _of_level(grey, contrast):
             own = Speck(speck.x * scale, speck.y * scale, speck.size * scale, speck.contrast)
             if least <= own.size <= largest:
                 found.append(own)
     return _distinct(sorted(found, key=lambda one: -one.contrast))[:_MOST]
-
-
-def specks_of(source: Source, contrast: float, least: float, largest: float) -> list[Speck]:
-    return find_specks(source.read, source.size, source.levels, contrast, least, largest)
 
 
 def _of_level(grey: NDArray[np.float32], contrast: float) -> list[Speck]:

@@ -50,7 +50,7 @@ def close_look(picture: LedgerPicture, wanted: set[str], *, now: bool = True) ->
 
 
 def specks_in(picture: LedgerPicture) -> list[Speck]:
-    return picture.kept("specks", lambda: specks_of(picture.repaired, 12.0, 2.0, 40.0))
+    return picture.kept("specks", lambda: specks_of(picture.repaired))
 
 
 def _box(x: float, y: float, size: float) -> Box:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -182,16 +182,20 @@ class _CountLine(_Line):
 
     at_most: int = Field(default=0, ge=0, le=10_000)
 
-    def _verdict(self, requirement: str, what: str, places: Places | None, one: str = "{} left") -> Verdict:
+    requirement: str
+    what: ClassVar[str]
+    words: ClassVar[str] = "{}"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        places: Places | None = getattr(measures, self.requirement)
         asks = "none" if self.at_most == 0 else f"≤ {self.at_most}"
+        common = {"requirement": self.requirement, "what": self.what, "asks": asks}
         if places is None:
-            return Verdict(requirement=requirement, what=what, asks=asks, value="measuring", state="measuring")
+            return Verdict(**common, value="measuring", state="measuring")
         holds, box = places.count <= self.at_most, places.where
         return Verdict(
-            requirement=requirement,
-            what=what,
-            asks=asks,
-            value="none" if places.count == 0 else one.format(places.count),
+            **common,
+            value="none" if places.count == 0 else self.words.format(places.count),
             state="holds" if holds else "short",
             where=None if holds or box is None else (box.left, box.top, box.width, box.height),
         )
@@ -199,37 +203,29 @@ class _CountLine(_Line):
 
 class SpecksLine(_CountLine):
     requirement: Literal["specks"] = "specks"
-
-    def verdict(self, measures: Measures) -> Verdict:
-        return self._verdict("specks", "specks", measures.specks)
+    what = "specks"
+    words = "{} left"
 
 
 class RepeatsLine(_CountLine):
     requirement: Literal["repeats"] = "repeats"
-
-    def verdict(self, measures: Measures) -> Verdict:
-        return self._verdict("repeats", "repeats", measures.repeats, "{}")
+    what = "repeats"
 
 
 class JoinsLine(_CountLine):
     requirement: Literal["joins"] = "joins"
-
-    def verdict(self, measures: Measures) -> Verdict:
-        return self._verdict("joins", "visible joins", measures.joins, "{}")
+    what = "visible joins"
 
 
 class GrainLine(_CountLine):
     requirement: Literal["grain"] = "grain"
-
-    def verdict(self, measures: Measures) -> Verdict:
-        return self._verdict("grain", "grain lost", measures.grain, "{} too smooth")
+    what = "grain lost"
+    words = "{} too smooth"
 
 
 class BleedLine(_CountLine):
     requirement: Literal["bleed"] = "bleed"
-
-    def verdict(self, measures: Measures) -> Verdict:
-        return self._verdict("bleed", "across fences", measures.bleed, "{}")
+    what = "across fences"
 
 
 #: Lines that need a close look at the whole picture, which takes a second or more.

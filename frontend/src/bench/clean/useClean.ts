@@ -49,15 +49,21 @@ export function useClean({ photo, tool, selected, steps, putStep, centre }: Arou
     }
   }
 
+  /** From where a clone's stroke begins to its source; nothing before one was chosen. */
+  function cloneOffset(start: Point): Point | null {
+    const { source, offset, follow } = cloning.value
+    if (follow && offset) return offset
+    return source && [source[0] - start[0], source[1] - start[1]]
+  }
+
   /** What a method starts with at a place. */
   function paramsFor(op: string, start: Point): Record<string, unknown> {
     if (op !== 'clone') return {}
-    const { source, offset, follow, turn, mirror } = cloning.value
-    const given = { turn, mirror }
-    const [dx, dy] = follow && offset ? offset : source ? [source[0] - start[0], source[1] - start[1]] : [NaN, NaN]
-    if (!Number.isFinite(dx)) return given
-    cloning.value.offset = [dx, dy]
-    return { ...given, source: { dx: Math.round(dx), dy: Math.round(dy) } }
+    const { turn, mirror } = cloning.value
+    const offset = cloneOffset(start)
+    if (!offset) return { turn, mirror }
+    cloning.value.offset = offset
+    return { turn, mirror, source: { dx: Math.round(offset[0]), dy: Math.round(offset[1]) } }
   }
 
   async function put(op: string, mask: Step['mask'], params: Record<string, unknown>) {
@@ -150,7 +156,7 @@ export function useClean({ photo, tool, selected, steps, putStep, centre }: Arou
   })
 
   return {
-    brush, outlines, cloning, gathered, gathering, hint, busy, lastEnd, repair, stroke, paramsFor, put, run, takeHint, switchTo,
+    brush, outlines, cloning, gathered, gathering, hint, busy, lastEnd, repair, stroke, cloneOffset, paramsFor, put, run, takeHint, switchTo,
     specks: { spots, at, limits, searching, find: findSpecks, judge, turn, take: takeSpecks },
   }
 }

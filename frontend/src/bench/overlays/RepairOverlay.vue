@@ -94,13 +94,12 @@ function ghost() {
     return { path, width: null, shift: moved, about: [0, 0] as Point, turn: 0, mirror: 'none', alpha: 0.8 }
   }
   if (bench.tool.value !== 'clone' || !at || moving.value) return null
-  const { source, offset, follow } = clean.cloning.value
   const line = hand.live.value
   const begin = line[0] ?? [at.x, at.y]
   const start = bench.sourceAt(begin[0], begin[1])
-  const [dx, dy] = follow && offset ? offset : source ? [source[0] - start[0], source[1] - start[1]] : [NaN, NaN]
-  if (!Number.isFinite(dx)) return null
-  const [sx, sy] = bench.stageOfSource([start[0] + dx, start[1] + dy])
+  const offset = clean.cloneOffset(start)
+  if (!offset) return null
+  const [sx, sy] = bench.stageOfSource([start[0] + offset[0], start[1] + offset[1]])
   const path = line.length ? pathOf(line) : pathOf([[at.x, at.y]])
   return { path, width: Math.max(2, tip.value), shift: [begin[0] - sx, begin[1] - sy] as Point, about: begin, turn, mirror, alpha: line.length ? 1 : 0.85 }
 }

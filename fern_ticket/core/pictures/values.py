@@ -1,0 +1,44 @@
+"""Small things that are done to arrays of encoded values in many places, once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.pictures.decode import Pixels
+
+Values = NDArray[np.float32]
+
+
+def rounded(values: NDArray[Any], depth: Any) -> Pixels:
+    """Values in the range of `depth`, uint8 or uint16, rounded and cut to it."""
+    return np.asarray(np.clip(values + 0.5, 0, np.iinfo(depth).max), depth)
+
+
+def narrowed(pixels: Pixels) -> NDArray[np.uint8]:
+    """8 bits of each value, the upper ones."""
+    return np.asarray(pixels if pixels.dtype == np.uint8 else pixels >> 8, np.uint8)
+
+
+def blurred_within(values: Values, cover: NDArray[Any], sigma: float, least: float = 1e-3) -> Values:
+    """A Gaussian blur in which only what is covered counts.
+
+    Parameters
+    ----------
+    values
+        Shape (rows, columns) or (rows, columns, channels), float32.
+    cover
+        How far each pixel counts, 0-1, or whether, shape (rows, columns).
+    sigma
+        Of the blur, pixels.
+    least
+        Cover below which a place is taken for empty.
+    """
+    share = cover.astype(np.float32)
+    weight = np.maximum(cv2.GaussianBlur(share, (0, 0), sigma), np.float32(least))
+    shape = share.shape + (1,) * (values.ndim - 2)
+    soft = cv2.GaussianBlur(values * share.reshape(shape), (0, 0), sigma).reshape(values.shape)
+    return np.asarray(soft / weight.reshape(shape), np.float32)
