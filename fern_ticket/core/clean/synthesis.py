@@ -5,19 +5,22 @@ hole's pixels become what their patches found say, in turns, from coarse to fine
 doi:10.1109/TPAMI.2007.60; from the rim inward on the coarsest scale as Newson et al. 2014, doi:10.1137/140954933). The
 search is PatchMatch (Barnes et al. 2009, doi:10.1145/1531326.1531330), one thread, in a fixed order with numbers from a
 seed, so that the same call gives the same pixels everywhere. What was used often costs more (Kaspar et al. 2015,
-doi:10.1111/cgf.12565), so that one patch is not stamped all over the hole.
+doi:10.1111/cgf.12565), so that one patch is not stamped all over the hole; what is smoother than the surroundings tell
+costs more too (`roughness.py`).
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.clean.roughness import Pressure, Roughness, due
 from fern_ticket.core.kernels import kernel
 
 Grid = NDArray[np.float32]
@@ -36,8 +39,8 @@ _TURNS_COARSE, _TURNS_FINE = 24, 2
 #: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
 #: middling difference of patches.
 _WORN = 0.25
-#: What a patch without any texture costs extra where the surroundings have some, in the same unit.
-_PLAIN = 0.6
+#: Scales from this one on show things rather than texture: there smoothness costs only as far as the ground is alike.
+_THINGS = 2
 #: Matches worse than this share of the middling one hardly count in a mean: the mean of many is soft.
 _SHARP = 0.4
 
@@ -48,6 +51,15 @@ _HOLD = 0.02
 
 class Unfillable(ValueError):
     """Nothing outside the hole is whole enough to copy from."""
+
+
+class _Extra(NamedTuple):
+    """What patches cost beside their difference: for being used often, and for being too smooth or too rough."""
+
+    #: What it costs to be used often, and how rough a patch is, shape (rows, columns, 2).
+    patches: Grid
+    #: What roughness costs at each place (`Roughness.dues`).
+    dues: Grid
 
 
 @dataclass
@@ -98,7 +110,7 @@ def synthesise(
     """
     finest = _Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
     scales = _scales(finest) if start is None else _scales(finest)[:2]
-    even = _evenness(finest)
+    pressure = Pressure()
     field: Field | None = None
     for index in range(len(scales) - 1, -1, -1):
         scale = scales[index]
@@ -117,9 +129,7 @@ def synthesise(
             # a scale costs about a third of what the next finer one does
             carry_on((share * 0.67 + 0.33) * 0.33**index)
 
-        field = _grow(
-            scale, sources, field, seed + index, turns, even, turned, last=index == 0, begun=start is not None
-        )
+        field = _grow(scale, sources, field, seed + index, turns, pressure, turned, index, begun=start is not None)
     out = values.copy()
     out[hole] = scales[0].values[hole]
     return out
@@ -176,13 +186,13 @@ def _grow(
     coarse: Field | None,
     seed: int,
     turns: int,
-    even: float,
+    pressure: Pressure,
     carry_on: Callable[[float], None],
+    index: int,
     *,
-    last: bool,
     begun: bool,
 ) -> Field:
-    """Fill the hole of one scale in place; returns what each patch was found most like.
+    """Fill the hole of one scale, the finest being `index` 0, in place; returns what each patch was found most like.
 
     Begun from `coarse`, from values in the hole that are a first filling, or from nothing.
     """
@@ -190,79 +200,48 @@ def _grow(
     allowed = np.zeros((rows, columns), np.bool_)
     allowed[sources[:, 0], sources[:, 1]] = True
     targets = _targets(scale.hole)
+    inside = targets[scale.hole[targets[:, 0], targets[:, 1]]]
     random = np.random.default_rng(seed)
     field = np.zeros((rows, columns, 2), np.int32)
     picked = sources[random.integers(0, len(sources), len(targets))]
     field[targets[:, 0], targets[:, 1]] = picked
     cost = np.full((rows, columns), np.inf, np.float32)
     flat = scale.values.reshape(rows, 3 * columns)
-    worn = np.zeros((rows, columns), np.float32)
+    roughness = Roughness.around(scale.values, scale.hole, allowed, 2 * REACH + 1)
+    extra = _Extra(np.stack([np.zeros_like(cost), roughness.rough], axis=-1), roughness.dues(0, 0))
     depth = np.asarray(cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5), np.float32)[
         1:-1, 1:-1
     ]
     weight = np.repeat((scale.hole | scale.seen).astype(np.int16), 3, axis=1)
     if coarse is None and not begun:
-        _peel(scale, flat, field, cost, allowed, worn, seed)
+        _peel(scale, flat, field, cost, allowed, extra, seed)
     elif coarse is not None:
         _widen(coarse, targets, allowed, field)
         trust = np.ones_like(cost)
         cost[targets[:, 0], targets[:, 1]] = 1
         _vote(flat, field, cost, trust, targets, scale.hole, np.float32(1e12))
-    plain = np.float32(even * _PLAIN) * _plainness(scale, allowed)
     reach = max(rows, columns) if coarse is None else max(8, max(rows, columns) // 8)
     for turn in range(turns):
         steps = _in_steps(flat)
-        _measure(steps, weight, field, cost, worn, targets)
+        _measure(steps, weight, field, cost, extra, targets)
         for sweep in range(4 if coarse is None else 2):
             carry_on((turn + sweep / 4) / turns)
             _search(
-                steps, weight, field, cost, allowed, worn, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep
+                steps, weight, field, cost, allowed, extra, targets, sweep % 2, reach, seed * 7919 + 31 * turn + sweep
             )
         middling = float(np.percentile(cost[targets[:, 0], targets[:, 1]], 75)) + 1e-3
         trust = np.asarray(1 / np.square(1 + np.float32(0.2) * depth), np.float32)
-        if last and turn == turns - 1:
-            origin = _copy(flat, field, cost, targets, scale.hole, np.float32(middling))
+        if index == 0 and turn == turns - 1:
+            origin = _copy(scale, field)
             _join(scale, origin)
         else:
             _vote(flat, field, cost, trust, targets, scale.hole, np.float32(_SHARP * middling))
         if turn < turns - 1:
+            pressure.turn(roughness.found(inside, field[inside[:, 0], inside[:, 1]]))
+            smooth = pressure.gain * (roughness.alike if index >= _THINGS else 1)
             worn = _worn(field, targets, len(sources), (rows, columns), middling)
-            worn += np.float32(middling) * plain
+            extra = _Extra(np.stack([worn, roughness.rough], axis=-1), roughness.dues(smooth, middling))
     return field
-
-
-def _plainness(scale: _Scale, allowed: Mask) -> Grid:
-    """How much smoother each patch is than those around the hole, 0-1.
-
-    A hole that is not known yet looks smooth, and smooth patches are like it: unchecked, texture would die out.
-    """
-    deviation = _deviation(scale.values)
-    usual = float(np.mean(deviation[_ring(scale.hole, allowed)]))
-    return np.asarray(np.maximum(1 - deviation / max(usual, 1e-3), 0), np.float32)
-
-
-def _evenness(scale: _Scale) -> float:
-    """Whether one texture lies all around the hole, 0-1. Where there are several, a plain one may well be right."""
-    whole = cv2.erode(scale.usable.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8)) > 0
-    if not whole.any():
-        return 0.0
-    found = _deviation(scale.values)[_ring(scale.hole, whole)]
-    return float(np.clip((np.median(found) / max(float(found.mean()), 1e-3) - 0.88) / 0.08, 0, 1))
-
-
-def _deviation(values: Grid) -> Grid:
-    """Deviation of luminance in a patch around each pixel."""
-    grey, side = cv2.cvtColor(values, cv2.COLOR_RGB2GRAY), (2 * REACH + 1,) * 2
-    mean = cv2.blur(grey, side)
-    return np.asarray(np.sqrt(np.maximum(cv2.blur(grey * grey, side) - mean * mean, 0)), np.float32)
-
-
-def _ring(hole: Mask, allowed: Mask) -> Mask:
-    """The allowed pixels around a hole, as far as it is deep; all that are allowed where there are none."""
-    depth = float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
-    wide = 2 * round(depth) + 9
-    ring = allowed & (cv2.dilate(hole.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0)
-    return np.asarray(ring if ring.any() else allowed)
 
 
 def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int, int], middling: float) -> Grid:
@@ -276,7 +255,7 @@ def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int
     return np.asarray(np.minimum(excess * _WORN, 4 * _WORN) * middling, np.float32)
 
 
-def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, worn: Grid, seed: int) -> None:
+def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, extra: _Extra, seed: int) -> None:
     """A first filling of the coarsest scale, ring by ring from the rim inward; unknown pixels are not compared."""
     left = scale.hole.copy()
     cross = np.ones((3, 3), np.uint8)
@@ -293,7 +272,7 @@ def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, wo
         fits = (targets >= REACH).all(axis=1) & (targets[:, 0] < rows - REACH) & (targets[:, 1] < columns - REACH)
         targets = np.ascontiguousarray(targets[fits])
         if len(targets):
-            _measure(steps, weight, field, cost, worn, targets)
+            _measure(steps, weight, field, cost, extra, targets)
             for sweep in range(5):
                 _search(
                     flat,
@@ -301,7 +280,7 @@ def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, wo
                     field,
                     cost,
                     allowed,
-                    worn,
+                    extra,
                     targets,
                     sweep % 2,
                     max(ring.shape),
@@ -317,6 +296,22 @@ def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, wo
             scale.values[missed] = filled[missed]
         left &= ~ring
         ring_number += 1
+
+
+def _copy(scale: _Scale, field: Field) -> Field:
+    """Each hole pixel becomes the one that the patch around it found: nothing is averaged, grain stays.
+
+    Returns where each pixel was copied from; outside the hole, itself.
+    """
+    rows, columns = scale.hole.shape
+    origin: Field = np.empty((rows, columns, 2), np.int32)
+    origin[..., 0], origin[..., 1] = np.indices((rows, columns))
+    at = np.argwhere(scale.hole)
+    # no patch stands around a pixel by the picture's edge: the nearest that does holds it too
+    held = np.clip(at, REACH, (rows - 1 - REACH, columns - 1 - REACH))
+    origin[at[:, 0], at[:, 1]] = field[held[:, 0], held[:, 1]] + at - held
+    scale.values[:] = scale.values[origin[..., 0], origin[..., 1]]
+    return origin
 
 
 def _join(scale: _Scale, origin: Field) -> None:
@@ -371,11 +366,18 @@ def _likeness(difference: np.float32) -> np.float32:
 
 
 @kernel
-def _measure(steps: Steps, weight: Steps, field: Field, cost: Grid, worn: Grid, targets: NDArray[np.int32]) -> None:
+def _costs(extra: _Extra, row: int, column: int, y: int, x: int) -> np.float32:
+    """What the patch at (y, x) costs extra at (row, column)."""
+    return np.float32(extra.patches[y, x, 0] + due(extra.dues[row, column], extra.patches[y, x, 1]))
+
+
+@kernel
+def _measure(steps: Steps, weight: Steps, field: Field, cost: Grid, extra: _Extra, targets: NDArray[np.int32]) -> None:
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         y, x = field[row, column, 0], field[row, column, 1]
-        cost[row, column] = _difference(steps, weight, row, column, y, x, np.float32(1e30)) + worn[y, x]
+        difference = _difference(steps, weight, row, column, y, x, np.float32(1e30))
+        cost[row, column] = difference + _costs(extra, row, column, y, x)
 
 
 @kernel
@@ -385,7 +387,7 @@ def _search(
     field: Field,
     cost: Grid,
     allowed: Mask,
-    worn: Grid,
+    extra: _Extra,
     targets: NDArray[np.int32],
     backward: int,
     reach: int,
@@ -406,9 +408,9 @@ def _search(
                 y = field[from_row, from_column, 0] + row - from_row
                 x = field[from_row, from_column, 1] + column - from_column
                 if 0 <= y < rows and 0 <= x < columns and allowed[y, x] and not (y == best_y and x == best_x):
-                    now = worn[y, x]
+                    now = _costs(extra, row, column, y, x)
                     # to go on where the neighbour went is worth something: fewer seams, and things stay whole
-                    limit = best * np.float32(1.35)
+                    limit = best * np.float32(1.7)
                     if now < limit:
                         now += _difference(steps, weight, row, column, y, x, limit - now)
                     if now < limit:
@@ -420,7 +422,7 @@ def _search(
             state = _next(state)
             x = best_x + np.int64(state % np.uint32(2 * wide + 1)) - wide
             if 0 <= y < rows and 0 <= x < columns and allowed[y, x]:
-                now = worn[y, x]
+                now = _costs(extra, row, column, y, x)
                 if now < best:
                     now += _difference(steps, weight, row, column, y, x, best - now)
                 if now < best:
@@ -461,41 +463,6 @@ def _vote(
             if hole[row, column] and weights[row, column] > 0:
                 for channel in range(3):
                     flat[row, 3 * column + channel] = total[row, 3 * column + channel] / weights[row, column]
-
-
-@kernel
-def _copy(flat: Grid, field: Field, cost: Grid, targets: NDArray[np.int32], hole: Mask, middling: np.float32) -> Field:
-    """Each hole pixel becomes the one that the best of the patches over it found: nothing is averaged, grain stays.
-
-    Returns where each pixel was copied from; outside the hole and where nothing was found, itself.
-    """
-    rows, columns = hole.shape
-    origin = np.empty((rows, columns, 2), np.int32)
-    for row in range(rows):
-        for column in range(columns):
-            origin[row, column, 0], origin[row, column, 1] = row, column
-    out = np.zeros((rows, 3 * columns), np.float32)
-    best = np.zeros((rows, columns), np.float32)
-    for index in range(targets.shape[0]):
-        row, column = targets[index, 0], targets[index, 1]
-        y, x = field[row, column, 0], field[row, column, 1]
-        own = _likeness(cost[row, column] / middling) + np.float32(1e-8)
-        for dy in range(-3, 4):
-            for dx in range(-3, 4):
-                if hole[row + dy, column + dx]:
-                    weight = own * _likeness(np.float32(0.3) * np.float32(dx * dx + dy * dy))
-                    if weight > best[row + dy, column + dx]:
-                        best[row + dy, column + dx] = weight
-                        at, source = 3 * (column + dx), 3 * (x + dx)
-                        for channel in range(3):
-                            out[row + dy, at + channel] = flat[y + dy, source + channel]
-                        origin[row + dy, column + dx, 0], origin[row + dy, column + dx, 1] = y + dy, x + dx
-    for row in range(rows):
-        for column in range(columns):
-            if best[row, column] > 0:
-                for channel in range(3):
-                    flat[row, 3 * column + channel] = out[row, 3 * column + channel]
-    return origin
 
 
 @kernel

@@ -1,0 +1,144 @@
+"""How rough a filled hole has to be: as rough as what lies around it.
+
+A hole that is not known yet looks smooth, and smooth patches are most like it: a search by likeness alone lets texture
+die out. So patches that are smoother than the surroundings tell cost extra, and how much extra is turned up or down
+until what is found is as rough as it should be, as histograms are matched in texture optimisation (Kopf et al. 2007,
+doi:10.1145/1276377.1276380), but for one number.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.kernels import kernel
+
+Grid = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+
+#: What a patch without any texture costs extra to begin with and at most, in middling differences of patches.
+_FIRST, _MOST = 0.6, 2.2
+#: Roughness aimed at, of that expected: joining takes a little off.
+_AIM = 1.03
+#: Beyond this share of the median, what stands around an uneven hole is a thing rather than its ground.
+_TAME = 1.2
+#: No part of a hole is expected to be rougher than this share of its middling part.
+_CAP = 1.25
+#: Where surroundings differ, patches this much rougher than expected cost extra too, by this much.
+_TOO_ROUGH, _TOO_ROUGH_COST = 2.0, 0.3
+#: Sectors around the hole.
+_SECTORS = 8
+
+
+def deviation(values: Grid, side: int) -> Grid:
+    """Deviation of luminance in the square of `side` pixels around each pixel; `values` shape (rows, columns, 3)."""
+    grey = cv2.cvtColor(values, cv2.COLOR_RGB2GRAY)
+    mean = cv2.blur(grey, (side, side))
+    return np.asarray(np.sqrt(np.maximum(cv2.blur(grey * grey, (side, side)) - mean * mean, 0)), np.float32)
+
+
+@dataclass
+class Pressure:
+    """What smoothness costs, carried from turn to turn and from scale to scale."""
+
+    gain: float = _FIRST
+
+    def turn(self, found: float) -> None:
+        """Turn up where what was found is smoother than it should be, down where it is rougher."""
+        self.gain = min(max(self.gain + _AIM - found, 0.0), _MOST)
+
+
+@dataclass(frozen=True)
+class Roughness:
+    """Roughness of every patch and that expected in a hole.
+
+    Attributes
+    ----------
+    rough
+        Deviation in the patch around each pixel, shape (rows, columns).
+    expected
+        Deviation that the surroundings tell for each pixel of the hole, same shape.
+    alike
+        Whether the ground is alike all around, 0-1. Elsewhere a thing beside the hole would be taken for texture.
+    """
+
+    rough: Grid
+    expected: Grid
+    alike: float
+
+    @classmethod
+    def around(cls, values: Grid, hole: Mask, allowed: Mask, side: int) -> Roughness:
+        """Read from the ring around `hole` of pixels `allowed` as middles of patches of `side` pixels."""
+        rough = deviation(values, side)
+        ring = _ring(hole, allowed)
+        alike = _alike(rough, ring, hole)
+        told = np.minimum(rough, np.float32(_TAME * float(np.median(rough[ring]))))
+        told += np.float32(alike) * (rough - told)
+        wide = max(0.75 * _depth(hole), 2.0)
+        near, sums = _blurred(ring.astype(np.float32), wide), _blurred(np.where(ring, told, np.float32(0)), wide)
+        expected = np.where(near < 1e-4, told[ring].mean(), sums / np.maximum(near, np.float32(1e-4)))
+        most = np.float32(_CAP * float(np.median(expected[hole])))
+        return cls(rough, np.asarray(np.minimum(expected, most), np.float32), alike)
+
+    def found(self, inside: NDArray[np.int32], places: NDArray[np.int32]) -> float:
+        """Roughness of the patches at `places`, found for the pixels `inside`, of that expected; shapes (count, 2).
+
+        That aimed at where there are none.
+        """
+        if not len(inside):
+            return _AIM
+        expected = float(self.expected[inside[:, 0], inside[:, 1]].mean())
+        return float(self.rough[places[:, 0], places[:, 1]].mean()) / max(expected, 1e-3)
+
+    def dues(self, smooth: float, middling: float) -> Grid:
+        """For each pixel what `due` works from: shape (rows, columns, 4).
+
+        `smooth` is what a patch without texture costs, in units of `middling`, the middling difference of patches.
+        """
+        each = np.float32(middling) / np.maximum(self.expected, np.float32(1e-3))
+        rough = np.float32(_TOO_ROUGH_COST * (1 - self.alike))
+        out = np.empty((*each.shape, 4), np.float32)
+        out[..., 0], out[..., 1] = smooth * middling, np.float32(smooth) * each
+        out[..., 2], out[..., 3] = rough * each, rough * np.float32(middling * _TOO_ROUGH)
+        return out
+
+
+@kernel
+def due(dues: Grid, rough: np.float32) -> np.float32:
+    """What a patch costs extra where it is smoother or much rougher than expected; `dues` are a place's, shape (4,)."""
+    return max(dues[0] - dues[1] * rough, dues[2] * rough - dues[3], np.float32(0))
+
+
+def _alike(rough: Grid, ring: Mask, hole: Mask) -> float:
+    """From how far apart the quartiles of the sectors' mean roughness are: one thing beside the hole does not count."""
+    middle = np.argwhere(hole).mean(axis=0)
+    at = np.argwhere(ring)
+    angle = np.arctan2(*(at - middle).T) / (2 * np.pi) + 0.5
+    sector = np.minimum((angle * _SECTORS).astype(np.int64), _SECTORS - 1)
+    found = rough[at[:, 0], at[:, 1]]
+    means = [float(found[sector == number].mean()) for number in range(_SECTORS) if (sector == number).any()]
+    low, mid, high = np.percentile(means, [25, 50, 75])
+    return float(np.clip((0.65 - (high - low) / max(float(mid), 1e-3)) / 0.2, 0, 1))
+
+
+def _blurred(plane: Grid, wide: float) -> Grid:
+    """A Gaussian blur of deviation `wide`, worked out on as small a copy as shows no difference."""
+    rows, columns = plane.shape
+    less = max(1, int(wide / 4))
+    small = (max(1, round(columns / less)), max(1, round(rows / less)))
+    blurred = cv2.GaussianBlur(cv2.resize(plane, small, interpolation=cv2.INTER_AREA), (0, 0), wide / less)
+    return np.asarray(cv2.resize(blurred, (columns, rows), interpolation=cv2.INTER_LINEAR))
+
+
+def _depth(hole: Mask) -> float:
+    return float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
+
+
+def _ring(hole: Mask, allowed: Mask) -> Mask:
+    """The allowed pixels around a hole, as far as it is deep; all that are allowed where there are none."""
+    wide = 2 * round(_depth(hole)) + 9
+    ring = allowed & (cv2.dilate(hole.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0)
+    return np.asarray(ring if ring.any() else allowed)
