@@ -42,9 +42,23 @@ def deviation(values: Grid, side: int) -> Grid:
 
 @dataclass
 class Pressure:
-    """What smoothness costs, carried from turn to turn and from scale to scale."""
+    """What smoothness costs, carried from turn to turn and from scale to scale.
 
+    Attributes
+    ----------
+    alike
+        Whether the ground is alike all around the hole at full size, 0-1. Elsewhere a thing beside the hole would be
+        taken for texture.
+    gain
+        What a patch without any texture costs, in middling differences of patches.
+    """
+
+    alike: float
     gain: float = _FIRST
+
+    def ease(self) -> None:
+        """Halfway back to where it began, as a finer scale begins: what one scale lacks, the next may have."""
+        self.gain = (self.gain + _FIRST) / 2
 
     def turn(self, found: float) -> None:
         """Turn up where what was found is smoother than it should be, down where it is rougher."""
@@ -61,27 +75,23 @@ class Roughness:
         Deviation in the patch around each pixel, shape (rows, columns).
     expected
         Deviation that the surroundings tell for each pixel of the hole, same shape.
-    alike
-        Whether the ground is alike all around, 0-1. Elsewhere a thing beside the hole would be taken for texture.
     """
 
     rough: Grid
     expected: Grid
-    alike: float
 
     @classmethod
-    def around(cls, values: Grid, hole: Mask, allowed: Mask, side: int) -> Roughness:
+    def around(cls, values: Grid, hole: Mask, allowed: Mask, side: int, alike: float) -> Roughness:
         """Read from the ring around `hole` of pixels `allowed` as middles of patches of `side` pixels."""
         rough = deviation(values, side)
         ring = _ring(hole, allowed)
-        alike = _alike(rough, ring, hole)
         told = np.minimum(rough, np.float32(_TAME * float(np.median(rough[ring]))))
         told += np.float32(alike) * (rough - told)
         wide = max(0.75 * _depth(hole), 2.0)
         near, sums = _blurred(ring.astype(np.float32), wide), _blurred(np.where(ring, told, np.float32(0)), wide)
         expected = np.where(near < 1e-4, told[ring].mean(), sums / np.maximum(near, np.float32(1e-4)))
         most = np.float32(_CAP * float(np.median(expected[hole])))
-        return cls(rough, np.asarray(np.minimum(expected, most), np.float32), alike)
+        return cls(rough, np.asarray(np.minimum(expected, most), np.float32))
 
     def found(self, inside: NDArray[np.int32], places: NDArray[np.int32]) -> float:
         """Roughness of the patches at `places`, found for the pixels `inside`, of that expected; shapes (count, 2).
@@ -93,13 +103,13 @@ class Roughness:
         expected = float(self.expected[inside[:, 0], inside[:, 1]].mean())
         return float(self.rough[places[:, 0], places[:, 1]].mean()) / max(expected, 1e-3)
 
-    def dues(self, smooth: float, middling: float) -> Grid:
+    def dues(self, smooth: float, alike: float, middling: float) -> Grid:
         """For each pixel what `due` works from: shape (rows, columns, 4).
 
         `smooth` is what a patch without texture costs, in units of `middling`, the middling difference of patches.
         """
         each = np.float32(middling) / np.maximum(self.expected, np.float32(1e-3))
-        rough = np.float32(_TOO_ROUGH_COST * (1 - self.alike))
+        rough = np.float32(_TOO_ROUGH_COST * (1 - alike))
         out = np.empty((*each.shape, 4), np.float32)
         out[..., 0], out[..., 1] = smooth * middling, np.float32(smooth) * each
         out[..., 2], out[..., 3] = rough * each, rough * np.float32(middling * _TOO_ROUGH)
@@ -112,8 +122,10 @@ def due(dues: Grid, rough: np.float32) -> np.float32:
     return max(dues[0] - dues[1] * rough, dues[2] * rough - dues[3], np.float32(0))
 
 
-def _alike(rough: Grid, ring: Mask, hole: Mask) -> float:
-    """From how far apart the quartiles of the sectors' mean roughness are: one thing beside the hole does not count."""
+def alike_around(values: Grid, hole: Mask, allowed: Mask, side: int) -> float:
+    """Whether the ground is alike all around a hole, 0-1, by how far apart the quartiles of its sectors' mean roughness
+    are: one thing beside the hole does not count. Parameters as of `Roughness.around`."""
+    rough, ring = deviation(values, side), _ring(hole, allowed)
     middle = np.argwhere(hole).mean(axis=0)
     at = np.argwhere(ring)
     angle = np.arctan2(*(at - middle).T) / (2 * np.pi) + 0.5

@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.membrane import fill_membrane
-from fern_ticket.core.clean.roughness import Pressure, Roughness, due
+from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around, due
 from fern_ticket.core.kernels import kernel
 
 Grid = NDArray[np.float32]
@@ -32,6 +32,7 @@ Field = NDArray[np.int32]
 
 #: Patches are squares of 2 · 3 + 1 pixels.
 REACH = 3
+_SIDE = 2 * REACH + 1
 #: The coarsest scale is that at which no pixel of the hole is further from its rim than this.
 _DEEPEST = 4.0
 #: Turns of searching and filling on the coarsest and on the finest scale.
@@ -109,15 +110,16 @@ def synthesise(
         No whole patch is usable.
     """
     finest = _Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
+    allowed = _allowed(finest)
+    if not allowed.any():
+        raise Unfillable
     scales = _scales(finest) if start is None else _scales(finest)[:2]
-    pressure = Pressure()
+    pressure = Pressure(alike_around(finest.values, finest.hole, allowed, _SIDE))
     field: Field | None = None
     for index in range(len(scales) - 1, -1, -1):
         scale = scales[index]
-        sources = _sources(scale)
-        if not len(sources):
-            if index == 0:
-                raise Unfillable
+        allowed = _allowed(scale)
+        if not allowed.any():
             continue
         scale.values[scale.hole] = 0
         if start is not None and field is None:
@@ -129,7 +131,7 @@ def synthesise(
             # a scale costs about a third of what the next finer one does
             carry_on((share * 0.67 + 0.33) * 0.33**index)
 
-        field = _grow(scale, sources, field, seed + index, turns, pressure, turned, index, begun=start is not None)
+        field = _grow(scale, allowed, field, seed + index, turns, pressure, turned, index, begun=start is not None)
     out = values.copy()
     out[hole] = scales[0].values[hole]
     return out
@@ -142,7 +144,7 @@ def _scales(finest: _Scale) -> list[_Scale]:
         last = out[-1]
         rows, columns = last.hole.shape
         depth = cv2.distanceTransform(np.pad(last.hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max()
-        if depth <= _DEEPEST or min(rows, columns) < 6 * (2 * REACH + 1):
+        if depth <= _DEEPEST or min(rows, columns) < 6 * _SIDE:
             return out
         known = (~last.hole & last.seen).astype(np.float32)
         size = ((columns + 1) // 2, (rows + 1) // 2)
@@ -161,20 +163,15 @@ def _scales(finest: _Scale) -> list[_Scale]:
         out.append(_Scale(np.ascontiguousarray(colour, np.float32), hole, usable & ~hole, seen))
 
 
-def _sources(scale: _Scale) -> NDArray[np.int32]:
-    """Middles of patches that may be copied from, shape (count, 2)."""
-    whole = cv2.erode(
-        scale.usable.astype(np.uint8),
-        np.ones((2 * REACH + 1,) * 2, np.uint8),
-        borderType=cv2.BORDER_CONSTANT,
-        borderValue=0,
-    )
-    return np.argwhere(whole > 0).astype(np.int32)
+def _allowed(scale: _Scale) -> Mask:
+    """Middles of patches that may be copied from."""
+    usable = np.pad(scale.usable, REACH).astype(np.uint8)
+    return np.asarray(cv2.erode(usable, np.ones((_SIDE, _SIDE), np.uint8))[REACH:-REACH, REACH:-REACH] > 0)
 
 
 def _targets(hole: Mask) -> NDArray[np.int32]:
     """Middles of patches that touch the hole, row by row, shape (count, 2)."""
-    touching = cv2.dilate(hole.astype(np.uint8), np.ones((2 * REACH + 1,) * 2, np.uint8)) > 0
+    touching = cv2.dilate(hole.astype(np.uint8), np.ones((_SIDE, _SIDE), np.uint8)) > 0
     inside = np.zeros_like(touching)
     inside[REACH:-REACH, REACH:-REACH] = touching[REACH:-REACH, REACH:-REACH]
     return np.argwhere(inside).astype(np.int32)
@@ -182,7 +179,7 @@ def _targets(hole: Mask) -> NDArray[np.int32]:
 
 def _grow(
     scale: _Scale,
-    sources: NDArray[np.int32],
+    allowed: Mask,
     coarse: Field | None,
     seed: int,
     turns: int,
@@ -197,8 +194,7 @@ def _grow(
     Begun from `coarse`, from values in the hole that are a first filling, or from nothing.
     """
     rows, columns = scale.hole.shape
-    allowed = np.zeros((rows, columns), np.bool_)
-    allowed[sources[:, 0], sources[:, 1]] = True
+    sources = np.argwhere(allowed).astype(np.int32)
     targets = _targets(scale.hole)
     inside = targets[scale.hole[targets[:, 0], targets[:, 1]]]
     random = np.random.default_rng(seed)
@@ -207,8 +203,9 @@ def _grow(
     field[targets[:, 0], targets[:, 1]] = picked
     cost = np.full((rows, columns), np.inf, np.float32)
     flat = scale.values.reshape(rows, 3 * columns)
-    roughness = Roughness.around(scale.values, scale.hole, allowed, 2 * REACH + 1)
-    extra = _Extra(np.stack([np.zeros_like(cost), roughness.rough], axis=-1), roughness.dues(0, 0))
+    pressure.ease()
+    roughness = Roughness.around(scale.values, scale.hole, allowed, _SIDE, pressure.alike)
+    extra = _Extra(np.stack([np.zeros_like(cost), roughness.rough], axis=-1), roughness.dues(0, 0, 0))
     depth = np.asarray(cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5), np.float32)[
         1:-1, 1:-1
     ]
@@ -238,9 +235,10 @@ def _grow(
             _vote(flat, field, cost, trust, targets, scale.hole, np.float32(_SHARP * middling))
         if turn < turns - 1:
             pressure.turn(roughness.found(inside, field[inside[:, 0], inside[:, 1]]))
-            smooth = pressure.gain * (roughness.alike if index >= _THINGS else 1)
+            smooth = pressure.gain * (pressure.alike if index >= _THINGS else 1)
             worn = _worn(field, targets, len(sources), (rows, columns), middling)
-            extra = _Extra(np.stack([worn, roughness.rough], axis=-1), roughness.dues(smooth, middling))
+            dues = roughness.dues(smooth, pressure.alike, middling)
+            extra = _Extra(np.stack([worn, roughness.rough], axis=-1), dues)
     return field
 
 
@@ -249,7 +247,7 @@ def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int
     used = np.zeros(shape, np.float32)
     found = field[targets[:, 0], targets[:, 1]]
     np.add.at(used, (found[:, 0], found[:, 1]), np.float32(1))
-    near = cv2.boxFilter(used, -1, (2 * REACH + 1,) * 2, normalize=True, borderType=cv2.BORDER_CONSTANT)
+    near = cv2.boxFilter(used, -1, (_SIDE, _SIDE), normalize=True, borderType=cv2.BORDER_CONSTANT)
     usual = len(targets) / max(1, count)
     excess = np.maximum(near / max(usual, 1e-6) - max(1.0, 1 / max(usual, 1e-6)), 0)
     return np.asarray(np.minimum(excess * _WORN, 4 * _WORN) * middling, np.float32)

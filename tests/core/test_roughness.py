@@ -1,0 +1,87 @@
+"""What a hole is expected to be like, and what patches cost that are not."""
+
+import cv2
+import numpy as np
+import pytest
+from skimage import data
+
+from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around, deviation, due
+from fern_ticket.core.clean.synthesis import synthesise
+from tests.quality import blob, filling
+
+SIDE = 7
+
+
+def _ground(left: float, right: float, rows: int = 160, columns: int = 200) -> np.ndarray:
+    """Noise of one deviation in the left half and of another in the right."""
+    noise = np.random.default_rng(3).normal(0, 1, (rows, columns, 1)).repeat(3, axis=2)
+    noise[:, : columns // 2] *= left
+    noise[:, columns // 2 :] *= right
+    return (120 + noise).astype(np.float32)
+
+
+def test_deviation_is_that_of_the_noise_that_was_put_in():
+    found = deviation(_ground(8, 8), SIDE)
+    assert found.mean() == pytest.approx(8, rel=0.05)
+
+
+def test_what_is_expected_follows_the_ground_on_each_side():
+    hole = blob(160, 200, 60)
+    roughness = Roughness.around(_ground(4, 12), hole, ~hole, SIDE, 1.0)
+    assert roughness.expected[80, 75] < 7 < 8 < roughness.expected[80, 125]
+
+
+def test_one_thing_beside_the_hole_does_not_make_the_ground_uneven_but_another_ground_does():
+    hole = blob(160, 200, 60)
+    values = _ground(6, 6)
+    assert alike_around(values, hole, ~hole, SIDE) == 1
+    thing = values.copy()
+    cv2.circle(thing, (150, 80), 12, (20, 20, 20), -1)
+    assert alike_around(thing, hole, ~hole, SIDE) > 0.9
+    assert alike_around(_ground(2, 12), hole, ~hole, SIDE) == 0
+
+
+def test_a_thing_beside_uneven_ground_is_not_taken_for_its_texture():
+    hole = blob(160, 200, 60)
+    thing = _ground(6, 6)
+    cv2.circle(thing, (150, 80), 18, (20, 20, 20), -1)
+    tame = Roughness.around(thing, hole, ~hole, SIDE, 0.0).expected[hole].mean()
+    assert tame < 7 < Roughness.around(thing, hole, ~hole, SIDE, 1.0).expected[hole].mean()
+
+
+def test_smooth_patches_cost_what_they_lack_and_rough_ones_nothing_unless_the_ground_differs():
+    hole = blob(160, 200, 60)
+    roughness = Roughness.around(_ground(6, 6), hole, ~hole, SIDE, 1.0)
+    expected = float(roughness.expected[80, 100])
+    dues = roughness.dues(0.6, 1.0, 50.0)[80, 100]
+    assert due(dues, np.float32(0)) == pytest.approx(30)
+    assert due(dues, np.float32(expected / 2)) == pytest.approx(15, rel=0.01)
+    assert due(dues, np.float32(3 * expected)) == 0
+    assert due(roughness.dues(0.6, 0.0, 50.0)[80, 100], np.float32(3 * expected)) == pytest.approx(15, rel=0.01)
+
+
+def test_pressure_turns_up_for_what_is_too_smooth_down_for_what_is_too_rough_and_keeps_its_bounds():
+    pressure = Pressure(1.0)
+    begun = pressure.gain
+    pressure.turn(0.7)
+    assert pressure.gain > begun
+    for _ in range(50):
+        pressure.turn(0.5)
+    most = pressure.gain
+    pressure.ease()
+    assert begun < pressure.gain < most
+    for _ in range(50):
+        pressure.turn(1.5)
+    assert pressure.gain == 0
+
+
+@pytest.mark.parametrize("name", ["grass", "gravel", "hubble_deep_field"])
+def test_grown_texture_is_as_rough_as_its_ring(name):
+    pixels = np.asarray(getattr(data, name)())
+    pixels = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+    pixels = np.ascontiguousarray(pixels[30:430, 30:430])
+    hole = blob(400, 400, 90)
+    takes = [synthesise(pixels.astype(np.float32), hole, ~hole, ~hole, seed) for seed in (1, 1001, 2001)]
+    found = [filling(np.clip(take + 0.5, 0, 255).astype(np.uint8), pixels, hole).deviation for take in takes]
+    # by likeness alone, the best of hubble is below 0.7
+    assert min(abs(deviation - 1) for deviation in found) < 0.2, found
