@@ -36,6 +36,7 @@ def _parser() -> argparse.ArgumentParser:
     inspect = commands.add_parser("inspect", help="measure a picture file, as JSON")
     inspect.add_argument("picture", type=Path, metavar="IN")
     inspect.add_argument("--against", type=Path, metavar="ORIGINAL")
+    inspect.add_argument("--slip", type=Path, metavar="SLIP", help="check it against this slip, line by line")
     inspect.set_defaults(run=_inspect)
 
     ops = commands.add_parser("ops", help="every operation with its JSON schema")
@@ -103,9 +104,24 @@ def _render(options: argparse.Namespace) -> None:
 
 
 def _inspect(options: argparse.Namespace) -> None:
-    from fern_ticket.core.inspect.files import inspect_file
+    from fern_ticket.core.inspect.files import inspect_file, read_file
 
-    print(json.dumps(inspect_file(options.picture, options.against), indent=2, ensure_ascii=False))
+    if options.slip is None:
+        found: object = inspect_file(options.picture, options.against)
+    else:
+        from fern_ticket.core.slips.files import measures_of_file
+        from fern_ticket.core.slips.slip import read_slip
+
+        slip = read_slip(read_file(options.slip))
+        original = None if options.against is None else read_file(options.against)
+        measures = measures_of_file(read_file(options.picture), slip, options.picture.name, original=original)
+        verdicts = slip.verdicts(measures)
+        found = {
+            "slip": slip.name,
+            "holds": all(verdict.state == "holds" for verdict in verdicts),
+            "lines": [verdict.model_dump(exclude_none=True) for verdict in verdicts],
+        }
+    print(json.dumps(found, indent=2, ensure_ascii=False))
 
 
 def _ops(_: argparse.Namespace) -> None:

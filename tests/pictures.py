@@ -52,3 +52,11 @@ def file(pixels: Pixels, kind: str = "JPEG", **options: object) -> bytes:
     out = io.BytesIO()
     Image.fromarray(pixels).save(out, kind, **options)
     return out.getvalue()
+
+
+def exif_with_place() -> bytes:
+    """An EXIF block that tells where it was taken: 52° 30' N."""
+    exif = Image.Exif()
+    exif[0x0110] = "Test camera"
+    exif[0x8825] = {1: "N", 2: (52.0, 30.0, 0.0), 3: "E", 4: (13.0, 20.0, 0.0)}
+    return exif.tobytes()

@@ -16,7 +16,7 @@ from fern_ticket.core.pictures.decode import Pixels, read_header
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.slips.live import delivery_steps
+from fern_ticket.core.slips.delivering import delivery_steps
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.store.records import HandOver, Ledger, Photo, Ticket

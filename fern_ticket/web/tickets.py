@@ -14,6 +14,7 @@ from pydantic import BaseModel
 from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.operations import describe
 from fern_ticket.core.pictures.decode import read_header
+from fern_ticket.core.slips.measures import Measures
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.queue import defer_prepare
 from fern_ticket.store.records import AddedPhoto, Photo, Ticket, TicketRow
@@ -139,7 +140,5 @@ def _title(name: str) -> str:
 
 
 def slip_asks(slip: Slip) -> list[SlipAsks]:
-    from fern_ticket.core.slips.slip import Measures
-
-    nothing = Measures(width=1, height=1, crop_long_side=1, format="", profile="")
+    nothing = Measures(width=1, height=1, format="", profile="")
     return [SlipAsks(what=v.what, asks=v.asks) for v in slip.verdicts(nothing)]

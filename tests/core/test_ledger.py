@@ -16,19 +16,12 @@ from fern_ticket.core.operations import describe, operations, parameters_of
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.slips.live import delivery_steps, measure
+from fern_ticket.core.slips.delivering import delivery_steps
+from fern_ticket.core.slips.lines import CastLine, ClippedLine, FormatLine, LongSideLine, ProfileLine, RatioLine
+from fern_ticket.core.slips.live import measure
+from fern_ticket.core.slips.measures import Measures
 from fern_ticket.core.slips.naming import delivered_name, safe
-from fern_ticket.core.slips.slip import (
-    CastLine,
-    ClippedLine,
-    FormatLine,
-    LongSideLine,
-    Measures,
-    NameParts,
-    ProfileLine,
-    RatioLine,
-    Slip,
-)
+from fern_ticket.core.slips.slip import NameParts, Slip
 from tests import pictures
 
 

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-import io
-import warnings
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PIL import Image
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.inspect.colour_difference import ciede2000, linear_to_lab
-from fern_ticket.core.inspect.measures import CLIPPED, densest
+from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
 from fern_ticket.core.inspect.specks import specks_of
-from fern_ticket.core.pictures.decode import Decoded, decode
+from fern_ticket.core.pictures.decode import Decoded, decode, read_header
 from fern_ticket.core.pictures.profiles import Matrix
 from fern_ticket.core.pictures.pyramid import ArraySource
 
@@ -32,7 +29,7 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
         The original, to measure what was changed. Of the same pixel size for the differences; saturation is compared at
         any size.
     """
-    data = _read(path)
+    data = read_file(path)
     decoded = decode(data)
     rows, columns = decoded.pixels.shape[:2]
     found: dict[str, Measurement] = {
@@ -45,9 +42,9 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
         "bit_depth": _value(decoded.pixels.dtype.itemsize * 8, "bits/channel"),
         "profile": _value(decoded.space.name, ""),
         "file_size": _value(len(data), "bytes"),
-        "pixels_per_inch": _value(_ppi(data), "ppi"),
+        "pixels_per_inch": _value(read_header(data).ppi, "ppi"),
     }
-    linear = _linear(decoded)
+    linear = read_linear(decoded)
     clipped = np.asarray((linear >= CLIPPED).any(axis=-1))
     black = np.asarray((linear <= 0.5 / 255 / 12.92).all(axis=-1))
     for name, mask in (("clipped_whites", clipped), ("clipped_blacks", black)):
@@ -65,13 +62,14 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
     if specks:
         x, y, half = round(specks[0].x), round(specks[0].y), round(specks[0].size)
         found["specks"]["where"] = {"left": x - half, "top": y - half, "width": 2 * half, "height": 2 * half}
-    found["saturation"] = _value(round(_saturation(linear), 3), "points")
+    found["saturation"] = _value(round(_chroma(linear), 3), "points")
     if against is not None:
-        found.update(_compare(linear, decode(_read(against))))
+        found.update(_compare(linear, decode(read_file(against))))
     return found
 
 
-def _read(path: Path) -> bytes:
+def read_file(path: Path) -> bytes:
+    """A file's bytes, or words why not."""
     try:
         return path.read_bytes()
     except OSError as error:
@@ -82,23 +80,21 @@ def _value(value: object, unit: str) -> Measurement:
     return {"value": value, "unit": unit}
 
 
-def _linear(decoded: Decoded) -> Matrix:
+def read_linear(decoded: Decoded) -> Matrix:
+    """Linear sRGB of a decoded file, shape (rows, columns, 3)."""
     scale = 257 if decoded.pixels.dtype == np.uint8 else 1
     curves = decoded.space.curves
     linear = np.stack([curves[c][decoded.pixels[..., c].astype(np.intp) * scale] for c in range(3)], axis=-1)
     return np.asarray(linear @ decoded.space.to_srgb.T.astype(np.float32))
 
 
-def _saturation(linear: Matrix) -> float:
-    """Mean CIELAB chroma over pixels sampled to at most about a million, in points."""
-    step = max(1, round((linear.shape[0] * linear.shape[1] / 1e6) ** 0.5))
-    lab = linear_to_lab(np.clip(linear[::step, ::step], 0, 1).astype(np.float64))
-    return float(np.hypot(lab[..., 1], lab[..., 2]).mean())
+def _chroma(linear: Matrix) -> float:
+    return chroma(np.moveaxis(linear, -1, 0))
 
 
 def _compare(linear: Matrix, original: Decoded) -> dict[str, Measurement]:
-    before = _linear(original)
-    found = {"saturation_change": _value(round(_saturation(linear) - _saturation(before), 3), "points")}
+    before = read_linear(original)
+    found = {"saturation_change": _value(round(_chroma(linear) - _chroma(before), 3), "points")}
     if before.shape == linear.shape:
         changed = np.abs(linear - before).max(axis=-1) > 1e-6
         found["changed"] = _value(round(100 * float(changed.mean()), 4), "%")
@@ -106,10 +102,3 @@ def _compare(linear: Matrix, original: Decoded) -> dict[str, Measurement]:
         pair = [linear_to_lab(np.clip(p[::step, ::step], 0, 1).astype(np.float64)) for p in (linear, before)]
         found["mean_difference"] = _value(round(float(ciede2000(*pair).mean()), 4), "ΔE2000")
     return found
-
-
-def _ppi(data: bytes) -> float | None:
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        dpi = Image.open(io.BytesIO(data)).info.get("dpi")
-    return round(float(dpi[0]), 1) if dpi else None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.inspect.colour_difference import cast
+from fern_ticket.core.inspect.colour_difference import cast, linear_to_lab
 from fern_ticket.core.pictures.plane import translation
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.pictures.regions import Box
@@ -51,6 +52,13 @@ def sampled(picture: LedgerPicture) -> tuple[Planes, float]:
     step = max(1.0, math.sqrt(width * height / _SAMPLES))
     window, where = picture.samples((max(1, round(width / step)), max(1, round(height / step))))
     return picture.light.linear(window, where), step
+
+
+def chroma(planes: NDArray[np.floating[Any]]) -> float:
+    """Mean CIELAB chroma of linear sRGB planes, in points: how saturated a picture is as a whole."""
+    every = max(1, round((planes[0].size / 3e5) ** 0.5))
+    lab = linear_to_lab(np.moveaxis(np.clip(planes[:, ::every, ::every], 0, 1), 0, -1).astype(np.float64))
+    return float(np.hypot(lab[..., 1], lab[..., 2]).mean())
 
 
 def histogram(planes: Planes) -> list[list[int]]:

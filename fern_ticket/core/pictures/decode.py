@@ -70,6 +70,7 @@ class Header:
     orientation: int
     exif: bytes
     bits: int
+    ppi: float | None = None
 
 
 def read_header(data: bytes) -> Header:
@@ -98,6 +99,7 @@ def read_header(data: bytes) -> Header:
                 orientation=int(exif.get(0x0112, 1) or 1),
                 exif=_upright(exif),
                 bits=_bits(image),
+                ppi=_ppi(image),
             )
     except UnidentifiedImageError as error:
         raise PictureError(
@@ -128,6 +130,12 @@ def _bits(image: Image.Image) -> int:
         return 8
     said = image.tag_v2.get(258, (1,))
     return int(max(said)) if isinstance(said, tuple) else int(said)
+
+
+def _ppi(image: Image.Image) -> float | None:
+    """Pixels per inch that the file says, to a tenth."""
+    dpi = image.info.get("dpi")
+    return round(float(dpi[0]), 1) if dpi else None
 
 
 def _exif_of(image: Image.Image) -> Image.Exif:

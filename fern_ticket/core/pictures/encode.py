@@ -1,4 +1,4 @@
-"""Write pixels to an open format with their profile and EXIF."""
+"""Write pixels to an open format with their profile, EXIF and XMP."""
 
 from __future__ import annotations
 
@@ -30,12 +30,13 @@ _BY_ENDING: dict[str, Format] = {
 
 @dataclass(frozen=True)
 class Encoding:
-    """How a file is written: its format, JPEG quality 1-100, profile, EXIF and pixels per inch."""
+    """How a file is written: its format, JPEG quality 1-100, profile, EXIF, XMP packet and pixels per inch."""
 
     format: Format
     quality: int = 100
     icc: bytes = b""
     exif: bytes = b""
+    xmp: bytes = b""
     ppi: float = 300
 
 
@@ -83,7 +84,7 @@ def _jpeg(pixels: Pixels, how: Encoding) -> bytes:
     body = plain[2:]
     if body[:2] == b"\xff\xe0":
         body = body[2 + struct.unpack(">H", body[2:4])[0] :]
-    return b"\xff\xd8" + jfif + _exif_segment(how.exif) + _icc_segments(how.icc) + body
+    return b"\xff\xd8" + jfif + _exif_segment(how.exif) + _xmp_segment(how.xmp) + _icc_segments(how.icc) + body
 
 
 def _exif_segment(exif: bytes) -> bytes:
@@ -91,6 +92,14 @@ def _exif_segment(exif: bytes) -> bytes:
         return b""
     block = exif if exif.startswith(b"Exif\x00\x00") else b"Exif\x00\x00" + exif
     if len(block) + 2 > 65535:  # a block too long for one segment, as a maker's preview can make it
+        return b""
+    return b"\xff\xe1" + struct.pack(">H", len(block) + 2) + block
+
+
+def _xmp_segment(packet: bytes) -> bytes:
+    """ISO 16684-3: one segment; we write no packet that would need more."""
+    block = b"http://ns.adobe.com/xap/1.0/\x00" + packet
+    if not packet or len(block) + 2 > 65535:
         return b""
     return b"\xff\xe1" + struct.pack(">H", len(block) + 2) + block
 
@@ -122,6 +131,8 @@ def _png(pixels: Pixels, how: Encoding) -> bytes:
     extra += chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
     if how.exif:
         extra += chunk(b"eXIf", how.exif.removeprefix(b"Exif\x00\x00"))
+    if how.xmp:
+        extra += chunk(b"iTXt", b"XML:com.adobe.xmp\x00\x00\x00\x00\x00" + how.xmp)
     after_header = 8 + 25
     return plain[:after_header] + extra + plain[after_header:]
 
@@ -139,6 +150,7 @@ def _tiff(pixels: Pixels, how: Encoding) -> bytes:
         resolution=(how.ppi, how.ppi),
         resolutionunit="INCH",
         metadata=None,
+        extratags=[(700, "B", len(how.xmp), how.xmp, True)] if how.xmp else [],
         software="Fern Ticket",
     )
     return out.getvalue()

@@ -2,18 +2,47 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Any
+
 from fern_ticket.core.balance.light import Planes
+from fern_ticket.core.inspect.composition import LONG_SIDE, Small, level_error, subject_of, white_ground
 from fern_ticket.core.inspect.lamps import repeats_of
-from fern_ticket.core.inspect.measures import casts, clipped_share
+from fern_ticket.core.inspect.measures import casts, chroma, clipped_share, sampled
 from fern_ticket.core.inspect.specks import Speck, specks_of
 from fern_ticket.core.inspect.traces import traces
-from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.slips.slip import Measures, Places, Slip
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.slips.measures import Measures, Places
+from fern_ticket.core.slips.slip import Slip
 
 
-def measure(picture: LedgerPicture, slip: Slip, planes: Planes, step: float, *, close: bool = True) -> Measures:
+@dataclass(frozen=True)
+class Known:
+    """What no pixel tells.
+
+    Attributes
+    ----------
+    original
+        The photo without its steps but those on the frame, to compare saturation with.
+    metadata
+        What the delivery will say.
+    altered
+        What its ledger does, in words.
+    ticked
+        Words of by-eye lines that a person ticked.
+    """
+
+    original: LedgerPicture | None = None
+    metadata: Metadata | None = None
+    altered: tuple[str, ...] | None = None
+    ticked: frozenset[str] = frozenset()
+
+
+def measure(
+    picture: LedgerPicture, slip: Slip, planes: Planes, step: float, known: Known = Known(), *, close: bool = True
+) -> Measures:
     """Everything the slip's lines need, of the picture as its ledger makes it and as the slip will write it.
 
     `planes` and `step` are the picture's, from `inspect.measures.sampled`. Without `close`, lines that need a close
@@ -21,20 +50,61 @@ def measure(picture: LedgerPicture, slip: Slip, planes: Planes, step: float, *, 
     """
     frame = picture.plan.frame
     clipped = clipped_share(planes, step)
+    change = None
+    if slip.asks_for("saturation_change") and known.original is not None:
+        change = chroma(planes) - _chroma_of(known.original)
     return Measures(
         width=frame.size[0],
         height=frame.size[1],
         crop_long_side=max(frame.crop_size),
+        crop_size=frame.crop_size,
         format=slip.file.format,
         profile="sRGB",
+        bits=slip.bits,
+        ppi=slip.ppi,
         casts=tuple(casts(picture)),
         clipped=clipped.share,
         clipped_where=clipped.where,
+        saturation_change=change,
+        metadata=known.metadata,
+        altered=known.altered,
+        ticked=known.ticked,
+        **(whole_look(picture, slip.whole) if close else {}),
         **close_look(picture, slip.close, now=close),
     )
 
 
-def close_look(picture: LedgerPicture, wanted: set[str], *, now: bool = True) -> dict[str, Places]:
+def whole_look(picture: LedgerPicture, wanted: set[str]) -> dict[str, Any]:
+    """What a small copy of the whole result tells, by name of the measure."""
+    if not wanted:
+        return {}
+    width, height = picture.plan.frame.size
+    scale = min(1.0, LONG_SIDE / max(width, height))
+    view = View(0, 0, scale, max(1, round(width * scale)), max(1, round(height * scale)), False)
+    return composition(picture.view(view, (255, 255, 255), fine=True), 1 / scale, wanted)
+
+
+def composition(small: Small, scale: float, wanted: set[str]) -> dict[str, Any]:
+    """The same of an 8-bit picture of which a pixel is `scale` pixels of the result."""
+    found: dict[str, Any] = {}
+    if "level" in wanted:
+        found["level"] = level_error(small)
+    if "white_ground" in wanted:
+        ground = white_ground(small, scale)
+        found |= {"ground": ground.share, "ground_where": ground.where}
+    if "subject_share" in wanted:
+        subject = subject_of(small, scale)
+        found |= {"subject": subject.share, "subject_where": subject.where}
+    return found
+
+
+def _chroma_of(original: LedgerPicture) -> float:
+    frame = original.plan.frame
+    key = f"chroma {frame.to_source.tobytes().hex()} {frame.size}"
+    return original.kept_of_source(key, lambda: chroma(sampled(original)[0]))
+
+
+def close_look(picture: LedgerPicture, wanted: set[str], *, now: bool = True) -> dict[str, Any]:
     """Counts of what only a close look finds: specks, repeats, and traces of repairs. Kept while the repairs stay."""
     found: dict[str, Places] = {}
     if "specks" in wanted and (now or picture.has("specks")):
@@ -62,11 +132,3 @@ def _places(picture: LedgerPicture, boxes: list[Box]) -> Places:
     """Those that the crop keeps, counted."""
     seen = [one for one in (picture.result_box(box) for box in boxes) if not one.empty]
     return Places(len(seen), seen[0] if seen else None)
-
-
-def delivery_steps(steps: list[Step], slip: Slip) -> list[Step]:
-    """The ledger as it is delivered: with the slip's long side as the last frame step."""
-    if slip.long_side is None:
-        return steps
-    kept = [step for step in steps if step.op != "output_size"]
-    return [*kept, Step(id="slip-long-side", op="output_size", params={"long_side": slip.long_side})]

@@ -50,11 +50,41 @@ def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:
     return (safe(text) or "photo") + _ENDINGS[file_format]
 
 
+def follows(pattern: str, name: str) -> bool:
+    """Whether a file's name could come from a pattern, whatever its ticket, number, client and photo.
+
+    >>> follows("{client}_{number:03}", "Wren-Mill_002.jpg"), follows("{client}_{number:03}", "IMG_2.jpg")
+    (True, False)
+    """
+    stem = name.rsplit(".", 1)[0] if "." in name else name
+    wanted = ""
+    try:
+        for text, field, form, _ in string.Formatter().parse(pattern):
+            wanted += re.escape(safe_inside(text))
+            if field == "number":
+                wanted += rf"\d{{{max(1, int((form or '1').lstrip('0') or 1))},}}"
+            elif field is not None:
+                wanted += r"[A-Za-z0-9_.-]+"
+    except ValueError:
+        return False
+    # a second delivery of the same photo gets its number behind the name
+    return re.fullmatch(wanted + r"(_v\d+)?", stem) is not None
+
+
+def safe_inside(text: str) -> str:
+    """As `safe`, but for a part from the middle of a name: its ends stay.
+
+    >>> safe_inside("_north wing_")
+    '_north-wing_'
+    """
+    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+    return re.sub(r"[^A-Za-z0-9_.-]+", "-", plain)
+
+
 def safe(text: str) -> str:
     """Letters, digits, hyphen, underscore and inner dots; everything else becomes one hyphen.
 
     >>> safe("../../Küche, Süd\\x00")
     'Kuche-Sud'
     """
-    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
-    return re.sub(r"[^A-Za-z0-9_.-]+", "-", plain).strip("-._")[:100]
+    return safe_inside(text).strip("-._")[:100]

@@ -1,0 +1,250 @@
+"""Metadata of a picture: what it is called, who made it, what was done to it, and where it was taken.
+
+Written as XMP (ISO 16684-1) with the properties of the IPTC Photo Metadata Standard, and in EXIF (CIPA DC-008) for
+readers that know nothing else. A flat panorama says so by the properties of the Photo Sphere XMP document.
+"""
+
+from __future__ import annotations
+
+import io
+import warnings
+from collections.abc import Iterator
+from dataclasses import dataclass
+from xml.etree import ElementTree
+
+from PIL import Image, IptcImagePlugin
+
+#: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person.
+AS_TAKEN = "http://cv.iptc.org/newscodes/digitalsourcetype/digitalCapture"
+EDITED = "http://cv.iptc.org/newscodes/digitalsourcetype/humanEdits"
+
+_X = "adobe:ns:meta/"
+_RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
+_DC = "http://purl.org/dc/elements/1.1/"
+_EVENT = "http://ns.adobe.com/xap/1.0/sType/ResourceEvent#"
+_HISTORY = "http://ns.adobe.com/xap/1.0/mm/"
+_IPTC = "http://iptc.org/std/Iptc4xmpExt/2008-02-29/"
+#: The namespace that the IPTC standard gives its property "Credit Line".
+_CREDIT = "http://ns.adobe.com/photoshop/1.0/"
+_SPHERE = "http://ns.google.com/photos/1.0/panorama/"
+_LANGUAGE = "{http://www.w3.org/XML/1998/namespace}lang"
+_PREFIXES = {
+    "x": _X,
+    "rdf": _RDF,
+    "dc": _DC,
+    "stEvt": _EVENT,
+    "xmpMM": _HISTORY,
+    "Iptc4xmpExt": _IPTC,
+    "photoshop": _CREDIT,
+    "GPano": _SPHERE,
+}
+#: EXIF tags: image description, artist, copyright; and the block of places.
+_DESCRIPTION, _ARTIST, _COPYRIGHT, _PLACE = 0x010E, 0x013B, 0x8298, 0x8825
+#: Words in the names of XMP properties that tell where a picture was taken.
+_PLACE_WORDS = ("GPS", "Location", "City", "Sublocation", "State", "Country")
+
+
+@dataclass(frozen=True)
+class Metadata:
+    """What a file says of itself.
+
+    Attributes
+    ----------
+    title, caption, creator, credit, copyright
+        Text, empty where nothing is said.
+    keywords, alterations
+        In order.
+    source_type
+        A value of the IPTC's vocabulary "Digital Source Type".
+    located
+        Whether it says where it was taken.
+    flat
+        (width, height) of a whole flat 2:1 panorama; None for other pictures.
+    """
+
+    title: str = ""
+    caption: str = ""
+    creator: str = ""
+    credit: str = ""
+    copyright: str = ""
+    keywords: tuple[str, ...] = ()
+    alterations: tuple[str, ...] = ()
+    source_type: str = ""
+    located: bool = False
+    flat: tuple[int, int] | None = None
+
+    def has(self, field: str) -> bool:
+        return bool(getattr(self, field))
+
+
+def read_metadata(data: bytes) -> Metadata:
+    """What a file says of itself: XMP first, then IPTC-IIM, then EXIF. Nothing is decoded; damage counts as silence."""
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(io.BytesIO(data))
+            exif = image.getexif()
+            packet = image.info.get("xmp") or image.info.get("XML:com.adobe.xmp") or b""
+            older = _from_iim(IptcImagePlugin.getiptcinfo(image) or {})
+            located = bool(exif.get_ifd(_PLACE))
+    except Exception:
+        return Metadata()
+    said = _from_xmp(packet if isinstance(packet, bytes) else str(packet).encode())
+
+    def first(*options: str) -> str:
+        return next((text for text in options if text), "")
+
+    return Metadata(
+        title=first(said.title, older.title),
+        caption=first(said.caption, older.caption, _text(exif.get(_DESCRIPTION))),
+        creator=first(said.creator, older.creator, _text(exif.get(_ARTIST))),
+        credit=first(said.credit, older.credit),
+        copyright=first(said.copyright, older.copyright, _text(exif.get(_COPYRIGHT))),
+        keywords=said.keywords or older.keywords,
+        alterations=said.alterations,
+        source_type=said.source_type,
+        located=located or said.located,
+        flat=said.flat,
+    )
+
+
+def xmp_packet(said: Metadata) -> bytes:
+    """An XMP packet that says it; empty where there is nothing to say."""
+    root = ElementTree.Element(f"{{{_X}}}xmpmeta")
+    about = ElementTree.SubElement(
+        ElementTree.SubElement(root, f"{{{_RDF}}}RDF"), f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""}
+    )
+
+    def listed(name: str, kind: str, texts: tuple[str, ...], language: str | None = None) -> None:
+        texts = tuple(text for text in texts if text)
+        if texts:
+            items = ElementTree.SubElement(ElementTree.SubElement(about, name), f"{{{_RDF}}}{kind}")
+            for text in texts:
+                item = ElementTree.SubElement(items, f"{{{_RDF}}}li", {_LANGUAGE: language} if language else {})
+                item.text = _writable(text)
+
+    def plain(name: str, text: str) -> None:
+        if text:
+            ElementTree.SubElement(about, name).text = _writable(text)
+
+    listed(f"{{{_DC}}}title", "Alt", (said.title,), "x-default")
+    listed(f"{{{_DC}}}description", "Alt", (said.caption,), "x-default")
+    listed(f"{{{_DC}}}rights", "Alt", (said.copyright,), "x-default")
+    listed(f"{{{_DC}}}creator", "Seq", (said.creator,))
+    listed(f"{{{_DC}}}subject", "Bag", said.keywords)
+    plain(f"{{{_CREDIT}}}Credit", said.credit)
+    plain(f"{{{_IPTC}}}DigitalSourceType", said.source_type)
+    if said.alterations:
+        events = ElementTree.SubElement(ElementTree.SubElement(about, f"{{{_HISTORY}}}History"), f"{{{_RDF}}}Seq")
+        for text in said.alterations:
+            event = ElementTree.SubElement(events, f"{{{_RDF}}}li", {f"{{{_RDF}}}parseType": "Resource"})
+            ElementTree.SubElement(event, f"{{{_EVENT}}}action").text = "edited"
+            ElementTree.SubElement(event, f"{{{_EVENT}}}parameters").text = _writable(text)
+    if said.flat is not None:
+        width, height = said.flat
+        sphere = {
+            "ProjectionType": "equirectangular",
+            "FullPanoWidthPixels": width,
+            "FullPanoHeightPixels": height,
+            "CroppedAreaImageWidthPixels": width,
+            "CroppedAreaImageHeightPixels": height,
+            "CroppedAreaLeftPixels": 0,
+            "CroppedAreaTopPixels": 0,
+        }
+        for name, value in sphere.items():
+            plain(f"{{{_SPHERE}}}{name}", str(value))
+    if not len(about):
+        return b""
+    for prefix, space in _PREFIXES.items():
+        ElementTree.register_namespace(prefix, space)
+    body: bytes = ElementTree.tostring(root, encoding="utf-8")
+    return b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?>' + body + b'<?xpacket end="w"?>'
+
+
+def exif_saying(exif: bytes, said: Metadata, *, place: bool) -> bytes:
+    """An EXIF block that says it too; without the place where `place` is not to be told."""
+    block = Image.Exif()
+    if exif:
+        block.load(exif)
+    for tag, text in ((_DESCRIPTION, said.caption), (_ARTIST, said.creator), (_COPYRIGHT, said.copyright)):
+        if text:
+            block[tag] = text
+    if not place and _PLACE in block:
+        del block[_PLACE]
+    written: bytes = block.tobytes()
+    return written if len(block) else b""
+
+
+def _from_xmp(packet: bytes) -> Metadata:
+    start, end = packet.find(b"<x:xmpmeta"), packet.rfind(b"</x:xmpmeta>")
+    if start < 0 or end < 0 or b"<!" in packet:  # no declarations: they could make a small packet grow without end
+        return Metadata()
+    try:
+        root = ElementTree.fromstring(packet[start : end + len(b"</x:xmpmeta>")])
+    except ElementTree.ParseError:
+        return Metadata()
+    about = list(root.iter(f"{{{_RDF}}}Description"))
+
+    def texts(name: str) -> Iterator[str]:
+        for one in about:
+            if one.get(name):
+                yield str(one.get(name)).strip()
+            for element in one.findall(name):
+                items = list(element.iter(f"{{{_RDF}}}li"))
+                for item in items or [element]:
+                    if item.text and item.text.strip():
+                        yield item.text.strip()
+
+    def text(name: str) -> str:
+        return next(texts(name), "")
+
+    events = [
+        found
+        for one in root.iter(f"{{{_RDF}}}li")
+        for found in (one.findtext(f"{{{_EVENT}}}parameters"), one.get(f"{{{_EVENT}}}parameters"))
+        if found
+    ]
+    names = [name for one in about for name in (*one.keys(), *(child.tag for child in one))]
+    width, height = text(f"{{{_SPHERE}}}FullPanoWidthPixels"), text(f"{{{_SPHERE}}}FullPanoHeightPixels")
+    flat = text(f"{{{_SPHERE}}}ProjectionType") == "equirectangular" and width.isdigit() and height.isdigit()
+    return Metadata(
+        title=text(f"{{{_DC}}}title"),
+        caption=text(f"{{{_DC}}}description"),
+        creator=", ".join(texts(f"{{{_DC}}}creator")),
+        credit=text(f"{{{_CREDIT}}}Credit"),
+        copyright=text(f"{{{_DC}}}rights"),
+        keywords=tuple(texts(f"{{{_DC}}}subject")),
+        alterations=tuple(events),
+        source_type=text(f"{{{_IPTC}}}DigitalSourceType"),
+        located=any(word in name.rsplit("}", 1)[-1] for name in names for word in _PLACE_WORDS),
+        flat=(int(width), int(height)) if flat else None,
+    )
+
+
+def _from_iim(found: dict[tuple[int, int], bytes | list[bytes]]) -> Metadata:
+    """IPTC-IIM 4.2, record 2: title 5, keywords 25, creator 80, credit 110, copyright 116, caption 120."""
+
+    def every(number: int) -> tuple[str, ...]:
+        value = found.get((2, number), [])
+        return tuple(_text(one) for one in (value if isinstance(value, list) else [value]))
+
+    def one(number: int) -> str:
+        return ", ".join(every(number))
+
+    return Metadata(
+        title=one(5), caption=one(120), creator=one(80), credit=one(110), copyright=one(116), keywords=every(25)
+    )
+
+
+def _text(value: object) -> str:
+    text = value.decode("utf-8", "replace") if isinstance(value, bytes) else value if isinstance(value, str) else ""
+    return _writable(text).strip()
+
+
+def _writable(text: str) -> str:
+    """Without characters that XML 1.0 has no place for."""
+    return "".join(
+        c
+        for c in text
+        if c in "\t\n\r" or ((ord(c) >= 0x20 and not 0xD800 <= ord(c) <= 0xDFFF and ord(c) < 0xFFFE) or ord(c) > 0xFFFF)
+    )

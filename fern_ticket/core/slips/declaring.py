@@ -1,0 +1,42 @@
+"""What was done to a photo, in plain words for whoever receives it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from fern_ticket.core.ledger.operation import Station
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of
+from fern_ticket.core.pictures.metadata import AS_TAKEN, EDITED, Metadata
+
+#: Steps that say where not to work alter nothing.
+_SILENT = ("fence", "avoid")
+
+
+def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
+    """One line an operation, in the order in which the picture is made: what it is called, and in how many places.
+
+    >>> alterations([Step(op="heal"), Step(op="heal"), Step(op="exposure", enabled=False)])
+    ('Heal, 2 places',)
+    """
+    found: dict[str, int] = {}
+    active = [step for step in steps if step.active and step.op not in _SILENT]
+    order = list(Station)
+    for step in sorted(active, key=lambda one: order.index(operation_of(one).station)):
+        operation = operation_of(step)
+        places = 1
+        if operation.station is not Station.CLEAN:
+            places = 0
+        elif step.op == "specks":
+            places = sum(bool(spot.get("accepted", True)) for spot in step.params.get("spots", ()))
+        found[operation.title] = found.get(operation.title, 0) + places
+    return tuple(
+        title if count == 0 else f"{title}, {count} place{'s' * (count > 1)}" for title, count in found.items()
+    )
+
+
+def declared(said: Metadata, steps: Sequence[Step], flat: tuple[int, int] | None) -> Metadata:
+    """The metadata of a delivery: what is said of the photo, with what was done to it and its projection."""
+    done = alterations(steps)
+    return replace(said, alterations=done, source_type=EDITED if done else said.source_type or AS_TAKEN, flat=flat)

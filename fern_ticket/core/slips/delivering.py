@@ -1,0 +1,141 @@
+"""Write a photo as its slip asks: size, depth, format, density, file size, metadata."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from fern_ticket.core.errors import SlipError
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.metadata import Metadata, exif_saying, xmp_packet
+from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.slips.declaring import declared
+from fern_ticket.core.slips.slip import Slip
+
+#: A JPEG is made coarser down to this quality to keep within a file size; below, blocks show (common practice, no
+#: source).
+_COARSEST = 70
+
+
+@dataclass(frozen=True)
+class Rendition:
+    """A further size of a delivery.
+
+    Attributes
+    ----------
+    name
+        What it is called on the page and, behind the photo's name, in the file's.
+    long_side
+        Pixels of its long side; a square one is cut from the middle.
+    """
+
+    name: str
+    long_side: int
+    square: bool = False
+
+
+#: Sizes for the web and for a profile (common practice, no source).
+RENDITIONS = {one.name: one for one in (Rendition("web", 900), Rendition("profile", 180, square=True))}
+
+
+def delivery_steps(steps: Sequence[Step], slip: Slip) -> list[Step]:
+    """The ledger as it is delivered: with the slip's size as the last frame step."""
+    size = slip.exact_size
+    long_side = max(size) if size is not None else slip.long_side
+    if long_side is None:
+        return list(steps)
+    kept = [step for step in steps if step.op != "output_size"]
+    return [*kept, Step(id="slip-size", op="output_size", params={"long_side": long_side})]
+
+
+def written(
+    picture: LedgerPicture,
+    steps: Sequence[Step],
+    slip: Slip,
+    said: Metadata,
+    exif: bytes,
+    progress: Callable[[float], None] = lambda _: None,
+) -> tuple[bytes, Pixels]:
+    """The delivered file, and its pixels.
+
+    Parameters
+    ----------
+    picture
+        With `delivery_steps`.
+    steps
+        The photo's ledger, to declare.
+    said
+        What is said of the photo.
+    exif
+        The original's block.
+
+    Raises
+    ------
+    SlipError
+        The slip's file size cannot be kept.
+    """
+    deep = picture.repaired.dtype == np.uint16 if slip.bits is None else slip.bits == 16
+    pixels: Pixels = picture.deliver(np.uint16 if deep else np.uint8, progress)
+    rows, columns = pixels.shape[:2]
+    flat = (columns, rows) if slip.with_projection and columns == 2 * rows else None
+    full = declared(replace(said, located=False), steps, flat)
+    how = Encoding(
+        slip.file.format,
+        slip.file.quality,
+        icc=srgb_icc(),
+        exif=exif_saying(exif, full, place=not slip.without_location),
+        xmp=xmp_packet(full),
+        ppi=slip.ppi,
+    )
+    return _within(pixels, how, slip.most_bytes), pixels
+
+
+def rendition_of(pixels: Pixels, rendition: Rendition, slip: Slip, said: Metadata) -> bytes:
+    """A further size of what was delivered, as an 8-bit JPEG; never enlarged."""
+    rows, columns = pixels.shape[:2]
+    if rendition.square:
+        side = min(rows, columns)
+        top, left = (rows - side) // 2, (columns - side) // 2
+        pixels = pixels[top : top + side, left : left + side]
+        rows = columns = side
+    scale = min(1.0, rendition.long_side / max(rows, columns))
+    size = (max(1, round(columns * scale)), max(1, round(rows * scale)))
+    small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+    if small.dtype == np.uint16:
+        small = ((small.astype(np.uint32) + 128) // 257).astype(np.uint8)
+    how = Encoding(
+        "JPEG", min(slip.file.quality, 92), icc=srgb_icc(), xmp=xmp_packet(replace(said, flat=None)), ppi=slip.ppi
+    )
+    return encode(np.asarray(small, np.uint8), how)
+
+
+def _within(pixels: Pixels, how: Encoding, most: int | None) -> bytes:
+    """Encoded within `most` bytes: a JPEG at the best quality that fits, by bisection."""
+    data = encode(pixels, how)
+    if most is None or len(data) <= most:
+        return data
+    if how.format != "JPEG":
+        raise SlipError(
+            f"The {how.format} has {len(data) / 1e6:.1f} MB; the slip allows {most / 1e6:g} MB.",
+            "Ask for a larger limit or for JPEG.",
+        )
+    low, high, best = _COARSEST, how.quality - 1, b""
+    while low <= high:
+        middle = (low + high) // 2
+        data = encode(pixels, replace(how, quality=middle))
+        if len(data) <= most:
+            best, low = data, middle + 1
+        else:
+            high = middle - 1
+    if not best:
+        raise SlipError(
+            f"Even at quality {_COARSEST} the JPEG is larger than the slip's {most / 1e6:g} MB.",
+            "Ask for a larger limit or a smaller size.",
+        )
+    return best

@@ -1,0 +1,549 @@
+"""The lines of a slip. Each says what it asks; given the measures of a picture it says how they stand."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from fern_ticket.core.pictures.encode import Format
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.slips.measures import Measures, Places
+
+State = Literal["holds", "short", "measuring", "open", "later"]
+Judged = Literal["measured", "by eye"]
+
+#: Metadata that a line may ask for, and the words for it.
+FIELDS = {
+    "title": "title",
+    "caption": "caption",
+    "keywords": "keywords",
+    "creator": "creator",
+    "credit": "credit line",
+    "copyright": "copyright",
+}
+Field_ = Literal["title", "caption", "keywords", "creator", "credit", "copyright"]
+
+
+class Verdict(BaseModel):
+    """How one line stands.
+
+    `open` means that a person has to do something before it can be measured; `later`, that it is measured on the
+    written file.
+    """
+
+    requirement: str
+    what: str
+    value: str
+    state: State
+    asks: str
+    judged: Judged = "measured"
+    where: tuple[int, int, int, int] | None = None
+
+
+class _Line(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    judged: ClassVar[Judged] = "measured"
+    what: ClassVar[str]
+    requirement: str
+
+    @property
+    def asks(self) -> str:
+        raise NotImplementedError
+
+    def verdict(self, measures: Measures) -> Verdict:
+        raise NotImplementedError
+
+    def _says(self, value: str, state: State | bool, where: Box | None = None) -> Verdict:
+        said: State = state if isinstance(state, str) else ("holds" if state else "short")
+        return Verdict(
+            requirement=self.requirement,
+            what=self.what,
+            value=value,
+            state=said,
+            asks=self.asks,
+            judged=self.judged,
+            where=None if said != "short" or where is None else (where.left, where.top, where.width, where.height),
+        )
+
+    @property
+    def _measuring(self) -> Verdict:
+        return self._says("measuring", "measuring")
+
+    @property
+    def _later(self) -> Verdict:
+        return self._says("when written", "later")
+
+
+class RatioLine(_Line):
+    what = "ratio"
+    requirement: Literal["ratio"] = "ratio"
+    across: int = Field(ge=1, le=100)
+    down: int = Field(ge=1, le=100)
+    either_way: bool = Field(default=False, description="Portrait or landscape, as the picture wants.")
+
+    @property
+    def _asked(self) -> list[tuple[int, int]]:
+        return [(self.across, self.down)] + ([(self.down, self.across)] if self.either_way else [])
+
+    @property
+    def asks(self) -> str:
+        return " or ".join(f"{a}:{d}" for a, d in self._asked)
+
+    def verdict(self, measures: Measures) -> Verdict:
+        width, height = measures.width, measures.height
+        # one pixel either way is as exact as whole pixels can be
+        fits = [(a, d) for a, d in self._asked if abs(width * d - height * a) <= max(a, d)]
+        return self._says(f"{fits[0][0]}:{fits[0][1]}" if fits else _nearest_ratio(width, height), bool(fits))
+
+
+class LongSideLine(_Line):
+    what = "long side"
+    requirement: Literal["long_side"] = "long_side"
+    pixels: int = Field(ge=16, le=50_000)
+
+    @property
+    def asks(self) -> str:
+        return f"{self.pixels} px, not enlarged"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        """Before delivery the crop must hold enough pixels; it is reduced to the measure, never enlarged."""
+        long = max(measures.width, measures.height)
+        holds = long == self.pixels or (measures.crop_long_side or 0) >= self.pixels
+        return self._says(f"{min(long, self.pixels) if holds else long} px", holds)
+
+
+class ExactSizeLine(_Line):
+    what = "size"
+    requirement: Literal["exact_size"] = "exact_size"
+    width: int = Field(ge=16, le=50_000)
+    height: int = Field(ge=16, le=50_000)
+
+    @property
+    def asks(self) -> str:
+        return f"{self.width} × {self.height} px, not enlarged"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        size = (measures.width, measures.height)
+        crop = measures.crop_size
+        reducible = (
+            crop is not None
+            and abs(crop[0] * self.height - crop[1] * self.width) <= max(self.width, self.height)
+            and crop[0] >= self.width
+        )
+        holds = size == (self.width, self.height) or reducible
+        shown = (self.width, self.height) if holds else size
+        return self._says(f"{shown[0]} × {shown[1]} px", holds)
+
+
+class MegapixelsLine(_Line):
+    what = "pixels"
+    requirement: Literal["megapixels"] = "megapixels"
+    at_least: float = Field(gt=0, le=300)
+
+    @property
+    def asks(self) -> str:
+        return f"≥ {self.at_least:g} MP"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        found = measures.width * measures.height / 1e6
+        return self._says(f"{math.floor(found * 100) / 100:g} MP", found >= self.at_least)
+
+
+class NoEnlargementLine(_Line):
+    what = "enlarged"
+    requirement: Literal["no_enlargement"] = "no_enlargement"
+
+    @property
+    def asks(self) -> str:
+        return "never"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.crop_long_side is None:
+            return self._says("not told by the file", "later")
+        times = max(measures.width, measures.height) / measures.crop_long_side
+        return self._says("no" if times <= 1.0005 else f"{times:.2f} ×", times <= 1.0005)
+
+
+class PpiLine(_Line):
+    what = "print density"
+    requirement: Literal["ppi"] = "ppi"
+    ppi: float = Field(default=300, ge=1, le=5000)
+
+    @property
+    def asks(self) -> str:
+        return f"{self.ppi:g} ppi"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.ppi is None:
+            return self._says("not said", False)
+        # a PNG counts pixels per whole metre
+        return self._says(f"{round(measures.ppi, 1):g} ppi", abs(measures.ppi - self.ppi) < 0.1)
+
+
+class FormatLine(_Line):
+    what = "file format"
+    requirement: Literal["format"] = "format"
+    format: Format = "JPEG"
+    quality: int = Field(default=100, ge=1, le=100)
+
+    @property
+    def asks(self) -> str:
+        return f"{self.format} {self.quality}" if self.format == "JPEG" else self.format
+
+    def verdict(self, measures: Measures) -> Verdict:
+        holds = measures.format == self.format
+        return self._says(self.asks if holds else measures.format, holds)
+
+
+class BitDepthLine(_Line):
+    what = "bit depth"
+    requirement: Literal["bit_depth"] = "bit_depth"
+    bits: Literal[8, 16] = 8
+
+    @property
+    def asks(self) -> str:
+        return f"{self.bits} bits"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.bits is None:
+            return self._later
+        return self._says(f"{measures.bits} bits", measures.bits == self.bits)
+
+
+class ProfileLine(_Line):
+    what = "colour profile"
+    requirement: Literal["profile"] = "profile"
+    profile: Literal["sRGB"] = "sRGB"
+
+    @property
+    def asks(self) -> str:
+        return self.profile
+
+    def verdict(self, measures: Measures) -> Verdict:
+        holds = measures.profile.startswith(self.profile)
+        return self._says(self.profile if holds else measures.profile, holds)
+
+
+class FileSizeLine(_Line):
+    what = "file size"
+    requirement: Literal["file_size"] = "file_size"
+    at_most: float = Field(gt=0, le=2000, description="Megabytes of a million bytes.")
+
+    @property
+    def asks(self) -> str:
+        return f"≤ {self.at_most:g} MB"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.file_bytes is None:
+            return self._later
+        found = measures.file_bytes / 1e6
+        return self._says(f"{math.ceil(found * 100) / 100:g} MB", found <= self.at_most)
+
+
+class NamePatternLine(_Line):
+    what = "file name"
+    requirement: Literal["name_pattern"] = "name_pattern"
+    pattern: str = Field(min_length=1, max_length=120)
+
+    @property
+    def asks(self) -> str:
+        return self.pattern
+
+    def verdict(self, measures: Measures) -> Verdict:
+        from fern_ticket.core.slips.naming import follows
+
+        if measures.name is None:
+            return self._later
+        return self._says(measures.name, follows(self.pattern, measures.name))
+
+
+class CastLine(_Line):
+    what = "cast at neutrals"
+    requirement: Literal["cast"] = "cast"
+    at_most: float = Field(default=2.0, gt=0, le=50, description="CIEDE2000 from the grey of the same lightness.")
+
+    @property
+    def asks(self) -> str:
+        return f"ΔE ≤ {self.at_most:.1f}"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.casts is None:
+            return self._measuring
+        if not measures.casts:
+            return self._says("pick a neutral", "open")
+        worst = max(measures.casts)
+        return self._says(f"ΔE {worst:.1f}", worst <= self.at_most)
+
+
+class ClippedLine(_Line):
+    what = "clipped whites"
+    requirement: Literal["clipped_whites"] = "clipped_whites"
+    at_most: float = Field(default=0.5, ge=0, le=100, description="Per cent of the picture.")
+
+    @property
+    def asks(self) -> str:
+        return f"≤ {self.at_most:g} %"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.clipped is None:
+            return self._measuring
+        percent = 100 * measures.clipped
+        return self._says(f"{percent:.2f} %", percent <= self.at_most, measures.clipped_where)
+
+
+class LevelLine(_Line):
+    what = "level"
+    requirement: Literal["level"] = "level"
+    at_most: float = Field(default=0.3, gt=0, le=10, description="Degrees off.")
+
+    @property
+    def asks(self) -> str:
+        return f"≤ {self.at_most:g}°"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.level is None:
+            return self._measuring
+        if math.isnan(measures.level):
+            return self._says("no edge tells", "holds")
+        return self._says(f"{abs(measures.level):.2f}° off", abs(measures.level) <= self.at_most)
+
+
+class WhiteGroundLine(_Line):
+    what = "white ground"
+    requirement: Literal["white_ground"] = "white_ground"
+    at_least: float = Field(default=99, gt=0, le=100, description="Per cent of the picture's outer band.")
+
+    @property
+    def asks(self) -> str:
+        return f"≥ {self.at_least:g} % of the rim"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.ground is None:
+            return self._measuring
+        percent = 100 * measures.ground
+        return self._says(f"{math.floor(10 * percent) / 10:g} %", percent >= self.at_least, measures.ground_where)
+
+
+class SubjectShareLine(_Line):
+    what = "subject"
+    requirement: Literal["subject_share"] = "subject_share"
+    at_least: float = Field(default=70, ge=0, le=100, description="Per cent of the frame's side.")
+    at_most: float = Field(default=95, gt=0, le=100)
+
+    @model_validator(mode="after")
+    def _ordered(self) -> SubjectShareLine:
+        if self.at_least > self.at_most:
+            raise ValueError("at_least is more than at_most")
+        return self
+
+    @property
+    def asks(self) -> str:
+        return f"{self.at_least:g}–{self.at_most:g} % of the frame"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.subject is None:
+            return self._measuring
+        percent = 100 * measures.subject
+        return self._says(f"{percent:.0f} %", self.at_least <= percent <= self.at_most, measures.subject_where)
+
+
+class SaturationChangeLine(_Line):
+    what = "saturation"
+    requirement: Literal["saturation_change"] = "saturation_change"
+    at_most: float = Field(
+        default=5, ge=0, le=100, description="Points of mean CIELAB chroma above the original; 5 is common practice."
+    )
+
+    @property
+    def asks(self) -> str:
+        return f"≤ +{self.at_most:g}"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.saturation_change is None:
+            return self._measuring
+        return self._says(f"{measures.saturation_change:+.1f}", measures.saturation_change <= self.at_most)
+
+
+class _CountLine(_Line):
+    """So many places at most."""
+
+    at_most: int = Field(default=0, ge=0, le=10_000)
+
+    words: ClassVar[str] = "{}"
+
+    @property
+    def asks(self) -> str:
+        return "none" if self.at_most == 0 else f"≤ {self.at_most}"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        places: Places | None = getattr(measures, self.requirement)
+        if places is None:
+            return self._measuring
+        said = "none" if places.count == 0 else self.words.format(places.count)
+        return self._says(said, places.count <= self.at_most, places.where)
+
+
+class SpecksLine(_CountLine):
+    requirement: Literal["specks"] = "specks"
+    what = "specks"
+    words = "{} left"
+
+
+class RepeatsLine(_CountLine):
+    requirement: Literal["repeats"] = "repeats"
+    what = "repeats"
+
+
+class JoinsLine(_CountLine):
+    requirement: Literal["joins"] = "joins"
+    what = "visible joins"
+
+
+class GrainLine(_CountLine):
+    requirement: Literal["grain"] = "grain"
+    what = "grain lost"
+    words = "{} too smooth"
+
+
+class BleedLine(_CountLine):
+    requirement: Literal["bleed"] = "bleed"
+    what = "across fences"
+
+
+class MetadataLine(_Line):
+    what = "metadata"
+    requirement: Literal["metadata"] = "metadata"
+    fields: tuple[Field_, ...] = Field(min_length=1)
+
+    @property
+    def asks(self) -> str:
+        return ", ".join(FIELDS[field] for field in self.fields)
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.metadata is None:
+            return self._later
+        missing = [FIELDS[field] for field in self.fields if not measures.metadata.has(field)]
+        return self._says(f"no {', '.join(missing)}" if missing else "all said", not missing)
+
+
+class NoLocationLine(_Line):
+    what = "location"
+    requirement: Literal["no_location"] = "no_location"
+
+    @property
+    def asks(self) -> str:
+        return "not told"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.metadata is None:
+            return self._later
+        return self._says("told" if measures.metadata.located else "not told", not measures.metadata.located)
+
+
+class ProjectionLine(_Line):
+    """A flat 2:1 panorama with its projection data (Photo Sphere XMP Metadata)."""
+
+    what = "projection"
+    requirement: Literal["projection"] = "projection"
+
+    @property
+    def asks(self) -> str:
+        return "flat 2:1, with its data"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.width != 2 * measures.height:
+            return self._says(_nearest_ratio(measures.width, measures.height), False)
+        if measures.metadata is None:
+            return self._later
+        if measures.metadata.flat is None:
+            return self._says("no data", False)
+        holds = measures.metadata.flat == (measures.width, measures.height)
+        return self._says("flat 2:1" if holds else "data of another size", holds)
+
+
+class AlterationsLine(_Line):
+    what = "alterations"
+    requirement: Literal["alterations"] = "alterations"
+
+    @property
+    def asks(self) -> str:
+        return "declared"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.metadata is None:
+            return self._later
+        said = measures.metadata
+        if measures.altered is None:
+            holds = bool(said.source_type)
+        else:
+            holds = said.alterations == measures.altered and bool(said.source_type)
+        return self._says(f"{len(said.alterations)} declared" if holds else "not declared", holds)
+
+
+class ByEyeLine(_Line):
+    """What no measure tells: a person looks and ticks."""
+
+    judged: ClassVar[Judged] = "by eye"
+    requirement: Literal["by_eye"] = "by_eye"
+    words: str = Field(min_length=3, max_length=120, description="What the person says by ticking.")
+
+    @property
+    def asks(self) -> str:
+        return self.words
+
+    def verdict(self, measures: Measures) -> Verdict:
+        ticked = self.words in measures.ticked
+        said: dict[str, Any] = {
+            "value": "ticked" if ticked else "look, then tick",
+            "state": "holds" if ticked else "open",
+        }
+        return Verdict(requirement=self.requirement, what=self.words, asks=self.words, judged="by eye", **said)
+
+
+#: Lines that need a close look at the whole picture, which takes a second or more.
+CLOSE = ("specks", "repeats", "joins", "grain", "bleed")
+#: Lines that need the whole picture, small.
+WHOLE = ("level", "white_ground", "subject_share")
+
+Line = Annotated[
+    RatioLine
+    | LongSideLine
+    | ExactSizeLine
+    | MegapixelsLine
+    | NoEnlargementLine
+    | PpiLine
+    | FormatLine
+    | BitDepthLine
+    | ProfileLine
+    | FileSizeLine
+    | NamePatternLine
+    | CastLine
+    | ClippedLine
+    | LevelLine
+    | WhiteGroundLine
+    | SubjectShareLine
+    | SaturationChangeLine
+    | SpecksLine
+    | RepeatsLine
+    | JoinsLine
+    | GrainLine
+    | BleedLine
+    | MetadataLine
+    | NoLocationLine
+    | ProjectionLine
+    | AlterationsLine
+    | ByEyeLine,
+    Field(discriminator="requirement"),
+]
+
+
+def _nearest_ratio(width: int, height: int) -> str:
+    """The ratio in small whole numbers when there is one, else as a decimal to one."""
+    for down in range(1, 17):
+        across = round(width * down / height)
+        if 1 <= across <= 16 and abs(width * down - height * across) <= max(across, down):
+            return f"{across}:{down}"
+    return f"{width / height:.3f}:1" if width >= height else f"1:{height / width:.3f}"

@@ -1,0 +1,118 @@
+"""What we write is read back by exiftool, which did not write it: IPTC Photo Metadata Standard (as XMP), EXIF (CIPA
+DC-008), Photo Sphere XMP Metadata. And what other programs write is read by us."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.pictures.decode import read_header
+from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.metadata import (
+    AS_TAKEN,
+    EDITED,
+    Metadata,
+    exif_saying,
+    read_metadata,
+    xmp_packet,
+)
+from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.slips.declaring import declared
+from tests import pictures
+
+SAID = Metadata(
+    title="Mühle & <Wehr>",
+    caption="The race, at dusk\nfrom the bridge",
+    creator="M. Holt",
+    credit="Race Mill",
+    copyright="© Race Mill 2026",
+    keywords=("mill", "wet stone", "ファン"),
+)
+ENDINGS = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif"}
+
+
+def exiftool(file: Path, *options: str) -> dict[str, object]:
+    told = subprocess.run(
+        ["exiftool", "-json", "-n", "-struct", "-G1", *options, str(file)], check=True, capture_output=True
+    )
+    return json.loads(told.stdout)[0]
+
+
+@pytest.mark.parametrize("kind", list(ENDINGS))
+def test_exiftool_reads_every_word_back(kind, tmp_path):
+    full = declared(SAID, [Step(op="heal"), Step(op="heal"), Step(op="exposure")], (200, 100))
+    pixels = np.full((100, 200, 3), 120, np.uint8)
+    exif = exif_saying(pictures.exif_with_place(), full, place=False)
+    file = tmp_path / f"p{ENDINGS[kind]}"
+    file.write_bytes(encode(pixels, Encoding(kind, 95, srgb_icc(), exif, xmp_packet(full), 240)))
+    told = exiftool(file)
+    assert told["XMP-dc:Title"] == SAID.title
+    assert told["XMP-dc:Description"] == SAID.caption
+    assert told["XMP-dc:Subject"] == list(SAID.keywords)
+    assert told["XMP-dc:Creator"] in (SAID.creator, [SAID.creator])
+    assert told["XMP-dc:Rights"] == SAID.copyright
+    assert told["XMP-photoshop:Credit"] == SAID.credit
+    assert told["XMP-iptcExt:DigitalSourceType"] == EDITED
+    assert [one["Parameters"] for one in told["XMP-xmpMM:History"]] == ["Heal, 2 places", "Exposure"]
+    assert (told["XMP-GPano:ProjectionType"], told["XMP-GPano:FullPanoWidthPixels"]) == ("equirectangular", 200)
+    assert told["ICC_Profile:ProfileDescription"].startswith("sRGB")
+    assert not any("GPS" in name for name in told)
+    if kind != "TIFF":  # tifffile writes no EXIF block
+        assert told["IFD0:Artist"] == SAID.creator
+    assert read_metadata(file.read_bytes()) == full
+
+
+def test_nothing_said_writes_nothing_and_untouched_photos_are_as_taken():
+    assert xmp_packet(Metadata()) == b""
+    assert exif_saying(b"", Metadata(), place=True) == b""
+    assert declared(Metadata(), [], None).source_type == AS_TAKEN
+
+
+def test_the_place_stays_unless_it_is_to_go():
+    said = Metadata()
+    kept = encode(
+        np.zeros((32, 32, 3), np.uint8),
+        Encoding("JPEG", exif=exif_saying(pictures.exif_with_place(), said, place=True)),
+    )
+    assert read_metadata(kept).located
+    gone = encode(
+        np.zeros((32, 32, 3), np.uint8),
+        Encoding("JPEG", exif=exif_saying(pictures.exif_with_place(), said, place=False)),
+    )
+    assert not read_metadata(gone).located
+    assert b"Test camera" in read_header(gone).exif
+
+
+def test_what_exiftool_wrote_as_iptc_iim_is_read(tmp_path):
+    file = tmp_path / "p.jpg"
+    file.write_bytes(pictures.file(np.full((64, 64, 3), 90, np.uint8)))
+    says = ["IPTC:ObjectName=Mill", "IPTC:Caption-Abstract=Dusk", "IPTC:Keywords=mill", "IPTC:Keywords=race"]
+    says += ["IPTC:By-line=M. Holt", "IPTC:Credit=Race Mill", "IPTC:CopyrightNotice=RM", "XMP-iptcCore:Location=Race"]
+    subprocess.run(["exiftool", "-q", "-overwrite_original", *(f"-{one}" for one in says), str(file)], check=True)
+    found = read_metadata(file.read_bytes())
+    assert found == Metadata("Mill", "Dusk", "M. Holt", "Race Mill", "RM", ("mill", "race"), located=True)
+
+
+@pytest.mark.parametrize(
+    "packet",
+    [
+        b"<x:xmpmeta",
+        b"<x:xmpmeta xmlns:x='adobe:ns:meta/'><broken></x:xmpmeta>",
+        b"<!DOCTYPE a [<!ENTITY b 'bbbb'>]><x:xmpmeta xmlns:x='adobe:ns:meta/'>&b;</x:xmpmeta>",
+    ],
+)
+def test_a_damaged_packet_counts_as_silence(packet):
+    data = encode(np.zeros((32, 32, 3), np.uint8), Encoding("JPEG", xmp=packet))
+    assert read_metadata(data) == Metadata()
+    assert read_metadata(b"no picture") == Metadata()
+
+
+def test_characters_without_a_place_in_xml_are_left_out():
+    packet = xmp_packet(Metadata(title="a\x00b\x0bc\ud800d"))
+    data = encode(np.zeros((32, 32, 3), np.uint8), Encoding("PNG", xmp=packet))
+    assert read_metadata(data).title == "abcd"
