@@ -21,6 +21,10 @@ class Settings(BaseSettings):
     cache_budget: int = 768 * 1024 * 1024
     #: Signs what the desk accepts from us; made anew in each data folder.
     desk_token: str = ""
+    #: Seconds for which a simulated desk looks at a file.
+    desk_looks_for: float = 3
+    #: Signs the links that clients get; made anew in each data folder.
+    link_secret: str = ""
     #: Show the demo user on the sign-in page.
     demo: bool = False
     session_days: int = 14

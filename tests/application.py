@@ -140,6 +140,8 @@ class Application:
             "FERN_PORT": str(self.port),
             "FERN_DATABASE_URL": cluster.url,
             "FERN_DESK_TOKEN": "desk-token-of-the-tests",
+            "FERN_LINK_SECRET": "link-secret-of-the-tests",
+            "FERN_DESK_LOOKS_FOR": "0.2",
             "FERN_DEMO": "true",
             "FERN_HEARTBEAT": "1",
             "FERN_UPLOAD_LIMIT": str(64 << 20),

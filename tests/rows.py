@@ -23,6 +23,7 @@ async def photo_on_ticket(database: Database, number: str, blob: str, slip: dict
         brief="",
         desk="valley-homes",
         slip=Jsonb(slip),
+        slip_version=1,
         due_at="2026-12-01T12:00:00Z",
     )
     ticket = await database.row(Ticket, "ticket_by_number", number=number)

@@ -23,8 +23,11 @@ class JobContext:
     cache: ByteCache
     desks: httpx.AsyncClient
 
-    async def unfinished_hand_overs(self) -> list[str]:
-        return [str(row.id) for row in await self.database.rows(Id, "unfinished_hand_overs")]
+    async def hand_overs_to_make(self) -> list[str]:
+        return [str(row.id) for row in await self.database.rows(Id, "hand_overs_to_make")]
+
+    async def hand_overs_to_deliver(self) -> list[str]:
+        return [str(row.id) for row in await self.database.rows(Id, "hand_overs_to_deliver")]
 
     async def photos_preparing(self) -> list[str]:
         return [str(row.id) for row in await self.database.rows(Id, "photos_preparing")]

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 
 import procrastinate
 import psycopg
 from procrastinate import App, PsycopgConnector
 
-from fern_ticket.jobs import work
+from fern_ticket.jobs import handing_over
+from fern_ticket.jobs.checking import check_photo
 from fern_ticket.jobs.context import JobContext
+from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.store.database import migrate
 
 log = logging.getLogger("fern.jobs")
@@ -37,12 +40,25 @@ def make_queue(url: str, context: JobContext) -> App:
     queue = App(connector=PsycopgConnector(conninfo=url))
 
     @queue.task(name="prepare_photo", queue="pictures")
-    async def prepare_photo(photo: str) -> None:
-        await work.prepare_photo(context, photo)
+    async def prepare(photo: str) -> None:
+        await prepare_photo(context, photo)
 
-    @queue.task(name="hand_over", queue="pictures", retry=procrastinate.RetryStrategy(max_attempts=3, wait=5))
+    @queue.task(name="check_photo", queue="pictures")
+    async def check(photo: str) -> None:
+        await check_photo(context, photo)
+
+    @queue.task(name="hand_over", queue="pictures")
     async def hand_over(hand_over: str) -> None:
-        await work.hand_over(context, hand_over)
+        await _go_on(hand_over)
+
+    @queue.task(name="ask_desk", queue="upkeep")
+    async def ask_desk(hand_over: str) -> None:
+        await _go_on(hand_over)
+
+    async def _go_on(hand_over: str) -> None:
+        wait = await handing_over.hand_over(context, hand_over)
+        if wait is not None:
+            await defer_desk(queue, hand_over, wait)
 
     # six fields: the seconds come last
     @queue.periodic(cron="* * * * * */10")
@@ -61,11 +77,13 @@ async def _rescue(queue: App, context: JobContext) -> None:
             log.error("job %s killed its worker %s times and is given up", job.id, job.attempts)
             await queue.job_manager.finish_job(job, procrastinate.jobs.Status.FAILED, delete_job=False)
             if job.task_name == "hand_over":
-                await work.give_up(context, str(job.task_kwargs["hand_over"]))
+                await handing_over.give_up(context, str(job.task_kwargs["hand_over"]))
         else:
             await queue.job_manager.retry_job(job)
-    for hand_over in await context.unfinished_hand_overs():
+    for hand_over in await context.hand_overs_to_make():
         await defer_hand_over(queue, hand_over)
+    for hand_over in await context.hand_overs_to_deliver():
+        await defer_desk(queue, hand_over, 0)
     for photo in await context.photos_preparing():
         await defer_prepare(queue, photo)
 
@@ -74,19 +92,39 @@ async def defer_hand_over(queue: App, hand_over: str) -> None:
     await _defer_once(queue, "hand_over", hand_over)
 
 
+async def defer_desk(queue: App, hand_over: str, wait: float) -> None:
+    """Deliver, or ask for the desk's answer, after `wait` seconds."""
+    await _defer_once(queue, "ask_desk", hand_over, wait)
+
+
 async def defer_prepare(queue: App, photo: str) -> None:
     await _defer_once(queue, "prepare_photo", photo)
 
 
-async def _defer_once(queue: App, task: str, subject: str) -> None:
+async def defer_check(queue: App, photo: str) -> None:
+    await _defer_once(queue, "check_photo", photo)
+
+
+async def checks_under_way(queue: App, photos: list[str]) -> set[str]:
+    """Those of the photos that wait for a check or are being checked."""
+    found = set()
+    for status in ("todo", "doing"):
+        for job in await queue.job_manager.list_jobs_async(task="check_photo", status=status):
+            found.add(str(job.task_kwargs["photo"]))
+    return found & set(photos)
+
+
+_ARGUMENTS = {"prepare_photo": "photo", "check_photo": "photo", "hand_over": "hand_over", "ask_desk": "hand_over"}
+
+
+async def _defer_once(queue: App, task: str, subject: str, wait: float = 0) -> None:
     """Queue a task for a subject unless one is waiting; two that run for the same subject wait for each other."""
-    argument = "photo" if task == "prepare_photo" else "hand_over"
-    running = await queue.job_manager.list_jobs_async(task=task, status="doing", lock=f"{task}:{subject}")
-    if list(running):
-        return
-    try:
-        await queue.configure_task(task, lock=f"{task}:{subject}", queueing_lock=f"{task}:{subject}").defer_async(
-            **{argument: subject}
-        )
-    except procrastinate.exceptions.AlreadyEnqueued:
-        return
+    if task != "ask_desk":  # which is still running when it asks to be done again
+        running = await queue.job_manager.list_jobs_async(task=task, status="doing", lock=f"{task}:{subject}")
+        if list(running):
+            return
+    later = {"seconds": round(wait)} if wait >= 1 else None
+    with contextlib.suppress(procrastinate.exceptions.AlreadyEnqueued):
+        await queue.configure_task(
+            task, lock=f"{task}:{subject}", queueing_lock=f"{task}:{subject}", schedule_in=later
+        ).defer_async(**{_ARGUMENTS[task]: subject})

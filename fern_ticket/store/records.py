@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
+
+from fern_ticket.core.pictures.metadata import Metadata
 
 Kind = Literal["property", "food", "product", "animal", "artwork", "panorama"]
 PhotoState = Literal["preparing", "ready", "refused"]
-HandOverState = Literal["waiting", "rendering", "delivering", "accepted", "returned", "failed", "cancelled"]
+Stage = Literal["waiting", "bench", "checked", "handed_over", "returned", "accepted"]
+HandOverState = Literal[
+    "waiting", "rendering", "delivering", "delivered", "accepted", "returned", "failed", "cancelled", "superseded"
+]
+Role = Literal["editor", "lead"]
 
 
 class User(BaseModel):
     id: UUID
     sign_in: str
     name: str
+    role: Role = "editor"
 
 
 class UserWithPassword(User):
@@ -32,12 +39,18 @@ class TicketRow(BaseModel):
     client: str
     kind: Kind
     due_at: datetime
+    total: int
     photos: int
-    started: int
-    accepted: int
-    returned: int
-    under_way: int
+    stages: list[Stage]
+    notes: int
     thumbnails: list[UUID]
+
+
+class BoardCounts(BaseModel):
+    """Open tickets, and those of them that are due today or were before."""
+
+    tickets: int
+    pressing: int
 
 
 class Ticket(BaseModel):
@@ -49,7 +62,39 @@ class Ticket(BaseModel):
     brief: str
     desk: str
     slip: dict[str, Any]
+    slip_version: int
     due_at: datetime
+
+
+class KeptSlip(BaseModel):
+    """A slip of the library."""
+
+    id: UUID
+    name: str
+    version: int
+    body: dict[str, Any]
+    made_at: datetime
+
+
+class Facts(BaseModel):
+    """What is said of a photo when it is delivered, beside its title."""
+
+    caption: str = Field(default="", max_length=2000)
+    keywords: list[Annotated[str, Field(min_length=1, max_length=64)]] = Field(default=[], max_length=60)
+    creator: str = Field(default="", max_length=200)
+    credit: str = Field(default="", max_length=200)
+    copyright: str = Field(default="", max_length=300)
+
+    @classmethod
+    def of(cls, said: Metadata) -> Facts:
+        """From a file's own words, cut to what has room."""
+        return cls(
+            caption=said.caption[:2000],
+            keywords=[word[:64] for word in said.keywords if word][:60],
+            creator=said.creator[:200],
+            credit=said.credit[:200],
+            copyright=said.copyright[:300],
+        )
 
 
 class Recipe(BaseModel):
@@ -72,7 +117,25 @@ class Photo(BaseModel):
     height: int | None
     head: int | None
     steps: int
+    stage: Stage
+    facts: Facts
     hand_over: HandOverState | None
+    reasons: list[str] | None
+    holder: str | None
+    open_notes: int
+
+    @property
+    def said(self) -> Metadata:
+        """Its facts as metadata."""
+        facts = self.facts
+        return Metadata(
+            title=self.title,
+            caption=facts.caption,
+            creator=facts.creator,
+            credit=facts.credit,
+            copyright=facts.copyright,
+            keywords=tuple(facts.keywords),
+        )
 
 
 class Ledger(BaseModel):
@@ -94,6 +157,55 @@ class Id(BaseModel):
     id: UUID
 
 
+class MadeRendition(BaseModel):
+    name: str
+    file_name: str
+    blob: str
+    bytes: int
+
+
+class Words(BaseModel):
+    words: str
+
+
+class Note(BaseModel):
+    """Words about a photo, pinned at shares of its width and height or about the whole."""
+
+    id: UUID
+    x: float | None
+    y: float | None
+    text: str
+    author: str
+    side: Literal["client", "editor", "desk"]
+    done_at: datetime | None
+    made_at: datetime
+
+
+class Event(BaseModel):
+    id: int
+    photo: UUID | None
+    photo_title: str | None
+    what: str
+    who: str
+    made_at: datetime
+
+
+class Check(BaseModel):
+    photo: UUID
+    revision: int
+    holds: bool
+    verdicts: list[dict[str, Any]]
+    made_at: datetime
+
+
+class Lease(BaseModel):
+    page: UUID
+    user_id: UUID
+    name: str
+    since: datetime
+    until: datetime
+
+
 class HandOver(BaseModel):
     id: UUID
     photo: UUID
@@ -105,5 +217,10 @@ class HandOver(BaseModel):
     bytes: int | None
     reasons: list[str]
     receipt: str | None
+    renditions: list[MadeRendition]
+    wanted: list[str]
+    verdicts: list[dict[str, Any]]
+    attempts: int
+    ask_again_at: datetime | None
     asked_at: datetime
     ended_at: datetime | None

@@ -23,7 +23,20 @@ from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import opened
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.web import bench, cleaning, hand_overs, ledgers, recipes, sessions, tickets, walkovers
+from fern_ticket.web import (
+    bench,
+    cleaning,
+    clients,
+    hand_overs,
+    leases,
+    ledgers,
+    library,
+    recipes,
+    saying,
+    sessions,
+    tickets,
+    walkovers,
+)
 from fern_ticket.web.beside import Beside
 from fern_ticket.web.guard import Guard
 from fern_ticket.web.problems import install_problems
@@ -63,9 +76,22 @@ def create_app(settings: Settings) -> FastAPI:
     )
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
-    for part in (sessions, tickets, ledgers, cleaning, recipes, walkovers, hand_overs, bench):
+    for part in (
+        sessions,
+        tickets,
+        library,
+        leases,
+        ledgers,
+        saying,
+        cleaning,
+        recipes,
+        walkovers,
+        hand_overs,
+        clients,
+        bench,
+    ):
         app.include_router(part.router)
-    app.include_router(desk_router(settings.desk_inbox, settings.desk_token))
+    app.include_router(desk_router(settings.desk_inbox, settings.desk_token, settings.desk_looks_for))
     _serve_documents(app)
     _serve_page(app)
     return app

@@ -39,14 +39,17 @@ from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
 from fern_ticket.core.render.repaired import Pending
-from fern_ticket.core.slips.live import measure
+from fern_ticket.core.slips.declaring import alterations, declared
+from fern_ticket.core.slips.live import Known, measure
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener, only
-from fern_ticket.store.records import Ledger, Photo, Ticket
+from fern_ticket.store.records import Ledger, Photo, Ticket, Words
 from fern_ticket.web.state import Shared, shared_of, user_of
 from fern_ticket.web.tickets import photo_row
 
 router = APIRouter()
+#: What the page sends when something was said of the photo that no pixel tells.
+_MEASURE_AGAIN = '{"type":"measure"}'
 log = logging.getLogger("fern.bench")
 
 T = TypeVar("T")
@@ -90,6 +93,8 @@ class Bench:
     other: Opener
     ledger: Ledger | None = None
     last: Look | None = None
+    #: Counts what was said anew of the photo, so that the slip is measured again.
+    said_again: int = 0
     tasks: set[asyncio.Task[None]] = field(default_factory=set)
 
     def spawn(self, work: Coroutine[Any, Any, None]) -> None:
@@ -162,10 +167,25 @@ class Bench:
             "prints": [asdict(size) for size in prints_of(*frame.crop_size)],
         }
 
-    def slip_message(self, steps: Sequence[Step], *, close: bool) -> str:
+    async def known(self, steps: Sequence[Step]) -> Known:
+        """What no pixel tells of the ledger: words said of the photo, ticks, what was done."""
+        row = await photo_row(self.shared, self.photo)
+        revision = 0 if self.ledger is None else self.ledger.revision
+        ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=revision)
+        original = self.picture([step for step in steps if operation_of(step).station is Station.FRAME])
+        size = original.plan.frame.size
+        flat = size if self.slip.with_projection and size[0] == 2 * size[1] else None
+        return Known(
+            original,
+            declared(row.said, steps, flat),
+            alterations(steps),
+            frozenset(one.words for one in ticked),
+        )
+
+    def slip_message(self, steps: Sequence[Step], known: Known, *, close: bool) -> str:
         picture = self.picture(steps)
         planes, step = sampled(picture)
-        measures = measure(picture, self.slip, planes, step, close=close)
+        measures = measure(picture, self.slip, planes, step, known, close=close)
         marks = [
             {"x": mark.x, "y": mark.y, "size": mark.size, "cast": round(value, 2)}
             for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
@@ -200,7 +220,13 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     ]
     try:
         while True:
-            look = _read(await socket.receive_text())
+            text = await socket.receive_text()
+            if text == _MEASURE_AGAIN:
+                bench.said_again += 1
+                if bench.last is not None:
+                    newest.put(bench.last)
+                continue
+            look = _read(text)
             if isinstance(look, str):
                 await socket.send_text(look)
                 continue
@@ -276,18 +302,19 @@ async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
 
 async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) -> None:
     """Measure the newest ledger for the slip. Frames never wait for it, and a close look waits for a rest."""
-    measured: tuple[list[Step], dict[str, float]] | None = None
+    measured: tuple[list[Step], dict[str, float], int] | None = None
     while True:
         steps = await newest.get()
-        now = (steps, bench.shared.beside.shares(bench))
+        now = (steps, bench.shared.beside.shares(bench), bench.said_again)
         if now == measured:
             continue
         try:
-            await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, close=False))
-            if bench.slip.close:
+            known = await bench.known(steps)
+            await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, known, close=False))
+            if bench.slip.close or bench.slip.whole:
                 await asyncio.sleep(_REST)
                 if newest.empty:
-                    await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, close=True))
+                    await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, known, close=True))
             measured = now
         except FernError as error:
             await socket.send_text(_problem(error.sentence, error.hint))

@@ -14,12 +14,12 @@ from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.naming import delivered_name
 from fern_ticket.core.slips.slip import NameParts, Slip
 from fern_ticket.jobs.context import JobContext, make_context
+from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import defer_hand_over, defer_prepare, make_queue
-from fern_ticket.jobs.work import prepare_photo
 from fern_ticket.settings import settings
 from fern_ticket.store.database import Database, opened
-from fern_ticket.store.records import AddedPhoto, Id, Kind, Ledger, Ticket
-from fern_ticket.web.sessions import DEMO_PASSWORD, DEMO_SIGN_IN, hash_password
+from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ledger, Ticket
+from fern_ticket.web.sessions import DEMO_PASSWORD, PEOPLE, hash_password
 
 _DEMO = Path(__file__).parents[2] / "demo"
 
@@ -36,6 +36,8 @@ class PhotoPlan(_Stated):
     note: str
     steps: list[dict[str, Any]] = []
     hand_over: bool = False
+    facts: Facts = Facts()
+    pinned: list[tuple[float, float, str]] = []
 
 
 class TicketPlan(_Stated):
@@ -64,9 +66,12 @@ async def load_demo(only: str | None = None) -> None:
     """Load the demo user, the tickets (or `only` one) and their photos; what is there already stays as it is."""
     told = scenario()
     async with opened(settings().database_url) as database:
-        await database.run(
-            "add_user", sign_in=DEMO_SIGN_IN, name="Mara Holt", password_hash=hash_password(DEMO_PASSWORD)
-        )
+        password = hash_password(DEMO_PASSWORD)
+        for sign_in, name, role in PEOPLE:
+            await database.run("add_user", sign_in=sign_in, name=name, role=role, password_hash=password)
+        for slip in told.slips.values():
+            body = Jsonb(slip.model_dump(mode="json"))
+            await database.row(KeptSlip, "keep_slip", name=slip.name, body=body, user=None)
         context = make_context(settings(), database)
         loader = _Loader(context, told)
         async with loader.queue.open_async():
@@ -98,6 +103,7 @@ class _Loader:
             brief=plan.brief,
             desk=plan.desk,
             slip=Jsonb(slip.model_dump(mode="json")),
+            slip_version=1,
             due_at=due.replace(hour=17, minute=0, second=0, microsecond=0),
         )
         ticket = await self._database.row(Ticket, "ticket_by_number", number=plan.number)
@@ -110,12 +116,20 @@ class _Loader:
             assert added is not None
             if not added.new:
                 continue
+            await self._said(added, photo, plan.client)
             if photo.steps:
                 parts = NameParts(ticket=plan.number, number=position, client=plan.client, photo=photo.title)
                 name = delivered_name(slip.name_pattern, parts, slip.file.format)
                 await self._worked_on(added, blob, photo, name)
             else:
                 await defer_prepare(self.queue, str(added.id))
+
+    async def _said(self, added: AddedPhoto, photo: PhotoPlan, client: str) -> None:
+        facts = Jsonb(photo.facts.model_dump(mode="json"))
+        await self._database.run("set_facts", photo=added.id, title=photo.title, facts=facts)
+        for x, y, text in photo.pinned:
+            await self._database.run("add_note", photo=added.id, x=x, y=y, text=text, author=client, side="client")
+        await self._database.run("add_event_of_photo", photo=added.id, what="brought", who=client)
 
     async def _worked_on(self, added: AddedPhoto, blob: str, photo: PhotoPlan, name: str) -> None:
         """Prepare the photo now, make its steps, and hand it over through the same job as any other."""
@@ -138,7 +152,7 @@ class _Loader:
             head = await self._database.row(Ledger, "ledger_at_head", photo=added.id)
             assert head is not None
             order = await self._database.row(
-                Id, "add_hand_over", photo=added.id, revision=head.revision, file_name=name, user=None
+                Id, "add_hand_over", photo=added.id, revision=head.revision, file_name=name, wanted=[], user=None
             )
             assert order is not None
             await defer_hand_over(self.queue, str(order.id))

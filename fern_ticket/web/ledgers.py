@@ -19,9 +19,11 @@ from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
+from fern_ticket.core.slips.lines import ByEyeLine
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener, only
-from fern_ticket.store.records import Ledger, Photo, Ticket
+from fern_ticket.store.records import Ledger, Note, Photo, Ticket
+from fern_ticket.web.leases import free_for
 from fern_ticket.web.problems import Stale
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 from fern_ticket.web.tickets import photo_row
@@ -63,6 +65,8 @@ class BenchPage(BaseModel):
     ticket: Ticket
     slip_name: str
     long_side: int | None
+    by_eye: list[str]
+    notes: list[Note]
     walkover: WalkoverView
     siblings: list[Photo]
     ledger: LedgerView
@@ -81,6 +85,8 @@ async def bench_page(photo: UUID, shared: SharedState, _: SignedIn) -> BenchPage
         ticket=ticket,
         slip_name=slip.name,
         long_side=slip.long_side,
+        by_eye=[line.words for line in slip.lines if isinstance(line, ByEyeLine)],
+        notes=await shared.database.rows(Note, "notes_of_photo", photo=photo),
         walkover=await walkover_of(shared, row),
         siblings=[s for s in siblings if s.state == "ready"],
         ledger=ledger_view(await head_of(shared, photo)),
@@ -108,6 +114,7 @@ async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, 
 async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedIn) -> LedgerView:
     """Put steps in or take them out, as one revision."""
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
+    await free_for(shared, photo, user)
     if head.revision != asked.expected:
         raise Stale
     siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=row.ticket)
@@ -117,12 +124,14 @@ async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedI
 
 
 @router.post("/photos/{photo}/undo")
-async def undo(photo: UUID, asked: Expected, shared: SharedState, _: SignedIn) -> LedgerView:
+async def undo(photo: UUID, asked: Expected, shared: SharedState, user: SignedIn) -> LedgerView:
+    await free_for(shared, photo, user)
     return await _move(shared, photo, "undo", asked.expected)
 
 
 @router.post("/photos/{photo}/redo")
-async def redo(photo: UUID, asked: Expected, shared: SharedState, _: SignedIn) -> LedgerView:
+async def redo(photo: UUID, asked: Expected, shared: SharedState, user: SignedIn) -> LedgerView:
+    await free_for(shared, photo, user)
     return await _move(shared, photo, "redo", asked.expected)
 
 

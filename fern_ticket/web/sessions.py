@@ -9,7 +9,7 @@ from argon2.exceptions import Argon2Error
 from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
-from fern_ticket.store.records import UserWithPassword
+from fern_ticket.store.records import Role, UserWithPassword
 from fern_ticket.web.state import COOKIE, SharedState, SignedIn, new_token, token_hash
 
 router = APIRouter(prefix="/api", tags=["session"])
@@ -33,9 +33,12 @@ class Welcome(BaseModel):
 class Person(BaseModel):
     name: str
     sign_in: str
+    role: Role
 
 
 DEMO_SIGN_IN, DEMO_PASSWORD = "mara", "limewash-and-reeds"
+#: The demo's people: sign-in, name, role. They share the password.
+PEOPLE = ((DEMO_SIGN_IN, "Mara Holt", "lead"), ("jonas", "Jonas Reed", "editor"))
 
 
 def hash_password(password: str) -> str:
@@ -62,12 +65,12 @@ async def sign_in(asked: SignIn, shared: SharedState, response: Response) -> Per
     days = shared.settings.session_days
     await shared.database.run("add_session", token_hash=token_hash(token), user=user.id, days=days)
     response.set_cookie(COOKIE, token, max_age=days * 86400, httponly=True, samesite="strict", path="/")
-    return Person(name=user.name, sign_in=user.sign_in)
+    return Person(name=user.name, sign_in=user.sign_in, role=user.role)
 
 
 @router.get("/session")
 async def session(user: SignedIn) -> Person:
-    return Person(name=user.name, sign_in=user.sign_in)
+    return Person(name=user.name, sign_in=user.sign_in, role=user.role)
 
 
 @router.delete("/session", status_code=204)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import asyncio
 import unicodedata
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, File, HTTPException, UploadFile
+from fastapi import APIRouter, File, HTTPException, Query, UploadFile
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
@@ -16,8 +16,8 @@ from fern_ticket.core.operations import describe
 from fern_ticket.core.pictures.decode import read_header
 from fern_ticket.core.slips.measures import Measures
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.jobs.queue import defer_prepare
-from fern_ticket.store.records import AddedPhoto, Photo, Ticket, TicketRow
+from fern_ticket.jobs.queue import checks_under_way, defer_check, defer_prepare
+from fern_ticket.store.records import AddedPhoto, BoardCounts, Check, Event, Kind, Photo, Stage, Ticket, TicketRow
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 
 router = APIRouter(prefix="/api", tags=["tickets"])
@@ -30,11 +30,31 @@ class SlipAsks(BaseModel):
     asks: str
 
 
+class BoardPage(BaseModel):
+    """A page of the board: so many tickets of those that were asked for, and how many are open and pressing in all."""
+
+    tickets: list[TicketRow]
+    total: int
+    open: int
+    pressing: int
+
+
+class PhotoCheck(BaseModel):
+    """How a photo stood against the slip when it was checked as it is now."""
+
+    photo: UUID
+    holds: bool
+    short: list[str]
+
+
 class TicketPage(BaseModel):
     ticket: Ticket
     slip_name: str
     asks: list[SlipAsks]
     photos: list[Photo]
+    checks: list[PhotoCheck]
+    checking: list[UUID]
+    events: list[Event]
 
 
 class Brought(BaseModel):
@@ -53,25 +73,82 @@ async def all_operations(_: SignedIn) -> dict[str, dict[str, object]]:
 
 
 @router.get("/tickets")
-async def board(shared: SharedState, _: SignedIn) -> list[TicketRow]:
-    return await shared.database.rows(TicketRow, "tickets_by_due")
+async def board(
+    shared: SharedState,
+    _: SignedIn,
+    words: Annotated[str, Query(max_length=80)] = "",
+    kind: Kind | None = None,
+    stage: Stage | Literal["open", "done"] | None = None,
+    sort: Literal["due", "number", "client"] = "due",
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+    limit: Annotated[int, Query(ge=1, le=100)] = 40,
+) -> BoardPage:
+    """Tickets by due time, number or client; those with certain words, of a kind, or with photos of a stage."""
+    found = await shared.database.rows(
+        TicketRow,
+        "tickets_page",
+        words=_likely(words),
+        kind=kind,
+        stage=stage,
+        sort=sort,
+        offset=offset,
+        limit=limit,
+    )
+    counts = await shared.database.row(BoardCounts, "board_counts")
+    assert counts is not None
+    return BoardPage(tickets=found, total=found[0].total if found else 0, open=counts.tickets, pressing=counts.pressing)
+
+
+def _likely(words: str) -> str:
+    """Words for a LIKE: in small letters, without its signs and what no text column holds."""
+    plain = "".join(c for c in words.lower() if c >= " " and not 0xD800 <= ord(c) <= 0xDFFF)
+    return plain.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
 
 
 @router.get("/tickets/{number}")
 async def ticket_page(number: str, shared: SharedState, _: SignedIn) -> TicketPage:
-    ticket = await _ticket(shared, number)
+    ticket = await ticket_row(shared, number)
     slip = Slip.model_validate(ticket.slip)
     photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
-    return TicketPage(ticket=ticket, slip_name=slip.name, asks=slip_asks(slip), photos=photos)
+    checks = await shared.database.rows(Check, "checks_of_ticket", ticket=ticket.id)
+    under_way = await checks_under_way(shared.queue, [str(photo.id) for photo in photos])
+    return TicketPage(
+        ticket=ticket,
+        slip_name=slip.name,
+        asks=slip_asks(slip),
+        photos=photos,
+        checks=[_check_view(check) for check in checks],
+        checking=[photo.id for photo in photos if str(photo.id) in under_way],
+        events=await shared.database.rows(Event, "events_of_ticket", ticket=ticket.id, before=None),
+    )
+
+
+@router.post("/tickets/{number}/check", status_code=202)
+async def check(number: str, shared: SharedState, user: SignedIn) -> int:
+    """Check every photo that was worked on against the slip, in the background. Returns how many."""
+    ticket = await ticket_row(shared, number)
+    photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    chosen = [photo for photo in photos if photo.state == "ready" and photo.steps]
+    for photo in chosen:
+        await defer_check(shared.queue, str(photo.id))
+    await shared.database.run(
+        "add_event", ticket=ticket.id, photo=None, what=f"check of {len(chosen)} photos asked for", who=user.name
+    )
+    return len(chosen)
+
+
+def _check_view(check: Check) -> PhotoCheck:
+    short = [f"{line['what']}: {line['value']}" for line in check.verdicts if line["state"] != "holds"]
+    return PhotoCheck(photo=check.photo, holds=check.holds, short=short)
 
 
 @router.post("/tickets/{number}/photos")
 async def bring(
-    number: str, files: Annotated[list[UploadFile], File()], shared: SharedState, _: SignedIn
+    number: str, files: Annotated[list[UploadFile], File()], shared: SharedState, user: SignedIn
 ) -> list[Brought]:
     """Bring photos. Each file is taken or refused on its own; what is taken is stored when this answers."""
-    ticket = await _ticket(shared, number)
-    return [await _bring_one(shared, ticket, file) for file in files]
+    ticket = await ticket_row(shared, number)
+    return [await bring_one(shared, ticket, file, user.name) for file in files]
 
 
 @router.delete("/photos/{photo}", status_code=204)
@@ -96,14 +173,14 @@ async def photo_row(shared: Shared, photo: UUID) -> Photo:
     return row
 
 
-async def _ticket(shared: Shared, number: str) -> Ticket:
+async def ticket_row(shared: Shared, number: str) -> Ticket:
     ticket = await shared.database.row(Ticket, "ticket_by_number", number=number)
     if ticket is None:
         raise HTTPException(404, f"There is no ticket {shown_name(number)}.")
     return ticket
 
 
-async def _bring_one(shared: Shared, ticket: Ticket, file: UploadFile) -> Brought:
+async def bring_one(shared: Shared, ticket: Ticket, file: UploadFile, who: str) -> Brought:
     name = shown_name(file.filename or "unnamed")
     try:
         data = await _all_of(file, shared.settings.upload_limit)
@@ -116,6 +193,7 @@ async def _bring_one(shared: Shared, ticket: Ticket, file: UploadFile) -> Brough
         return Brought(name=name, problem="The file arrived twice at the same moment. Bring it again.")
     if added.new:
         await defer_prepare(shared.queue, str(added.id))
+        await shared.database.run("add_event_of_photo", photo=added.id, what="brought", who=who)
     return Brought(name=name, photo=added.id, already_there=not added.new)
 
 

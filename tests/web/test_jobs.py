@@ -9,36 +9,41 @@ from dataclasses import replace
 from uuid import UUID
 
 import httpx
-import pytest
 from psycopg.types.json import Jsonb
 
 from fern_ticket.core.pictures.profiles import srgb_icc
-from fern_ticket.jobs import work
+from fern_ticket.jobs import handing_over
+from fern_ticket.jobs.checking import check_photo
 from fern_ticket.jobs.context import make_context
+from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import _rescue, defer_hand_over, make_queue, prepare_database
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
-from fern_ticket.store.records import HandOver, Id, Ledger, Photo
+from fern_ticket.store.records import Check, HandOver, Id, Ledger, Note, Photo
 from fern_ticket.web.demo import scenario
 from tests import pictures
 from tests.rows import photo_on_ticket
 
-TAKEN = {"accepted": True, "reasons": [], "receipt": "VH-1"}
+TAKEN = {"receipt": "VH-1"}
+LIKED = {"accepted": True, "reasons": [], "receipt": "VH-1"}
 
 
 class Desk:
     """A desk that answers as it is told, and remembers what it was sent."""
 
-    def __init__(self, *answers):
+    def __init__(self, *answers, said=(LIKED,)):
         self.answers = list(answers)
+        self.said = list(said)
         self.keys = []
 
     def __call__(self, request: httpx.Request) -> httpx.Response:
+        if request.method == "GET":
+            return httpx.Response(200, json=self.said.pop(0) if len(self.said) > 1 else self.said[0])
         self.keys.append(request.headers["Idempotency-Key"])
         answer = self.answers.pop(0) if len(self.answers) > 1 else self.answers[0]
         if isinstance(answer, Exception):
             raise answer
-        return answer if isinstance(answer, httpx.Response) else httpx.Response(200, json=answer)
+        return answer if isinstance(answer, httpx.Response) else httpx.Response(202, json=answer)
 
 
 def run(cluster, folder, test, desk=None):
@@ -71,7 +76,13 @@ async def brought(context, data, seed) -> UUID:
 async def asked(context, photo) -> HandOver:
     ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
     made = await context.database.row(
-        Id, "add_hand_over", photo=photo, revision=ledger.revision, file_name="Race-Mill_01.jpg", user=None
+        Id,
+        "add_hand_over",
+        photo=photo,
+        revision=ledger.revision,
+        file_name="Race-Mill_01.jpg",
+        wanted=["web"],
+        user=None,
     )
     return await state(context, made.id)
 
@@ -86,7 +97,7 @@ def png(seed, rows=300, columns=400):
 
 async def ready_photo(context, seed) -> UUID:
     photo = await brought(context, png(seed), seed)
-    await work.prepare_photo(context, str(photo))
+    await prepare_photo(context, str(photo))
     return photo
 
 
@@ -96,9 +107,9 @@ def test_a_photo_is_prepared_once_and_starts_with_an_empty_ledger(cluster, tmp_p
         row = await context.database.row(Photo, "photo_by_id", photo=photo)
         assert (row.state, row.width, row.height, row.steps) == ("ready", 400, 300, 0)
         first = await context.database.row(Ledger, "ledger_at_head", photo=photo)
-        await work.prepare_photo(context, str(photo))
+        await prepare_photo(context, str(photo))
         assert await context.database.row(Ledger, "ledger_at_head", photo=photo) == first
-        await work.prepare_photo(context, "00000000-0000-0000-0000-000000000000")
+        await prepare_photo(context, "00000000-0000-0000-0000-000000000000")
 
     run(cluster, tmp_path, test)
 
@@ -107,7 +118,7 @@ def test_a_picture_that_breaks_the_reader_is_refused_not_tried_for_ever(cluster,
     async def test(context, _):
         photo = await brought(context, png(2), 2)
         monkeypatch.setattr(type(context.prepared), "prepare", lambda *_: 1 / 0)
-        await work.prepare_photo(context, str(photo))
+        await prepare_photo(context, str(photo))
         row = await context.database.row(Photo, "photo_by_id", photo=photo)
         assert row.state == "refused"
         assert "another format" in row.problem
@@ -121,15 +132,15 @@ def test_a_delivery_that_was_repeated_is_the_same_delivery(cluster, tmp_path):
 
     async def test(context, _):
         order = await asked(context, await ready_photo(context, 3))
-        for _ in range(2):
-            with pytest.raises(httpx.HTTPError):
-                await work.hand_over(context, str(order.id))
-            assert (await state(context, order.id)).ended_at is None
-        await work.hand_over(context, str(order.id))
+        waits = [await handing_over.hand_over(context, str(order.id)) for _ in range(2)]
+        assert waits == [2, 4]
+        waiting = await state(context, order.id)
+        assert (waiting.state, waiting.ended_at, waiting.attempts) == ("delivering", None, 2)
+        assert await handing_over.hand_over(context, str(order.id)) is None
         ended = await state(context, order.id)
         assert (ended.state, ended.receipt) == ("accepted", "VH-1")
         assert context.blobs.path(ended.blob).stat().st_size == ended.bytes
-        await work.hand_over(context, str(order.id))
+        await handing_over.hand_over(context, str(order.id))
         assert desk.keys == [str(order.id)] * 3
 
     run(cluster, tmp_path, test, desk)
@@ -140,14 +151,14 @@ def test_cancelling_in_the_middle_stops_before_the_desk(cluster, tmp_path, monke
 
     async def test(context, _):
         order = await asked(context, await ready_photo(context, 4))
-        real = work._say_progress
+        real = handing_over._say_progress
 
         async def cancel_then_say(context, order, share):
             await context.database.value("cancel_hand_over", hand_over=order.id, photo=order.photo)
             await real(context, order, share)
 
-        monkeypatch.setattr(work, "_say_progress", cancel_then_say)
-        await work.hand_over(context, str(order.id))
+        monkeypatch.setattr(handing_over, "_say_progress", cancel_then_say)
+        await handing_over.hand_over(context, str(order.id))
         ended = await state(context, order.id)
         assert (ended.state, ended.blob) == ("cancelled", None)
         assert desk.keys == []
@@ -165,7 +176,7 @@ def test_a_ledger_that_cannot_be_rendered_fails_with_its_reason(cluster, tmp_pat
             "add_revision", photo=photo, expected=ledger.revision, summary="s", steps=steps, user=None
         )
         order = await asked(context, photo)
-        await work.hand_over(context, str(order.id))
+        await handing_over.hand_over(context, str(order.id))
         ended = await state(context, order.id)
         assert ended.state == "failed"
         assert "whole picture" in ended.reasons[0]
@@ -205,5 +216,82 @@ def test_a_job_that_keeps_killing_its_worker_is_given_up(cluster, tmp_path):
         assert ended.state == "failed"
         assert "several times" in ended.reasons[0]
         assert ended.ended_at is not None
+
+    run(cluster, tmp_path, test)
+
+
+def test_an_answer_is_waited_for_and_a_return_is_pinned_to_the_photo(cluster, tmp_path):
+    looking = {"accepted": None, "reasons": [], "receipt": "VH-1", "seconds": 1.5}
+    desk = Desk(TAKEN, said=[looking, {"accepted": False, "reasons": ["Too dark.", "Askew."], "receipt": "VH-1"}])
+
+    async def test(context, queue):
+        photo = await ready_photo(context, 8)
+        order = await asked(context, photo)
+        assert await handing_over.hand_over(context, str(order.id)) == 1.5
+        assert (await state(context, order.id)).state == "delivered"
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "handed_over"
+        assert await handing_over.hand_over(context, str(order.id)) is None
+        assert (await state(context, order.id)).reasons == ["Too dark.", "Askew."]
+        notes = await context.database.rows(Note, "notes_of_photo", photo=photo)
+        assert [(note.side, note.text) for note in notes] == [("desk", "Too dark."), ("desk", "Askew.")]
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "returned"
+        assert desk.keys == [str(order.id)]
+        ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
+        steps = Jsonb([{"op": "exposure", "params": {"ev": 0.2}}])
+        values = {"photo": photo, "expected": ledger.revision, "summary": "s", "steps": steps, "user": None}
+        await context.database.value("add_revision", **values)
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "bench"
+        again = await asked(context, photo)
+        assert (await state(context, order.id)).state == "superseded"
+        assert again.id != order.id
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "handed_over"
+
+    run(cluster, tmp_path, test, desk)
+
+
+def test_a_desk_that_refuses_outright_ends_the_hand_over_with_its_words(cluster, tmp_path):
+    desk = Desk(httpx.Response(413, json={"detail": "The file is too large for this desk."}))
+
+    async def test(context, _):
+        order = await asked(context, await ready_photo(context, 9))
+        assert await handing_over.hand_over(context, str(order.id)) is None
+        ended = await state(context, order.id)
+        assert (ended.state, "too large" in ended.reasons[0]) == ("failed", True)
+
+    run(cluster, tmp_path, test, desk)
+
+
+def test_a_file_is_made_once_with_its_further_sizes_and_how_its_lines_stand(cluster, tmp_path):
+    async def test(context, _):
+        order = await asked(context, await ready_photo(context, 10))
+        await handing_over.hand_over(context, str(order.id))
+        made = await state(context, order.id)
+        assert [(one.name, one.file_name) for one in made.renditions] == [
+            ("preview", "Race-Mill_01_preview.jpg"),
+            ("web", "Race-Mill_01_web.jpg"),
+        ]
+        assert {line["requirement"]: line["state"] for line in made.verdicts}["alterations"] == "holds"
+        check = await context.database.row(Check, "check_of_head", photo=order.photo)
+        assert check.verdicts == made.verdicts
+
+    run(cluster, tmp_path, test)
+
+
+def test_a_check_says_how_every_line_stands_and_a_change_asks_for_another(cluster, tmp_path):
+    async def test(context, _):
+        photo = await ready_photo(context, 11)
+        await check_photo(context, str(photo))
+        check = await context.database.row(Check, "check_of_head", photo=photo)
+        stands = {line["requirement"]: line["state"] for line in check.verdicts}
+        assert stands["ratio"] == "short"
+        assert stands["long_side"] == "short"
+        assert stands["by_eye"] == "open"
+        assert "later" not in stands.values()
+        assert not check.holds
+        ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
+        steps = Jsonb([{"op": "exposure", "params": {"ev": 0.2}}])
+        values = {"photo": photo, "expected": ledger.revision, "summary": "s", "steps": steps, "user": None}
+        await context.database.value("add_revision", **values)
+        assert await context.database.row(Check, "check_of_head", photo=photo) is None
 
     run(cluster, tmp_path, test)

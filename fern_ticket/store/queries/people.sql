@@ -1,9 +1,9 @@
 -- name: user_by_sign_in
-select id, sign_in, name, password_hash from users where sign_in = lower(%(sign_in)s);
+select id, sign_in, name, role, password_hash from users where sign_in = lower(%(sign_in)s);
 
 -- name: add_user
-insert into users (sign_in, name, password_hash)
-values (lower(%(sign_in)s), %(name)s, %(password_hash)s)
+insert into users (sign_in, name, password_hash, role)
+values (lower(%(sign_in)s), %(name)s, %(password_hash)s, %(role)s)
 on conflict (sign_in) do update set name = excluded.name
 returning id;
 
@@ -12,7 +12,7 @@ insert into sessions (token_hash, user_id, ends_at)
 values (%(token_hash)s, %(user)s, now() + make_interval(days => %(days)s));
 
 -- name: user_of_session
-select users.id, users.sign_in, users.name
+select users.id, users.sign_in, users.name, users.role
 from sessions join users on users.id = sessions.user_id
 where sessions.token_hash = %(token_hash)s and sessions.ends_at > now();
 

@@ -1,19 +1,24 @@
 -- name: photos_of_ticket
 select photos.id, photos.ticket, photos.position, photos.title, photos.note, photos.blob, photos.state,
-       photos.problem, photos.remarks, photos.width, photos.height, photos.head,
-       coalesce(jsonb_array_length(revisions.steps), 0) as steps, latest.state as hand_over
+       photos.problem, photos.remarks, photos.width, photos.height, photos.head, photos.stage, photos.facts,
+       coalesce(jsonb_array_length(revisions.steps), 0) as steps, latest.state as hand_over, latest.reasons,
+       holder.name as holder,
+       (select count(*) from notes where notes.photo = photos.id and done_at is null)::integer as open_notes
 from photos
+left join leases on leases.photo = photos.id and leases.until >= now()
+left join users holder on holder.id = leases.user_id
 left join revisions on revisions.id = photos.head
 left join lateral (
-    select state from hand_overs where hand_overs.photo = photos.id order by asked_at desc limit 1
+    select state, reasons from hand_overs where hand_overs.photo = photos.id order by asked_at desc limit 1
 ) latest on true
 where photos.ticket = %(ticket)s
 order by photos.position;
 
 -- name: photo_by_id
 select photos.id, photos.ticket, photos.position, photos.title, photos.note, photos.blob, photos.state,
-       photos.problem, photos.remarks, photos.width, photos.height, photos.head,
-       coalesce(jsonb_array_length(revisions.steps), 0) as steps, null::text as hand_over
+       photos.problem, photos.remarks, photos.width, photos.height, photos.head, photos.stage, photos.facts,
+       coalesce(jsonb_array_length(revisions.steps), 0) as steps, null::text as hand_over, null::text[] as reasons,
+       null::text as holder, 0 as open_notes
 from photos
 left join revisions on revisions.id = photos.head
 where photos.id = %(photo)s;
@@ -42,7 +47,8 @@ update photos set head = made.id, tip = made.id from made where photos.id = %(ph
 
 -- name: photo_ready
 update photos
-set state = 'ready', problem = null, width = %(width)s, height = %(height)s, remarks = %(remarks)s
+set state = 'ready', problem = null, width = %(width)s, height = %(height)s, remarks = %(remarks)s,
+    facts = case when facts = '{}' then %(facts)s else facts end
 where id = %(photo)s;
 
 -- name: photo_refused
@@ -53,3 +59,6 @@ select id from photos where state = 'preparing';
 
 -- name: remove_refused_photo
 delete from photos where id = %(photo)s and state = 'refused';
+
+-- name: set_facts
+update photos set title = %(title)s, facts = %(facts)s where id = %(photo)s;

@@ -1,0 +1,99 @@
+"""A photo made and measured as its slip asks: what a check looks at and what a hand-over delivers, by the same code."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from fern_ticket.core.inspect.measures import sampled
+from fern_ticket.core.ledger.operation import Station
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.operations import operation_of
+from fern_ticket.core.pictures.decode import Pixels, read_header
+from fern_ticket.core.pictures.metadata import Metadata
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.slips.declaring import alterations, declared
+from fern_ticket.core.slips.delivering import delivery_steps, written
+from fern_ticket.core.slips.files import measures_of_file
+from fern_ticket.core.slips.lines import Verdict
+from fern_ticket.core.slips.live import Known, measure
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.jobs.context import JobContext
+from fern_ticket.store.records import Ledger, Photo, Words
+
+
+@dataclass(frozen=True)
+class Made:
+    """A photo as it is delivered.
+
+    Attributes
+    ----------
+    data, pixels
+        The file, and what is in it.
+    said
+        What it says of itself.
+    verdicts
+        How the slip's lines stand on the file.
+    """
+
+    data: bytes
+    pixels: Pixels
+    said: Metadata
+    verdicts: list[Verdict]
+
+    @property
+    def holds(self) -> bool:
+        return all(verdict.state == "holds" for verdict in self.verdicts)
+
+
+async def make(
+    context: JobContext,
+    photo: Photo,
+    ledger: Ledger,
+    slip: Slip,
+    name: str,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Made:
+    """Render, encode and measure one revision of a photo.
+
+    Raises
+    ------
+    FernError
+        In words for a person.
+    """
+    ticked = await context.database.rows(Words, "ticks", photo=photo.id, revision=ledger.revision)
+    words = frozenset(one.words for one in ticked)
+    return await asyncio.to_thread(_make, context, photo, read_steps(ledger.steps), slip, name, words, progress)
+
+
+def _make(
+    context: JobContext,
+    photo: Photo,
+    steps: list[Step],
+    slip: Slip,
+    name: str,
+    ticked: frozenset[str],
+    progress: Callable[[float], None],
+) -> Made:
+    source = context.prepared.open(photo.blob)
+
+    def picture_of(some: list[Step]) -> LedgerPicture:
+        return LedgerPicture(source, photo.blob, some, context.cache, context.prepared.open)
+
+    exif = read_header(context.blobs.read(photo.blob)).exif
+    said = photo.said
+    picture = picture_of(delivery_steps(steps, slip))
+    data, pixels = written(picture, steps, slip, said, exif, lambda share: progress(0.8 * share))
+    # specks and traces are looked for on the photo's own pixels, as on the bench
+    bench = picture_of(steps)
+    planes, step = sampled(bench)
+    known = Known(
+        original=picture_of([one for one in steps if operation_of(one).station is Station.FRAME]),
+        altered=alterations(steps),
+        ticked=ticked,
+    )
+    seen = measure(bench, slip, planes, step, known)
+    progress(0.95)
+    verdicts = slip.verdicts(measures_of_file(data, slip, name, seen))
+    return Made(data, pixels, declared(said, steps, None), verdicts)

@@ -1,0 +1,46 @@
+"""Preparing a photo after intake."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from fern_ticket.core.errors import PictureError
+from fern_ticket.core.pictures.metadata import read_metadata
+from fern_ticket.jobs.context import JobContext
+from fern_ticket.store.records import Facts, Photo
+
+log = logging.getLogger("fern.jobs")
+
+
+async def prepare_photo(context: JobContext, photo_id: str) -> None:
+    """Decode a photo into its pyramid, read what it says of itself and start its ledger; or say why it is refused."""
+    photo = await context.database.row(Photo, "photo_by_id", photo=UUID(photo_id))
+    if photo is None or photo.state == "ready":
+        return
+    try:
+        made = await asyncio.to_thread(context.prepared.prepare, photo.blob)
+        facts = await asyncio.to_thread(lambda: Facts.of(read_metadata(context.blobs.read(photo.blob))))
+    except PictureError as error:
+        await context.database.run("photo_refused", photo=photo.id, problem=str(error))
+        return
+    except Exception:
+        log.exception("photo %s could not be prepared", photo.id)
+        await context.database.run(
+            "photo_refused",
+            photo=photo.id,
+            problem="The picture could not be prepared. Bring it in another format.",
+        )
+        return
+    await context.database.run("start_ledger", photo=photo.id)
+    await context.database.run(
+        "photo_ready",
+        photo=photo.id,
+        width=made.width,
+        height=made.height,
+        remarks=list(made.notes),
+        facts=Jsonb(facts.model_dump(mode="json")),
+    )

@@ -1,0 +1,13 @@
+-- name: notes_of_photo
+select id, x, y, text, author, side, done_at, made_at from notes where photo = %(photo)s order by made_at, id;
+
+-- name: add_note
+insert into notes (photo, x, y, text, author, side)
+values (%(photo)s, %(x)s, %(y)s, %(text)s, %(author)s, %(side)s)
+returning id;
+
+-- name: note_done
+update notes set done_at = case when %(done)s then now() end where id = %(note)s and photo = %(photo)s returning id;
+
+-- name: remove_note
+delete from notes where id = %(note)s and photo = %(photo)s and side = 'editor' returning id;

@@ -1,0 +1,189 @@
+"""The client's door: a signed link that shows the proofs of one ticket, takes notes and approval, and nothing else."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import binascii
+import hashlib
+import hmac
+import json
+import time
+from typing import Annotated
+from uuid import UUID
+
+import simplejpeg
+from fastapi import APIRouter, Depends, HTTPException
+from fastapi.responses import FileResponse, Response
+from pydantic import BaseModel, Field
+
+from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.source.operation import only
+from fern_ticket.store.records import Note, Photo, Stage, Ticket
+from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.saying import NewNote, pin
+from fern_ticket.web.state import Shared, SharedState, SignedIn
+from fern_ticket.web.tickets import ticket_row
+
+router = APIRouter(prefix="/api", tags=["clients"])
+
+_DAYS = 30
+#: Long side of a proof, pixels: enough to judge by, too little to print.
+_PROOF = 1400
+
+
+class Link(BaseModel):
+    path: str
+    days: int
+
+
+class ProofPhoto(BaseModel):
+    id: UUID
+    title: str
+    stage: Stage
+    width: int
+    height: int
+    approved: bool
+    notes: list[Note]
+
+
+class ProofPage(BaseModel):
+    number: str
+    title: str
+    client: str
+    brief: str
+    photos: list[ProofPhoto]
+
+
+class Approval(BaseModel):
+    approved: bool
+
+
+class ClientNote(NewNote):
+    author: str = Field(default="", max_length=80)
+
+
+@router.post("/tickets/{number}/links", status_code=201)
+async def make_link(number: str, shared: SharedState, user: SignedIn) -> Link:
+    """A link for the ticket's client. Whoever has it sees the ticket's proofs until it ends."""
+    ticket = await ticket_row(shared, number)
+    body = json.dumps({"ticket": ticket.number, "until": int(time.time()) + _DAYS * 86400}).encode()
+    token = _text(body) + "." + _text(_signature(shared, body))
+    await shared.database.run("add_event", ticket=ticket.id, photo=None, what="link for the client made", who=user.name)
+    return Link(path=f"/proofs/{token}", days=_DAYS)
+
+
+async def _ticket_of(token: str, shared: SharedState) -> Ticket:
+    """The ticket that a link is for."""
+    refused = HTTPException(404, "This link does not hold any more. Ask for a new one.")
+    try:
+        body, _, signature = token.partition(".")
+        raw = _bytes(body)
+        if not shared.settings.link_secret or not hmac.compare_digest(_bytes(signature), _signature(shared, raw)):
+            raise refused
+        said = json.loads(raw)
+        if said["until"] < time.time():
+            raise refused
+        number = str(said["ticket"])
+    except (ValueError, KeyError, TypeError, binascii.Error):
+        raise refused from None
+    return await ticket_row(shared, number)
+
+
+LinkedTicket = Annotated[Ticket, Depends(_ticket_of)]
+
+
+@router.get("/proofs/{token}")
+async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
+    """The ticket's photos as they are now."""
+    photos = [p for p in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id) if p.state == "ready"]
+    shown = []
+    for photo in photos:
+        notes = await shared.database.rows(Note, "notes_of_photo", photo=photo.id)
+        head = await head_of(shared, photo.id)
+        size = _picture(shared, photo, head.steps, photos).plan.frame.size
+        approved = await shared.database.value("approved", photo=photo.id, revision=head.revision)
+        shown.append(
+            ProofPhoto(
+                id=photo.id,
+                title=photo.title,
+                stage=photo.stage,
+                width=size[0],
+                height=size[1],
+                approved=bool(approved),
+                notes=[note for note in notes if note.side == "client"],
+            )
+        )
+    return ProofPage(number=ticket.number, title=ticket.title, client=ticket.client, brief=ticket.brief, photos=shown)
+
+
+@router.get("/proofs/{token}/{photo}/picture", response_class=Response)
+async def proof(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Response:
+    """A photo as its ledger makes it now, at screen size."""
+    row, siblings = await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+
+    def work() -> bytes:
+        picture = _picture(shared, row, head.steps, siblings)
+        width, height = picture.plan.frame.size
+        scale = min(1.0, _PROOF / max(width, height))
+        size = (max(1, round(width * scale)), max(1, round(height * scale)))
+        pixels = picture.view(View(0, 0, scale, *size, False), (255, 255, 255), fine=True)
+        data: bytes = simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="420")
+        return data
+
+    data = await asyncio.to_thread(work)
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
+
+
+@router.get("/proofs/{token}/{photo}/thumbnail", response_class=FileResponse)
+async def original(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> FileResponse:
+    """The photo as it came, small."""
+    row, _ = await _photo_of(shared, ticket, photo)
+    return FileResponse(await asyncio.to_thread(shared.prepared.thumbnail, row.blob), media_type="image/jpeg")
+
+
+@router.post("/proofs/{token}/{photo}/notes", status_code=201)
+async def note(photo: UUID, said: ClientNote, ticket: LinkedTicket, shared: SharedState) -> list[Note]:
+    """Pin a note."""
+    await _photo_of(shared, ticket, photo)
+    await pin(shared, photo, said, said.author.strip() or ticket.client, "client")
+    found = await shared.database.rows(Note, "notes_of_photo", photo=photo)
+    return [one for one in found if one.side == "client"]
+
+
+@router.put("/proofs/{token}/{photo}/approval", status_code=204)
+async def approve(photo: UUID, asked: Approval, ticket: LinkedTicket, shared: SharedState) -> None:
+    """Approve a photo as it is now, or take that back. A later change asks anew."""
+    await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+    query = "approve" if asked.approved else "disapprove"
+    await shared.database.run(query, photo=photo, revision=head.revision)
+    what = "approved by the client" if asked.approved else "approval taken back"
+    await shared.database.run("add_event_of_photo", photo=photo, what=what, who=ticket.client)
+
+
+async def _photo_of(shared: Shared, ticket: Ticket, photo: UUID) -> tuple[Photo, list[Photo]]:
+    photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    row = next((one for one in photos if one.id == photo and one.state == "ready"), None)
+    if row is None:
+        raise HTTPException(404, "There is no such photo on this ticket.")
+    return row, photos
+
+
+def _picture(shared: Shared, photo: Photo, steps: list[dict[str, object]], siblings: list[Photo]) -> LedgerPicture:
+    other = only({sibling.blob for sibling in siblings}, shared.source)
+    return LedgerPicture(shared.source(photo.blob), photo.blob, read_steps(steps), shared.cache, other)
+
+
+def _signature(shared: Shared, body: bytes) -> bytes:
+    return hmac.new(shared.settings.link_secret.encode(), body, hashlib.sha256).digest()
+
+
+def _text(data: bytes) -> str:
+    return base64.urlsafe_b64encode(data).decode().rstrip("=")
+
+
+def _bytes(text: str) -> bytes:
+    return base64.urlsafe_b64decode(text + "=" * (-len(text) % 4))

@@ -1,0 +1,59 @@
+"""A photo on somebody's bench is leased to them: others see by whom and since when, may look, and not change.
+
+A page renews its lease while it is open; it ends with the page, or after two minutes of silence.
+"""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.store.records import Id, Lease, User
+from fern_ticket.web.state import Shared, SharedState, SignedIn
+from fern_ticket.web.tickets import photo_row
+
+router = APIRouter(prefix="/api", tags=["leases"])
+
+_SECONDS = 120
+
+
+class Held(FernError):
+    """The photo is on somebody else's bench."""
+
+
+class Page(BaseModel):
+    page: UUID
+
+
+class LeaseView(BaseModel):
+    """Whose bench the photo is on."""
+
+    mine: bool
+    lease: Lease | None
+
+
+@router.put("/photos/{photo}/lease")
+async def take(photo: UUID, asked: Page, shared: SharedState, user: SignedIn) -> LeaseView:
+    """Take or renew the lease, unless somebody else has it."""
+    await photo_row(shared, photo)
+    taken = await shared.database.row(Id, "take_lease", photo=photo, page=asked.page, user=user.id, seconds=_SECONDS)
+    return LeaseView(mine=taken is not None, lease=await shared.database.row(Lease, "lease_of", photo=photo))
+
+
+@router.post("/photos/{photo}/lease/end", status_code=204)
+async def end(photo: UUID, asked: Page, shared: SharedState, _: SignedIn) -> None:
+    """Give it back, as the page closes."""
+    await shared.database.run("end_lease", photo=photo, page=asked.page)
+
+
+async def free_for(shared: Shared, photo: UUID, user: User) -> None:
+    """Raises Held where somebody else has the photo on the bench."""
+    lease = await shared.database.row(Lease, "lease_of", photo=photo)
+    if lease is not None and lease.user_id != user.id:
+        raise Held(
+            f"{lease.name} has this photo on the bench since {lease.since.astimezone():%H:%M}.",
+            "Look as you like; to change it, wait until the page there is closed.",
+        )

@@ -1,0 +1,122 @@
+"""What people say of a photo: words that go with the delivery, notes pinned at places, ticks for lines by eye."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, HTTPException
+from psycopg.types.json import Jsonb
+from pydantic import BaseModel, Field, model_validator
+
+from fern_ticket.core.slips.lines import ByEyeLine
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.store.records import Facts, Id, Note, Ticket
+from fern_ticket.web.leases import free_for
+from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.state import Shared, SharedState, SignedIn
+from fern_ticket.web.tickets import photo_row
+
+router = APIRouter(prefix="/api", tags=["saying"])
+
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+class Said(BaseModel):
+    title: str = Field(min_length=1, max_length=120)
+    facts: Facts
+
+
+class NewNote(BaseModel):
+    """Words, pinned at a share of the photo's width and height or about the whole."""
+
+    text: str = Field(min_length=1, max_length=2000, pattern=r"\S")
+    x: Share | None = None
+    y: Share | None = None
+
+    @model_validator(mode="after")
+    def _whole_place(self) -> NewNote:
+        if (self.x is None) != (self.y is None):
+            raise ValueError("a place has both x and y")
+        return self
+
+
+class Done(BaseModel):
+    done: bool
+
+
+class Tick(BaseModel):
+    words: str = Field(max_length=120)
+    ticked: bool
+    expected: int = Field(description="The revision that the person looked at.")
+
+
+@router.put("/photos/{photo}/facts", status_code=204)
+async def say(photo: UUID, said: Said, shared: SharedState, user: SignedIn) -> None:
+    """Title, caption, keywords, creator, credit and copyright, as they are delivered."""
+    await photo_row(shared, photo)
+    await free_for(shared, photo, user)
+    await shared.database.run(
+        "set_facts", photo=photo, title=said.title, facts=Jsonb(said.facts.model_dump(mode="json"))
+    )
+    await _measure_anew(shared, photo)
+
+
+@router.get("/photos/{photo}/notes")
+async def notes(photo: UUID, shared: SharedState, _: SignedIn) -> list[Note]:
+    return await shared.database.rows(Note, "notes_of_photo", photo=photo)
+
+
+@router.post("/photos/{photo}/notes", status_code=201)
+async def add_note(photo: UUID, note: NewNote, shared: SharedState, user: SignedIn) -> list[Note]:
+    await photo_row(shared, photo)
+    await pin(shared, photo, note, user.name, "editor")
+    return await notes(photo, shared, user)
+
+
+@router.put("/photos/{photo}/notes/{note}/done")
+async def note_done(photo: UUID, note: UUID, asked: Done, shared: SharedState, user: SignedIn) -> list[Note]:
+    found = await shared.database.row(Id, "note_done", photo=photo, note=note, done=asked.done)
+    if found is None:
+        raise HTTPException(404, "There is no such note.")
+    return await notes(photo, shared, user)
+
+
+@router.delete("/photos/{photo}/notes/{note}")
+async def remove_note(photo: UUID, note: UUID, shared: SharedState, user: SignedIn) -> list[Note]:
+    """Take off a note of an editor. What a client or a desk wrote stays."""
+    if await shared.database.row(Id, "remove_note", photo=photo, note=note) is None:
+        raise HTTPException(409, "Only an editor's note can be taken off; others are ticked when done.")
+    return await notes(photo, shared, user)
+
+
+@router.put("/photos/{photo}/ticks", status_code=204)
+async def tick(photo: UUID, asked: Tick, shared: SharedState, user: SignedIn) -> None:
+    """Tick a line by eye, of the revision that was looked at; a later change asks for another look."""
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
+    if ticket is None:
+        raise HTTPException(404, "There is no such photo.")
+    lines = Slip.model_validate(ticket.slip).lines
+    if not any(isinstance(line, ByEyeLine) and line.words == asked.words for line in lines):
+        raise HTTPException(404, "The slip has no such line.")
+    head = await head_of(shared, photo)
+    if head.revision != asked.expected:
+        raise HTTPException(409, "The photo was changed in the meantime. Look again, then tick.")
+    if asked.ticked:
+        await shared.database.run("tick", photo=photo, revision=head.revision, words=asked.words, user=user.id)
+    else:
+        await shared.database.run("untick", photo=photo, revision=head.revision, words=asked.words)
+    await _measure_anew(shared, photo)
+
+
+async def pin(shared: Shared, photo: UUID, note: NewNote, author: str, side: str) -> None:
+    await shared.database.run(
+        "add_note", photo=photo, x=note.x, y=note.y, text=note.text.strip(), author=author, side=side
+    )
+    await shared.database.run("add_event_of_photo", photo=photo, what=f"note: {note.text.strip()[:80]}", who=author)
+
+
+async def _measure_anew(shared: Shared, photo: UUID) -> None:
+    """What was checked was checked with other words."""
+    head = await head_of(shared, photo)
+    await shared.database.run("forget_check", photo=photo, revision=head.revision)
