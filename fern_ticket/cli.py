@@ -58,6 +58,9 @@ def _parser() -> argparse.ArgumentParser:
     page = commands.add_parser("ledger-page", help="docs/ledger.md, from the schema")
     page.set_defaults(run=_ledger_page)
 
+    slips = commands.add_parser("slips-page", help="docs/slips.md, from the schema")
+    slips.set_defaults(run=_slips_page)
+
     openapi = commands.add_parser("openapi", help="the OpenAPI document, for generating the page's types")
     openapi.set_defaults(run=_openapi)
     return parser
@@ -135,6 +138,12 @@ def _ledger_page(_: argparse.Namespace) -> None:
     from fern_ticket.core.operations import describe
 
     print(ledger_page(describe()), end="")
+
+
+def _slips_page(_: argparse.Namespace) -> None:
+    from fern_ticket.core.slips.describing import slips_page
+
+    print(slips_page(), end="")
 
 
 def _serve(_: argparse.Namespace) -> None:

@@ -35,6 +35,7 @@ from fern_ticket.web import (
     saying,
     sessions,
     tickets,
+    uploads,
     walkovers,
 )
 from fern_ticket.web.beside import Beside
@@ -79,6 +80,7 @@ def create_app(settings: Settings) -> FastAPI:
     for part in (
         sessions,
         tickets,
+        uploads,
         library,
         leases,
         ledgers,

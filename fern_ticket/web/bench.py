@@ -313,8 +313,9 @@ async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) 
             await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, known, close=False))
             if bench.slip.close or bench.slip.whole:
                 await asyncio.sleep(_REST)
-                if newest.empty:
-                    await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, known, close=True))
+                if not newest.empty:
+                    continue
+                await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, known, close=True))
             measured = now
         except FernError as error:
             await socket.send_text(_problem(error.sentence, error.hint))

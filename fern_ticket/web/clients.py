@@ -12,12 +12,15 @@ import time
 from typing import Annotated
 from uuid import UUID
 
+import numpy as np
 import simplejpeg
 from fastapi import APIRouter, Depends, HTTPException
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
 
+from fern_ticket.core.frame.geometry import Frame
 from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.source.operation import only
 from fern_ticket.store.records import Note, Photo, Stage, Ticket
@@ -102,7 +105,8 @@ async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
     for photo in photos:
         notes = await shared.database.rows(Note, "notes_of_photo", photo=photo.id)
         head = await head_of(shared, photo.id)
-        size = _picture(shared, photo, head.steps, photos).plan.frame.size
+        frame = _picture(shared, photo, head.steps, photos).plan.frame
+        size = frame.size
         approved = await shared.database.value("approved", photo=photo.id, revision=head.revision)
         shown.append(
             ProofPhoto(
@@ -112,7 +116,7 @@ async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
                 width=size[0],
                 height=size[1],
                 approved=bool(approved),
-                notes=[note for note in notes if note.side == "client"],
+                notes=[_on_proof(note, photo, frame) for note in notes if note.side == "client"],
             )
         )
     return ProofPage(number=ticket.number, title=ticket.title, client=ticket.client, brief=ticket.brief, photos=shown)
@@ -146,11 +150,13 @@ async def original(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Fi
 
 @router.post("/proofs/{token}/{photo}/notes", status_code=201)
 async def note(photo: UUID, said: ClientNote, ticket: LinkedTicket, shared: SharedState) -> list[Note]:
-    """Pin a note."""
-    await _photo_of(shared, ticket, photo)
-    await pin(shared, photo, said, said.author.strip() or ticket.client, "client")
+    """Pin a note, at shares of the proof's width and height."""
+    row, siblings = await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+    frame = _picture(shared, row, head.steps, siblings).plan.frame
+    await pin(shared, photo, _on_photo(said, row, frame), said.author.strip() or ticket.client, "client")
     found = await shared.database.rows(Note, "notes_of_photo", photo=photo)
-    return [one for one in found if one.side == "client"]
+    return [_on_proof(one, row, frame) for one in found if one.side == "client"]
 
 
 @router.put("/proofs/{token}/{photo}/approval", status_code=204)
@@ -175,6 +181,32 @@ async def _photo_of(shared: Shared, ticket: Ticket, photo: UUID) -> tuple[Photo,
 def _picture(shared: Shared, photo: Photo, steps: list[dict[str, object]], siblings: list[Photo]) -> LedgerPicture:
     other = only({sibling.blob for sibling in siblings}, shared.source)
     return LedgerPicture(shared.source(photo.blob), photo.blob, read_steps(steps), shared.cache, other)
+
+
+def _on_photo(said: NewNote, photo: Photo, frame: Frame) -> NewNote:
+    """A note with its place as shares of the photo as it came: a later crop does not move it."""
+    if said.x is None or said.y is None:
+        return said
+    x, y = _through(frame.to_source, said.x * frame.size[0], said.y * frame.size[1])
+    return NewNote(text=said.text, x=_share(x, photo.width), y=_share(y, photo.height))
+
+
+def _on_proof(note: Note, photo: Photo, frame: Frame) -> Note:
+    """The other way. What lies outside the crop is shown at its edge."""
+    if note.x is None or note.y is None or photo.width is None or photo.height is None:
+        return note
+    back = np.asarray(np.linalg.inv(frame.to_source), np.float64)
+    x, y = _through(back, note.x * photo.width, note.y * photo.height)
+    return note.model_copy(update={"x": _share(x, frame.size[0]), "y": _share(y, frame.size[1])})
+
+
+def _through(plane_map: PlaneMap, x: float, y: float) -> tuple[float, float]:
+    there = plane_map @ np.array([x, y, 1.0])
+    return float(there[0] / there[2]), float(there[1] / there[2])
+
+
+def _share(value: float, whole: int | None) -> float:
+    return min(1.0, max(0.0, value / (whole or 1)))
 
 
 def _signature(shared: Shared, body: bytes) -> bytes:

@@ -168,12 +168,15 @@ def report_pdf(ticket: Ticket, all_of_it: list[Delivered]) -> bytes:
         ]
         table = Table(rows, colWidths=[40 * mm, 52 * mm, 42 * mm, 40 * mm], repeatRows=1)
         table.setStyle(_LINES)
-        head = [words(one.photo.title, heading), words(f"{one.order.file_name}, {_mb(one.order.bytes)}"), Spacer(1, 6)]
+        file = f"{one.order.file_name}, {_mb(one.order.bytes)}"
+        head = [words(one.photo.title, heading), words(file), Spacer(1, 6)]
         story.append(KeepTogether([*head, Table(pictures, hAlign="LEFT"), words("as it came · as delivered")]))
         story += [Spacer(1, 4), table, Spacer(1, 3), words(f"Altered: {_altered(one)}")]
     out = io.BytesIO()
-    document = SimpleDocTemplate(out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm,
-                                 bottomMargin=16 * mm, title=f"{ticket.number} check report", author="Fern Ticket")  # fmt: skip
+    side, name = 16 * mm, f"{ticket.number} check report"
+    document = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=side, rightMargin=side, topMargin=side, bottomMargin=side, title=name
+    )
     document.build(story)
     return out.getvalue()
 

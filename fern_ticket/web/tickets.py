@@ -183,11 +183,21 @@ async def ticket_row(shared: Shared, number: str) -> Ticket:
 async def bring_one(shared: Shared, ticket: Ticket, file: UploadFile, who: str) -> Brought:
     name = shown_name(file.filename or "unnamed")
     try:
-        data = await _all_of(file, shared.settings.upload_limit)
-        await asyncio.to_thread(read_header, data)
-        blob = await asyncio.to_thread(shared.blobs.add, data)
+        return await bring_bytes(shared, ticket, name, await _all_of(file, shared.settings.upload_limit), who)
     except FernError as error:
         return Brought(name=name, problem=str(error))
+
+
+async def bring_bytes(shared: Shared, ticket: Ticket, name: str, data: bytes, who: str) -> Brought:
+    """Put a file on a ticket. It is stored when this returns.
+
+    Raises
+    ------
+    FernError
+        Why it is refused.
+    """
+    await asyncio.to_thread(read_header, data)
+    blob = await asyncio.to_thread(shared.blobs.add, data)
     added = await shared.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=_title(name), note="", blob=blob)
     if added is None:
         return Brought(name=name, problem="The file arrived twice at the same moment. Bring it again.")

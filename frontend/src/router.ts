@@ -8,6 +8,8 @@ export const router = createRouter({
     { path: '/sign-in', name: 'sign-in', component: () => import('./sign-in/SignInView.vue'), meta: { open: true } },
     { path: '/', name: 'board', component: () => import('./board/BoardView.vue') },
     { path: '/tickets/:number', name: 'ticket', component: () => import('./ticket/TicketView.vue'), props: true },
+    { path: '/slips', name: 'slips', component: () => import('./slips/SlipsView.vue') },
+    { path: '/proofs/:token', name: 'proofs', component: () => import('./proofs/ProofsView.vue'), props: true, meta: { open: true } },
     { path: '/photos/:photo', name: 'bench', component: () => import('./bench/BenchView.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },
   ],

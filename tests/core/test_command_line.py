@@ -109,10 +109,11 @@ def test_inspect_measures_and_compares(photo, capsys):
         assert {"value", "unit"} <= set(measurement)
 
 
-def test_the_page_about_the_ledger_is_current(capsys):
-    assert main(["ledger-page"]) == 0
-    committed = (Path(__file__).parents[2] / "docs" / "ledger.md").read_text()
-    assert capsys.readouterr().out == committed, "run: python -m fern_ticket.cli ledger-page > docs/ledger.md"
+@pytest.mark.parametrize("page", ["ledger", "slips"])
+def test_pages_written_from_the_schema_are_current(page, capsys):
+    assert main([f"{page}-page"]) == 0
+    committed = (Path(__file__).parents[2] / "docs" / f"{page}.md").read_text()
+    assert capsys.readouterr().out == committed, f"run: python -m fern_ticket.cli {page}-page > docs/{page}.md"
 
 
 def test_ops_is_one_json_object(capsys):

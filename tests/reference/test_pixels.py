@@ -126,7 +126,7 @@ def test_the_membrane_like_the_exact_solution(name, draw):
     values = (cv2.GaussianBlur(random.random((128, 128, 3)), (0, 0), 6) * 900 - 300).astype(np.float32)
     values += random.normal(0, 20, values.shape).astype(np.float32)
     error = np.abs(fill_membrane(values, hole, ~hole) - exact_membrane(values, hole, ~hole)).max()
-    assert error < 0.1
+    assert error < 0.5 / 255 * np.ptp(values)
 
 
 def test_healing_like_the_exact_poisson_solution():

@@ -10,6 +10,7 @@ from websockets.sync.client import connect
 from fern_ticket.settings import Settings
 from fern_ticket.web.app import create_app
 from tests import pictures
+from tests.application import until
 
 OPEN = {("/api/welcome", "get"), ("/api/session", "post")}
 ID = "00000000-0000-0000-0000-000000000000"
@@ -24,9 +25,9 @@ def routes():
 
 @pytest.mark.parametrize(("method", "path"), routes())
 def test_every_route_is_refused_without_signing_in(application, method, path):
-    for name in ("photo", "hand_over"):
+    for name in ("photo", "hand_over", "note"):
         path = path.replace(f"{{{name}}}", ID)
-    path = path.replace("{number}", "FT-0201").replace("{desk}", "valley-homes")
+    path = path.replace("{number}", "FT-0201").replace("{desk}", "valley-homes").replace("{token}", "x.y")
     more = {}
     if path.startswith("/desks"):
         more = {
@@ -34,8 +35,12 @@ def test_every_route_is_refused_without_signing_in(application, method, path):
             "data": {"order": "x"},
             "headers": {"Idempotency-Key": "k"},
         }
+        if method == "put":
+            more = {"json": {"closed_for": 1}}
     answer = httpx.request(method, application.url + path, **more)
-    assert answer.status_code == 401, answer.text
+    # a client's door knows links instead of people, and tells of nothing without one
+    expected = 404 if path.startswith("/api/proofs/") else 401
+    assert answer.status_code == expected, answer.text
     assert answer.json()["title"]
 
 
@@ -112,6 +117,13 @@ def test_a_desk_answers_the_same_delivery_once(application):
     first = httpx.post(url, files={"file": ("x.jpg", pictures.file(pictures.ramp(80, 100)))}, **send).json()
     again = httpx.post(url, files={"file": ("y.jpg", b"something else")}, **send).json()
     assert again == first
-    assert not first["accepted"]
-    assert any("long side is 100" in reason for reason in first["reasons"])
+
+    def answer():
+        said = httpx.get(f"{url}/one", headers=send["headers"]).json()
+        return said if said["accepted"] is not None else None
+
+    said = until("the desk to have looked", answer)
+    assert (said["accepted"], said["receipt"]) == (False, first["receipt"])
+    assert any("long side is 100" in reason for reason in said["reasons"])
+    assert httpx.get(f"{url}/two", headers=send["headers"]).status_code == 404
     assert httpx.post(f"{application.url}/desks/nowhere/inbox", files={"file": ("x", b"x")}, **send).status_code == 404

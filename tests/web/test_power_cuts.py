@@ -2,8 +2,17 @@
 
 from __future__ import annotations
 
-import pytest
+import hashlib
+import io
+import json
+import time
 
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests import pictures
 from tests.application import ready_photos, until
 
 pytestmark = pytest.mark.xdist_group("cluster")
@@ -49,3 +58,88 @@ def test_kills_of_server_database_and_worker(own_application):
     assert row["state"] == "returned"
     assert len(list((app.data / "desks" / "valley-homes").glob("*.json"))) == 1
     assert not list(app.data.rglob("*.part"))
+
+
+def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_hand_over(own_application):
+    """Server, worker and database in turn, at a moment drawn by lot, while files come in parts and go to the desk."""
+    app = own_application
+    app.start_server()
+    app.start_worker()
+    app.run("load-demo", "--ticket", "FT-0203")
+    random = np.random.default_rng(11)
+    brought, orders = [], []
+
+    def kill(victim):
+        if victim == "server":
+            app.kill_server()
+            app.start_server()
+        elif victim == "worker":
+            app.kill_worker()
+            app.start_worker()
+        else:
+            app.cluster.kill()
+            app.cluster.start()
+
+    for turn, victim in enumerate(("server", "worker", "database", "server")):
+        data = pictures.file(pictures.noise(500, 600, 70 + turn), "PNG")
+        brought.append((send_in_parts(app, f"n{turn}.png", data, lambda victim=victim: kill(victim), random), data))
+        client = app.signed_in()
+        photo = until("the photo to be ready", lambda client=client, photo=brought[-1][0]: ready(client, photo), 90)
+        body = {"expected": photo["head"], "summary": "e", "changes": put(0.1)}
+        revision = client.post(f"/api/photos/{photo['id']}/changes", json=body).json()["revision"]
+        asked = client.post(f"/api/photos/{photo['id']}/hand-overs", json={"expected": revision})
+        orders.append(asked.json()["id"])
+        time.sleep(float(random.uniform(0, 1.2)))
+        kill(victim)
+
+    client = app.signed_in()
+    for photo, data in brought:
+        row = ready(client, photo)
+        assert row["blob"] == hashlib.sha256(data).hexdigest()
+        assert (app.data / "blobs" / row["blob"][:2] / row["blob"]).read_bytes() == data
+
+    def ended(order):
+        row = client.get(f"/api/hand-overs/{order}").json()
+        return row if row["ended_at"] else None
+
+    for order in orders:
+        row = until("the hand-over to end", lambda order=order: ended(order), 120)
+        assert row["state"] == "returned", row["reasons"]
+        made = client.get(f"/api/hand-overs/{order}/file").content
+        assert hashlib.sha256(made).hexdigest() == row["blob"]
+        Image.open(io.BytesIO(made)).load()
+    kept = [json.loads(path.read_text()) for path in (app.data / "desks" / "valley-homes").glob("*.json")]
+    assert len(kept) == len(orders)
+    assert not list(app.data.rglob("*.part"))
+    assert not list((app.data / "uploads").iterdir())
+
+
+def send_in_parts(app, name, data, kill, random):
+    """Bring a file in parts; something is killed after one of them, and it goes on where it was."""
+    part = 150_000
+    at = int(random.integers(1, max(2, len(data) // part)))
+    asked = {"name": name, "size": len(data), "fingerprint": "1"}
+    sent, brought = 0, None
+    while brought is None:
+        try:
+            with app.client() as client:
+                upload = client.post("/api/tickets/FT-0203/uploads", json=asked).raise_for_status().json()
+                way = f"/api/tickets/FT-0203/uploads/{upload['id']}"
+                while brought is None:
+                    offset = upload["have"]
+                    sent += 1
+                    if sent == at:
+                        kill()
+                    content = data[offset : offset + part]
+                    answer = client.put(way, params={"offset": offset, "name": name}, content=content)
+                    upload = answer.raise_for_status().json()
+                    brought = upload["brought"]
+        except httpx.HTTPError:
+            time.sleep(0.3)
+    assert brought["problem"] is None
+    return brought["photo"]
+
+
+def ready(client, photo):
+    photos = client.get("/api/tickets/FT-0203").json()["photos"]
+    return next((one for one in photos if one["id"] == photo and one["state"] == "ready"), None)

@@ -33,11 +33,12 @@ def ledger_page(described: dict[str, Any]) -> str:
         for name, about in described.items():
             if about["station"] == station:
                 lines += ["", f"### `{name}`", "", about["summary"], ""]
-                lines += _parameters(about["schema"])
+                lines += parameters(about["schema"])
     return "\n".join(lines) + "\n"
 
 
-def _parameters(schema: dict[str, Any]) -> list[str]:
+def parameters(schema: dict[str, Any]) -> list[str]:
+    """A table of a model's fields, as rows of Markdown."""
     rows = ["| parameter | values | when left out | meaning |", "| --- | --- | --- | --- |"]
     required = schema.get("required", [])
     for name, about in schema.get("properties", {}).items():
@@ -48,7 +49,7 @@ def _parameters(schema: dict[str, Any]) -> list[str]:
 
 def _values(about: dict[str, Any]) -> str:
     if "enum" in about:
-        return ", ".join(about["enum"])
+        return ", ".join(map(str, about["enum"]))
     if "anyOf" in about:
         return " or ".join(_values(one) for one in about["anyOf"] if one.get("type") != "null")
     if "$ref" in about:

@@ -10,6 +10,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+import pillow_heif
 import simplejpeg
 import tifffile
 from numpy.typing import NDArray
@@ -29,7 +30,10 @@ MAX_SIDE = 50_000
 #: Smaller than this on a side and there is nothing to edit.
 MIN_SIDE = 16
 
-_FORMATS = ("JPEG", "PNG", "TIFF")
+_FORMATS = ("JPEG", "PNG", "TIFF", "WEBP", "HEIF", "AVIF")
+#: What can be brought, in words.
+READABLE = "JPEG, PNG, TIFF, WebP, HEIC, AVIF or raw file"
+pillow_heif.register_heif_opener(thumbnails=False)
 #: Pillow's own limit is lower than ours; `_check_size` refuses before anything is decoded.
 Image.MAX_IMAGE_PIXELS = None
 
@@ -45,7 +49,7 @@ class Decoded:
     space
         What the values mean.
     format
-        "JPEG", "PNG", "TIFF" or "RAW".
+        "JPEG", "PNG", "TIFF", "WEBP", "HEIF" (also of HEIC files), "AVIF" or "RAW".
     exif
         The EXIF block without orientation, for writing back. May be empty.
     notes
@@ -102,9 +106,7 @@ def read_header(data: bytes) -> Header:
                 ppi=_ppi(image),
             )
     except UnidentifiedImageError as error:
-        raise PictureError(
-            "This file is not a picture that can be read.", "Bring a JPEG, PNG, TIFF or raw file."
-        ) from error
+        raise PictureError("This file is not a picture that can be read.", f"Bring a {READABLE}.") from error
     except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError) as error:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
@@ -125,7 +127,9 @@ def _raw_header(data: bytes) -> Header:
 
 
 def _bits(image: Image.Image) -> int:
-    """Bits a channel that a TIFF says of itself; 8 for other formats, whose depth shows in their mode or on reading."""
+    """Bits a channel that a TIFF or HEIC says of itself; 8 for others, whose depth shows in their mode or later."""
+    if image.format == "HEIF":
+        return int(image.info.get("bit_depth", 8))
     if not isinstance(image, TiffImageFile):
         return 8
     said = image.tag_v2.get(258, (1,))
@@ -163,9 +167,7 @@ def _check_header(header: Header) -> None:
     if header.format == "MPO":  # a JPEG with a preview behind it, as many cameras write
         return _check_size(header)
     if header.format not in _FORMATS:
-        raise PictureError(
-            f"{header.format or 'This kind of'} files are not read here.", "Bring a JPEG, PNG, TIFF or raw file."
-        )
+        raise PictureError(f"{header.format or 'This kind of'} files are not read here.", f"Bring a {READABLE}.")
     return _check_size(header)
 
 
@@ -190,7 +192,7 @@ def decode_file(path: Path) -> Decoded:
 
 
 def decode(data: bytes) -> Decoded:
-    """Decode a whole JPEG, PNG or TIFF, 8 or 16 bits a channel; develop a raw file.
+    """Decode a whole JPEG, PNG, TIFF, WebP, HEIC or AVIF, 8 or 16 bits a channel; develop a raw file.
 
     Grey becomes three equal channels. Transparency is laid on white. CMYK and profiles that need tables are
     converted to sRGB by lcms2, and a note says so.
@@ -212,6 +214,8 @@ def decode(data: bytes) -> Decoded:
             pixels: Pixels = _decode_jpeg(data)
         elif header.mode == "CMYK":
             return _decode_cmyk(data, header)
+        elif header.format == "HEIF" and header.bits > 8:
+            pixels = _decode_deep_heif(data)
         elif _is_deep(header):
             pixels = _decode_deep(data, header)
         else:
@@ -282,6 +286,13 @@ def _decode_deep(data: bytes, header: Header) -> Pixels:
                 raw = np.iinfo(raw.dtype).max - raw
             return _three_channels(raw, has_alpha=bool(page.extrasamples))
     return _decode_with_opencv(data)
+
+
+def _decode_deep_heif(data: bytes) -> Pixels:
+    """10 and 12 bits a channel, widened to 16."""
+    image = pillow_heif.open_heif(data, convert_hdr_to_8bit=False)
+    raw = np.asarray(image)
+    return _three_channels(raw, has_alpha=raw.shape[2] == 4)
 
 
 def _decode_with_opencv(data: bytes) -> Pixels:

@@ -9,8 +9,9 @@ export type Verdict = {
   requirement: string
   what: string
   value: string
-  state: 'holds' | 'short' | 'measuring' | 'open'
+  state: 'holds' | 'short' | 'measuring' | 'open' | 'later'
   asks: string
+  judged: 'measured' | 'by eye'
   where: [number, number, number, number] | null
 }
 
@@ -26,7 +27,7 @@ export const api = createClient<paths>({ baseUrl: location.origin, fetch: (reque
 const toSignIn: Middleware = {
   onResponse({ response, request }) {
     const own = new URL(request.url).pathname === '/api/session'
-    if (response.status === 401 && !own) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname)}`)
+    if (response.status === 401 && !own && !location.pathname.startsWith('/proofs/')) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname)}`)
     return response
   },
 }

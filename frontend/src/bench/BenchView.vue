@@ -100,9 +100,9 @@ onBeforeUnmount(() => {
       <Button label="Hand over" @click="bench.station.value = 'check'" />
     </header>
     <aside class="paper">
-      <SlipPanel />
+      <SlipPanel class="slip" />
       <div class="tear"></div>
-      <StepList />
+      <StepList class="steps" />
     </aside>
     <PictureStage class="stage" />
     <StationTabs class="tabs" />
@@ -139,7 +139,9 @@ onBeforeUnmount(() => {
 .lamp::before { content: ''; display: inline-block; width: 7px; height: 7px; margin-right: 5px; border: 1.3px solid var(--soft-ink); border-radius: 50%; }
 .lamp[aria-pressed='true']::before { background: var(--fern); border-color: var(--fern); }
 .ask { padding: 0 8px; }
-.paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: auto; display: flex; flex-direction: column; }
+.paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: hidden; display: flex; flex-direction: column; }
+.slip { flex: 0 1 auto; min-height: 150px; overflow: auto; }
+.steps { flex: 1 0 34%; min-height: 0; overflow: auto; }
 .tear { flex: none; height: 6px; margin: 7px 0; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
 .stage { grid-area: stage; }
 .tabs { grid-area: tabs; }

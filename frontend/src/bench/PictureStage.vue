@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 
+import { clock } from '../parts/due'
 import { clamp } from '../parts/scale'
 import { methodOf } from './clean/methods'
 import CornersOverlay from './overlays/CornersOverlay.vue'
@@ -8,6 +9,7 @@ import CropOverlay from './overlays/CropOverlay.vue'
 import GhostCanvas from './overlays/GhostCanvas.vue'
 import LevelOverlay from './overlays/LevelOverlay.vue'
 import LineOverlay from './overlays/LineOverlay.vue'
+import NotesOverlay from './overlays/NotesOverlay.vue'
 import NeutralOverlay from './overlays/NeutralOverlay.vue'
 import RepairOverlay from './overlays/RepairOverlay.vue'
 import SmallMap from './SmallMap.vue'
@@ -163,7 +165,7 @@ function read({ x, y }: { x: number; y: number }) {
   bench.underCursor.value = pixel && !bench.lamp.value ? [pixel[0] ?? 0, pixel[1] ?? 0, pixel[2] ?? 0] : null
 }
 
-const names: Partial<Record<Tool, string>> = { line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', redeye: 'red eye' }
+const names: Partial<Record<Tool, string>> = { line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', note: 'pin a note', redeye: 'red eye' }
 const readout = computed(() => {
   const parts: string[] = [names[bench.tool.value] ?? bench.tool.value]
   const tipped = methodOf(bench.tool.value)?.gesture
@@ -208,6 +210,7 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
       <LineOverlay v-else-if="bench.tool.value === 'line'" />
       <NeutralOverlay v-else-if="bench.station.value === 'balance'" :cursor="cursor" />
       <RepairOverlay v-else-if="bench.station.value === 'clean'" :cursor="cursor" />
+      <NotesOverlay v-if="bench.tool.value === 'note' || bench.tool.value === 'look'" />
     </svg>
     <LevelOverlay v-if="bench.lamp.value === 'level' && bench.head.value" />
     <template v-if="bench.proof.value === 'wipe'">
@@ -221,6 +224,7 @@ const cursorStyle = computed(() => (space.value || panning.value || bench.tool.v
     <span v-else-if="bench.proof.value === 'pair'" class="banner" :style="{ left: `${bench.stage.value.width - bench.room.value + 14}px` }">original</span>
     <span v-else-if="bench.original.value" class="banner">original</span>
     <span v-if="bench.lamp.value && !bench.original.value" class="banner lamp">{{ bench.head.value?.lamp === bench.lamp.value ? lampSays[bench.lamp.value] : 'being lit…' }}</span>
+    <span v-if="bench.round.heldBy.value" class="banner held" role="status">{{ bench.round.heldBy.value.name }} has this photo on the bench since {{ clock(bench.round.heldBy.value.since) }}. Look as you like; it cannot be changed here now.</span>
     <SmallMap />
     <span v-if="walkover.on.value" class="banner walk" role="status">
       walkover · window {{ walkover.at.value + 1 }} of {{ walkover.windows.value.length }} · {{ Math.floor(100 * walkover.share.value) }} % looked at · <b>Space</b> next · <b>Backspace</b> back · <b>Escape</b> stop
@@ -249,6 +253,7 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
 .banner.hint { top: auto; bottom: 44px; }
 .banner.hint .link { color: inherit; font: inherit; }
+.banner.held { left: 50%; transform: translateX(-50%); background: var(--short); white-space: nowrap; }
 .banner.walk { left: 50%; transform: translateX(-50%); white-space: nowrap; }
 .banner.lamp { left: auto; right: 14px; }
 .wipe { position: absolute; top: 0; bottom: 0; width: 21px; margin-left: -10px; cursor: ew-resize; touch-action: none; background: linear-gradient(to right, transparent 9px, #000 9px 12px, transparent 12px), linear-gradient(to right, transparent 10px, #fff 10px 11px, transparent 11px); background-blend-mode: normal; }

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import StateMark from '../parts/StateMark.vue'
+import NotesPanel from './NotesPanel.vue'
 import { theBench, theWalkover } from './useBench'
 
 const bench = theBench()
@@ -22,10 +23,16 @@ const summary = computed(() => {
       <span class="number" :class="{ short: short > 0 }">{{ summary }}</span>
     </div>
     <p v-if="bench.verdicts.value.length === 0" class="measuring">being measured…</p>
-    <div v-for="line in bench.verdicts.value" :key="line.requirement" class="line" :class="line.state" :data-line="line.requirement">
+    <div v-for="(line, index) in bench.verdicts.value" :key="index" class="line" :class="line.state" :data-line="line.requirement">
       <StateMark :state="line.state" />
-      <span class="what">{{ line.what }}</span>
-      <span class="number value">{{ line.value }}</span>
+      <label v-if="line.judged === 'by eye'" class="eye">
+        <span>{{ line.what }}</span>
+        <input type="checkbox" :checked="line.state === 'holds'" @change="bench.round.tick(line.what, ($event.target as HTMLInputElement).checked)" />
+      </label>
+      <template v-else>
+        <span class="what">{{ line.what }}</span>
+        <span class="number value">{{ line.value }}</span>
+      </template>
       <span v-if="line.state === 'short'" class="asks">
         slip asks {{ line.asks }}
         <template v-if="line.where"> · <button type="button" @click="bench.show(line.where)">show</button></template>
@@ -39,9 +46,7 @@ const summary = computed(() => {
         <template v-else>all looked at · <button class="link" type="button" title="Forget what was looked at" @click="walkover.startAgain()">again</button></template>
       </span>
     </div>
-    <p v-if="bench.page.value?.photo.note" class="note">
-      <span class="visually-hidden">The client's note: </span>“{{ bench.page.value.photo.note }}”
-    </p>
+    <NotesPanel />
   </section>
 </template>
 
@@ -54,6 +59,6 @@ const summary = computed(() => {
 .line.short .value { color: var(--ink); }
 .asks { grid-column: 2 / 4; font-size: 12px; color: var(--short); }
 .asks button { border: 0; padding: 0; background: none; color: inherit; text-decoration: underline; cursor: pointer; }
-.note { margin: 6px 12px 2px; padding: 6px 0 0; border-top: 1px dashed var(--hairline); color: var(--soft-ink); }
-.line.open .value, .line.measuring .value { font-weight: 400; font-family: var(--text); }
+.eye { grid-column: 2 / 4; display: flex; justify-content: space-between; gap: 8px; cursor: pointer; }
+.line.open .value, .line.measuring .value, .line.later .value { font-weight: 400; font-family: var(--text); }
 </style>

@@ -21,7 +21,7 @@ const steps = computed(() => [...bench.steps.value].sort((a, b) => ORDER.indexOf
 function titleOf(view: StepView): string {
   const params = view.step.params as Record<string, unknown>
   if (view.step.op === 'specks') return `${view.title} · ${(params.spots as { accepted: boolean }[]).filter((one) => one.accepted).length}`
-  if (view.step.op === 'crop' && params.ratio !== 'free') return `${view.title} ${String(params.ratio)}`
+  if (view.step.op === 'crop' && params.ratio && params.ratio !== 'free') return `${view.title} ${String(params.ratio)}`
   return view.title
 }
 

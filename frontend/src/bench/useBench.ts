@@ -9,6 +9,7 @@ import { apply, type Point } from './geometry'
 import { newId, useLedger, type Change } from './useLedger'
 import type { Guide } from './overlays/guides'
 import { useSocket, type FrameHead, type NeutralMark } from './useSocket'
+import { useRound } from './useRound'
 import { useView } from './useView'
 import type { Walkover } from './useWalkover'
 
@@ -16,7 +17,7 @@ export type StationName = 'frame' | 'balance' | 'clean' | 'finish' | 'check'
 export type CleanTool =
   | 'dab' | 'heal' | 'clone' | 'patch' | 'regrow' | 'calm' | 'unthread' | 'relocate' | 'nudge' | 'restore' | 'grain' | 'redeye'
   | 'fence' | 'avoid' | 'specks'
-export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | CleanTool
+export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | 'note' | CleanTool
 export type LampName = 'cast' | 'speck' | 'clip' | 'repeat' | 'mask' | 'level'
 /** The lamps in the order of the bar, with their keys. */
 export const LAMPS: { name: LampName; key: string }[] = [
@@ -314,7 +315,10 @@ export function useBench(photo: string) {
     look()
   })
 
+  const round = useRound({ photo, page: ledger.page, revision: () => ledger.ledger.value?.revision, measureAgain: socket.measureAgain, sayError })
+
   return {
+    round,
     ...ledger, ...socket, photo, station, tool, selected, draft, original, surround, brush, clean, ghost, takeUpRepair, pickSize, head, picture,
     ...seen, verdicts, neutrals, settled, whole, look, show, dragStep, change, putStep, stepFor, travel, useRecipe, remove, sayProblem,
     panel, band, countOf, takeUp, pickNeutral, pickHue, addBand, corners, squareUp, resizable, resizeTool, light, help, guide, lamp, proof, wipe, proposals, histogram, cursor, underCursor, beside, room, buyersSize, propose, takeProposals,

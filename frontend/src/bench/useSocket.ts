@@ -150,5 +150,9 @@ export function useSocket(photo: string, handlers: Handlers) {
     closed = true
     socket?.close()
   })
-  return { connected, look }
+  /** Have the slip measured again: something was said that no pixel tells. */
+  function measureAgain() {
+    if (connected.value) socket?.send('{"type":"measure"}')
+  }
+  return { connected, look, measureAgain }
 }

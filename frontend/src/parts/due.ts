@@ -21,3 +21,9 @@ function midnight(date: Date): number {
 export function clock(at: string): string {
   return time.format(new Date(at))
 }
+
+/** When something happened: the time for today, else the day too. */
+export function moment(at: string, now = new Date()): string {
+  const date = new Date(at)
+  return midnight(date) === midnight(now) ? time.format(date) : `${date.getDate()}.${date.getMonth() + 1}. ${time.format(date)}`
+}

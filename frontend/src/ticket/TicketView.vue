@@ -1,60 +1,84 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import Button from 'primevue/button'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
-import { dueText, isPressing } from '../parts/due'
+import { dueText, isPressing, moment } from '../parts/due'
 import PageHead from '../parts/PageHead.vue'
+import { STAGES } from '../parts/stages'
 import { useSaying } from '../useSaying'
+import { useSession } from '../useSession'
+import { useIntake } from './useIntake'
 
 const props = defineProps<{ number: string }>()
 const page = ref<Schemas['TicketPage'] | null>(null)
-const refused = ref<{ name: string; problem: string }[]>([])
-const bringing = ref(0)
 const over = ref(false)
 const failed = ref(false)
+const busy = ref(false)
+const renditions = ref<('web' | 'profile')[]>([])
+const link = ref('')
 const picker = useTemplateRef<HTMLInputElement>('picker')
+const folder = useTemplateRef<HTMLInputElement>('folder')
 const { sayError, say } = useSaying()
 let timer: ReturnType<typeof setTimeout> | undefined
+
+const path = { number: props.number }
+const intake = useIntake(props.number, load)
+const photos = computed(() => page.value?.photos ?? [])
+const checked = computed(() => photos.value.filter((photo) => photo.stage === 'checked'))
+const worked = computed(() => photos.value.filter((photo) => photo.steps > 0 && ['bench', 'checked', 'returned'].includes(photo.stage)))
+const made = computed(() => photos.value.some((photo) => ['handed_over', 'returned', 'accepted'].includes(photo.stage)))
+const checkOf = computed(() => new Map((page.value?.checks ?? []).map((check) => [check.photo, check])))
 
 async function load() {
   clearTimeout(timer)
   try {
-    page.value = taken(await api.GET('/api/tickets/{number}', { params: { path: { number: props.number } } }))
+    page.value = taken(await api.GET('/api/tickets/{number}', { params: { path } }))
     failed.value = false
   } catch (error) {
     failed.value = true
     return sayError(error)
   }
-  const moving = page.value.photos.some((p) => p.state === 'preparing' || ['waiting', 'rendering', 'delivering'].includes(p.hand_over ?? ''))
-  if (moving) timer = setTimeout(load, 700)
+  const moving = page.value.checking.length > 0 || page.value.photos.some((p) => p.state === 'preparing' || p.stage === 'handed_over')
+  if (moving) timer = setTimeout(load, 800)
 }
-onMounted(load)
+const { person } = useSession()
+const library = ref<Schemas['SlipView'][]>([])
+const now = computed(() => library.value.find((kept) => kept.slip.name === page.value?.slip_name && kept.version === page.value.ticket.slip_version)?.id ?? '')
+const putSlip = (slip: string) => act(async () => taken(await api.PUT('/api/tickets/{number}/slip', { params: { path }, body: { slip } })))
+onMounted(async () => {
+  await load()
+  library.value = (await api.GET('/api/slips')).data ?? []
+})
 onBeforeUnmount(() => clearTimeout(timer))
 
-async function bring(files: Iterable<File>) {
-  const list = [...files]
-  bringing.value += list.length
-  for (const file of list) {
-    try {
-      const form = new FormData()
-      form.append('files', file, file.name)
-      const path = { number: props.number }
-      const answer = taken(await api.POST('/api/tickets/{number}/photos', { params: { path }, body: form as never, bodySerializer: (body) => body as never }))
-      for (const one of answer) {
-        if (one.problem) refused.value.unshift({ name: one.name, problem: one.problem })
-        else if (one.already_there) say(`${one.name} is on this ticket already.`)
-      }
-    } catch (error) {
-      sayError(error)
-    }
-    bringing.value -= 1
-    await load()
+async function act(work: () => Promise<unknown>) {
+  busy.value = true
+  try {
+    await work()
+  } catch (error) {
+    sayError(error)
   }
+  busy.value = false
+  await load()
 }
+const checkAll = () => act(async () => say(`${taken(await api.POST('/api/tickets/{number}/check', { params: { path } }))} photos are being checked against the slip.`))
+const handOverAll = () =>
+  act(async () => {
+    const body = { photos: 'checked' as const, renditions: renditions.value }
+    const answer = taken(await api.POST('/api/tickets/{number}/hand-overs', { params: { path }, body }))
+    say(`${answer.started} photos are on their way to the desk.${answer.left_out.length ? ` Left out: ${answer.left_out.join('; ')}.` : ''}`)
+  })
+const makeLink = () =>
+  act(async () => {
+    const answer = taken(await api.POST('/api/tickets/{number}/links', { params: { path } }))
+    link.value = location.origin + answer.path
+    await navigator.clipboard?.writeText(link.value).catch(() => undefined)
+  })
 
-function dropped(event: DragEvent) {
+async function dropped(event: DragEvent) {
   over.value = false
-  void bring(event.dataTransfer?.files ?? [])
+  if (event.dataTransfer) await intake.dropped(event.dataTransfer)
 }
 
 async function takeOff(photo: Schemas['Photo']) {
@@ -62,9 +86,10 @@ async function takeOff(photo: Schemas['Photo']) {
   await load()
 }
 
-const handOverWords: Record<string, string> = {
-  waiting: 'waits for delivery', rendering: 'being rendered', delivering: 'on its way to the desk',
-  accepted: 'accepted by the desk', returned: 'returned by the desk', failed: 'hand-over failed', cancelled: 'hand-over cancelled',
+function chosen(event: Event) {
+  const input = event.target as HTMLInputElement
+  void intake.bring([...(input.files ?? [])])
+  input.value = ''
 }
 </script>
 
@@ -76,20 +101,56 @@ const handOverWords: Record<string, string> = {
       <p class="brief">{{ page.ticket.brief }}</p>
       <p class="row"><span>due</span><span class="number" :class="{ pressing: isPressing(page.ticket.due_at) }">{{ dueText(page.ticket.due_at) }}</span></p>
       <div class="tear"></div>
-      <h2 class="heading">Slip · {{ page.slip_name }}</h2>
-      <p v-for="line in page.asks" :key="line.what" class="row"><span>{{ line.what }}</span><span class="number">{{ line.asks }}</span></p>
+      <h2 class="heading">Slip · {{ page.slip_name }} <span class="soft version">version {{ page.ticket.slip_version }}</span></h2>
+      <p v-for="(line, index) in page.asks" :key="index" class="row"><span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span></p>
+      <label v-if="person?.role === 'lead'" class="row goes"><span>goes by</span>
+        <select :value="now" @change="putSlip(($event.target as HTMLSelectElement).value)">
+          <option v-if="!now" value="">{{ page.slip_name }}, version {{ page.ticket.slip_version }}</option>
+          <option v-for="kept in library" :key="kept.id" :value="kept.id">{{ kept.slip.name }}, version {{ kept.version }}</option>
+        </select>
+      </label>
+      <div class="tear"></div>
+      <h2 class="heading">Client</h2>
+      <p v-if="link"><input class="link-field" :value="link" readonly aria-label="Link for the client" @focus="($event.target as HTMLInputElement).select()" /><span class="small soft">Copied. Whoever has it sees this ticket's proofs for 30 days.</span></p>
+      <button v-else class="plain" type="button" :disabled="busy" @click="makeLink">Make a proof link</button>
+      <div class="tear"></div>
+      <h2 class="heading">What happened</h2>
+      <ol class="events">
+        <li v-for="event in page.events" :key="event.id">
+          <span class="number">{{ moment(event.made_at) }}</span>
+          <span><b v-if="event.photo_title">{{ event.photo_title }}: </b>{{ event.what }} <span class="soft">({{ event.who }})</span></span>
+        </li>
+      </ol>
     </aside>
     <section class="sheet" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <div class="tools">
         <span>{{ page.photos.length }} photos</span>
-        <span v-if="bringing" class="soft" role="status">bringing {{ bringing }}…</span>
         <button class="plain" type="button" @click="picker?.click()">Bring photos</button>
-        <span class="soft small">or drop JPEG, PNG, TIFF or raw files here</span>
-        <input ref="picker" class="visually-hidden" type="file" multiple aria-label="Bring photos" tabindex="-1" @change="bring((($event.target as HTMLInputElement).files ?? [])); ($event.target as HTMLInputElement).value = ''" />
+        <button class="plain" type="button" @click="folder?.click()">Bring a folder</button>
+        <span class="soft small">or drop them here</span>
+        <span class="grow"></span>
+        <span v-if="page.checking.length" class="soft" role="status">checking {{ page.checking.length }}…</span>
+        <button class="plain" type="button" :disabled="busy || !worked.length" title="Every photo that was worked on, as it would be delivered" @click="checkAll">Check all</button>
+        <label class="small"><input v-model="renditions" type="checkbox" value="web" /> web 900</label>
+        <label class="small"><input v-model="renditions" type="checkbox" value="profile" /> profile 180</label>
+        <Button size="small" :label="`Hand over ${checked.length} checked`" :disabled="busy || !checked.length" @click="handOverAll" />
+        <input ref="picker" class="visually-hidden" type="file" multiple aria-label="Bring photos" tabindex="-1" @change="chosen" />
+        <input ref="folder" class="visually-hidden" type="file" multiple webkitdirectory aria-label="Bring a folder" tabindex="-1" @change="chosen" />
       </div>
-      <div v-for="(one, index) in refused" :key="index" class="refused" role="alert">
-        <strong>{{ one.name }}</strong> <span>{{ one.problem }}</span>
-        <button class="plain" type="button" @click="refused.splice(index, 1)">Noted</button>
+      <div v-if="made" class="tools parcel">
+        <span class="soft">What was made for the desk:</span>
+        <a class="plain" :href="`/api/tickets/${number}/delivery.zip`">everything as ZIP</a>
+        <a class="plain" :href="`/api/tickets/${number}/report.html`" target="_blank">check report</a>
+        <a class="plain" :href="`/api/tickets/${number}/report.pdf`">as PDF</a>
+      </div>
+      <div v-if="intake.files.value.length" class="intake" role="status">
+        <p v-for="file in intake.files.value" :key="file.key" class="file" :class="file.state">
+          <span class="name">{{ file.name }}</span>
+          <progress v-if="file.state === 'coming'" :value="file.sent" :max="file.size"></progress>
+          <span v-else>{{ file.says }}</span>
+          <button v-if="file.state === 'stopped'" class="plain" type="button" @click="intake.again(file)">Go on</button>
+        </p>
+        <button v-if="intake.done.value" class="plain" type="button" @click="intake.clear()">Noted</button>
       </div>
       <p v-if="page.photos.length === 0" class="empty">No photos yet. Drop them here.</p>
       <div class="contact">
@@ -102,7 +163,7 @@ const handOverWords: Record<string, string> = {
           :class="photo.state"
         >
           <div class="frame">
-            <img v-if="photo.state === 'ready'" :src="`/api/photos/${photo.id}/thumbnail`" :alt="photo.title" />
+            <img v-if="photo.state === 'ready'" :src="`/api/photos/${photo.id}/thumbnail`" :alt="photo.title" loading="lazy" />
             <span v-else-if="photo.state === 'preparing'" class="soft">being prepared…</span>
             <span v-else class="problem">{{ photo.problem }}</span>
           </div>
@@ -114,9 +175,15 @@ const handOverWords: Record<string, string> = {
           </div>
           <p v-if="photo.note" class="note">“{{ photo.note }}”</p>
           <p v-for="remark in photo.remarks" :key="remark" class="small soft">{{ remark }}</p>
-          <p class="standing" :class="photo.hand_over">
-            {{ photo.hand_over ? handOverWords[photo.hand_over] : photo.steps ? `on the bench, ${photo.steps} steps` : photo.state === 'ready' ? 'waiting' : '' }}
+          <p v-if="photo.state === 'ready'" class="standing" :class="photo.stage">
+            {{ STAGES[photo.stage] }}<span v-if="photo.steps && photo.stage === 'bench'">, {{ photo.steps }} {{ photo.steps === 1 ? 'step' : 'steps' }}</span>
+            <span v-if="photo.open_notes" class="soft"> · {{ photo.open_notes }} open {{ photo.open_notes === 1 ? 'note' : 'notes' }}</span>
+            <span v-if="photo.holder" class="soft"> · {{ photo.holder }} has it open</span>
           </p>
+          <ul v-if="photo.stage === 'returned' && photo.reasons?.length" class="short"><li v-for="reason in photo.reasons" :key="reason">{{ reason }}</li></ul>
+          <ul v-else-if="photo.stage === 'bench' && checkOf.get(photo.id)" class="short">
+            <li v-for="line in checkOf.get(photo.id)?.short" :key="line">{{ line }}</li>
+          </ul>
         </component>
       </div>
     </section>
@@ -131,12 +198,26 @@ const handOverWords: Record<string, string> = {
 .ticket { display: grid; grid-template-columns: 262px minmax(0, 1fr); height: calc(100% - 40px); }
 .paper { background: var(--paper); padding: 14px 12px; border-right: 1px solid var(--hairline); overflow: auto; }
 .brief { margin: 8px 0 12px; }
-.row { display: flex; justify-content: space-between; gap: 8px; padding: 4px 0; }
+.row { display: flex; justify-content: space-between; gap: 8px; padding: 3px 0; }
 .row .number { text-align: right; }
+.row span:first-child { white-space: nowrap; }
+.paper .heading { margin-bottom: 4px; }
+.version { text-transform: none; letter-spacing: 0; font-weight: 400; }
 .tear { height: 6px; margin: 14px -12px; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
+.paper .plain { margin-top: 6px; }
+.link-field { width: 100%; margin-top: 6px; font: 12px var(--mono); }
+.events { margin: 6px 0 0; padding: 0; list-style: none; display: grid; gap: 5px; }
+.events li { display: grid; grid-template-columns: 76px 1fr; gap: 8px; font-size: 12.5px; overflow-wrap: anywhere; }
 .sheet { padding: 12px 16px; overflow: auto; }
 .sheet.over { outline: 3px dashed var(--fern); outline-offset: -8px; }
 .tools { display: flex; align-items: center; gap: 12px; margin-bottom: 12px; }
+.tools label { display: flex; align-items: center; gap: 4px; }
+.tools a { text-decoration: none; }
+.grow { flex: 1; }
+.intake { margin-bottom: 12px; padding: 8px 10px; background: var(--paper); border-radius: 3px; display: grid; gap: 4px; justify-items: start; }
+.file { display: flex; gap: 12px; align-items: center; width: 100%; }
+.file .name { width: 240px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-weight: 600; }
+.file.refused, .file.stopped { color: var(--short); }
 .contact { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 12px; }
 .photo { display: block; background: var(--paper); border-radius: 3px; box-shadow: 0 1px 0 var(--rule); padding: 8px; text-decoration: none; }
 a.photo:hover { background: var(--sheet); outline: 2px solid var(--fern); outline-offset: -2px; }
@@ -147,10 +228,10 @@ a.photo:hover { background: var(--sheet); outline: 2px solid var(--fern); outlin
 .size { margin-left: auto; font-weight: 400; }
 .note { margin-top: 4px; color: var(--soft-ink); }
 .standing { margin-top: 6px; font-weight: 600; }
-.standing.accepted { color: var(--deep-fern); }
-.standing.returned, .standing.failed { color: var(--short); }
-.refused { display: flex; gap: 10px; align-items: center; margin-bottom: 8px; padding: 8px 10px; background: var(--short-ground); color: var(--short); border-radius: 3px; }
-.refused .plain { margin-left: auto; color: var(--ink); }
+.standing .soft { font-weight: 400; }
+.standing.accepted, .standing.checked { color: var(--deep-fern); }
+.standing.returned { color: var(--short); }
+.short { margin: 3px 0 0; padding-left: 16px; color: var(--short); }
 .empty, .loading { padding: 40px; }
 .pressing { color: var(--short); }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../../api/client'
 import { clock } from '../../parts/due'
@@ -12,16 +12,26 @@ const bench = theBench()
 const { sayError } = useSaying()
 const page = ref<Schemas['HandOverPage'] | null>(null)
 const asking = ref(false)
+const renditions = ref<('web' | 'profile')[]>([])
+const form = reactive({ title: '', caption: '', keywords: '', creator: '', credit: '', copyright: '' })
+watch(() => bench.page.value?.photo, (photo) => {
+  if (photo) Object.assign(form, photo.facts, { title: photo.title, keywords: photo.facts.keywords.join(', ') })
+}, { immediate: true })
+async function sayFacts() {
+  const { title, keywords, ...rest } = form
+  await bench.round.sayFacts(title.trim() || 'untitled', { ...rest, keywords: keywords.split(',').map((word) => word.trim()).filter(Boolean) })
+}
 let timer: ReturnType<typeof setTimeout> | undefined
 
 const path = { photo: bench.photo }
 const latest = computed(() => page.value?.past[0] ?? null)
 const running = computed(() => ['waiting', 'rendering', 'delivering'].includes(latest.value?.state ?? ''))
+const moving = computed(() => running.value || latest.value?.state === 'delivered')
 const short = computed(() => bench.verdicts.value.filter((line) => line.state !== 'holds'))
 const changedSince = computed(() => latest.value !== null && latest.value.revision !== bench.ledger.value?.revision)
 
 const words: Record<string, string> = {
-  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way to the desk', accepted: 'accepted by the desk',
+  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way to the desk', delivered: 'the desk looks at it', superseded: 'superseded by a later one', accepted: 'accepted by the desk',
   returned: 'returned by the desk', failed: 'failed', cancelled: 'cancelled',
 }
 
@@ -32,7 +42,7 @@ async function load() {
   } catch (error) {
     return sayError(error)
   }
-  if (running.value) timer = setTimeout(load, 350)
+  if (moving.value) timer = setTimeout(load, 350)
 }
 onMounted(load)
 watch(() => bench.ledger.value?.revision, load)
@@ -41,7 +51,7 @@ onBeforeUnmount(() => clearTimeout(timer))
 async function handOver() {
   asking.value = true
   try {
-    taken(await api.POST('/api/photos/{photo}/hand-overs', { params: { path }, body: { expected: bench.ledger.value?.revision ?? 0 } }))
+    taken(await api.POST('/api/photos/{photo}/hand-overs', { params: { path }, body: { expected: bench.ledger.value?.revision ?? 0, renditions: renditions.value } }))
   } catch (error) {
     sayError(error)
   }
@@ -61,25 +71,35 @@ function megabytes(bytes: number | null | undefined): string {
 <template>
   <div v-if="page" class="deck">
     <div class="side">
-      <h3 class="heading">Delivery</h3>
+      <h3 class="heading">To the {{ page.desk }}</h3>
       <p class="row"><span>name</span><span class="number name" :title="page.file_name">{{ page.file_name }}</span></p>
       <p class="row"><span>file</span><span class="number">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span></p>
-      <p class="row"><span>to</span><span class="number">{{ page.desk }}</span></p>
       <p v-if="short.length" class="small open">{{ short.length }} of the slip's lines {{ short.length === 1 ? 'does' : 'do' }} not hold yet</p>
+      <p class="row small"><label><input v-model="renditions" type="checkbox" value="web" /> web 900</label><label><input v-model="renditions" type="checkbox" value="profile" /> profile 180</label></p>
       <Button class="go" size="small" :label="short.length ? `Hand over all the same` : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
     </div>
+    <form class="facts" @change="sayFacts" @submit.prevent @keydown.stop>
+      <h3 class="heading">Goes with it</h3>
+      <label><span>title</span><input v-model="form.title" maxlength="120" /></label>
+      <label><span>creator</span><input v-model="form.creator" maxlength="200" /></label>
+      <label class="wide"><span>caption</span><input v-model="form.caption" maxlength="2000" /></label>
+      <label class="wide"><span>keywords</span><input v-model="form.keywords" placeholder="with commas between" /></label>
+      <label><span>credit</span><input v-model="form.credit" maxlength="200" /></label>
+      <label><span>copyright</span><input v-model="form.copyright" maxlength="300" /></label>
+    </form>
     <div class="now">
       <h3 class="heading">At the desk</h3>
       <p v-if="!latest" class="soft">Not handed over yet. The desk opens the file itself and answers with a receipt or a return.</p>
       <template v-else>
         <p class="state" :class="latest.state">
           <strong>{{ words[latest.state] }}</strong>
-          <span v-if="latest.receipt" class="number">{{ latest.state === 'accepted' ? 'receipt' : 'return' }} {{ latest.receipt }}</span>
+          <span v-if="latest.receipt" class="number">{{ latest.state === 'returned' ? 'return' : 'receipt' }} {{ latest.receipt }}</span>
           <button v-if="['waiting', 'rendering'].includes(latest.state)" class="plain" type="button" @click="cancel">Cancel</button>
         </p>
+        <p v-if="latest.state === 'delivering' && latest.attempts" class="soft">The desk does not answer; tried {{ latest.attempts }} {{ latest.attempts === 1 ? 'time' : 'times' }}, and again by itself.</p>
         <ProgressBar v-if="running" :value="Math.round(100 * latest.progress)" class="progress" />
         <ul v-if="latest.reasons.length" class="reasons"><li v-for="reason in latest.reasons" :key="reason">{{ reason }}</li></ul>
-        <p v-if="changedSince && !running" class="soft small">The photo was changed since. Hand it over again for the desk to see that.</p>
+        <p v-if="changedSince && !moving" class="soft small">The photo was changed since. Hand it over again for the desk to see that.</p>
       </template>
     </div>
     <div class="past">
@@ -98,8 +118,12 @@ function megabytes(bytes: number | null | undefined): string {
 </template>
 
 <style scoped>
-.deck { display: grid; grid-template-columns: 262px minmax(260px, 1fr) minmax(400px, 1.25fr); height: 100%; }
-.deck > div { padding: 9px 14px; overflow: auto; border-right: 1px solid var(--hairline); }
+.deck { display: grid; grid-template-columns: 262px minmax(330px, 1.2fr) minmax(220px, 0.8fr) minmax(330px, 1.1fr); height: 100%; }
+.facts { display: grid; grid-template-columns: 1fr 1fr; gap: 3px 10px; align-content: start; }
+.facts .heading, .facts .wide { grid-column: 1 / 3; }
+.facts label { display: grid; grid-template-columns: 58px 1fr; align-items: center; gap: 6px; color: var(--soft-ink); }
+.facts input { min-width: 0; padding: 2px 5px; font: inherit; color: var(--ink); border: 1px solid var(--hairline); background: var(--sheet); }
+.deck > * { padding: 9px 14px; overflow: auto; border-right: 1px solid var(--hairline); }
 .row { display: flex; gap: 10px; align-items: baseline; padding: 1.5px 0; white-space: nowrap; }
 .side .row { justify-content: space-between; }
 .name { overflow: hidden; text-overflow: ellipsis; }

@@ -1,0 +1,95 @@
+import { computed, onBeforeUnmount, ref, watch, type Ref } from 'vue'
+
+import { api, taken, type Schemas } from '../api/client'
+import { useSession } from '../useSession'
+import type { Point } from './geometry'
+
+export type Note = Schemas['Note']
+
+const RENEW = 40_000
+
+interface Around {
+  photo: string
+  page: Ref<Schemas['BenchPage'] | null>
+  revision: () => number | undefined
+  measureAgain: () => void
+  sayError: (error: unknown) => void
+}
+
+/** What goes round the photo beside its steps: whose bench it is on, notes, ticks of lines by eye, words that go with it. */
+export function useRound({ photo, page, revision, measureAgain, sayError }: Around) {
+  const path = { photo }
+  const { person } = useSession()
+  const notes = ref<Note[]>([])
+  const showNotes = ref(true)
+  /** Where a new note will be pinned, source pixels. */
+  const pinAt = ref<Point | null>(null)
+  const open = computed(() => notes.value.filter((note) => !note.done_at))
+  watch(page, (now) => { notes.value = now?.notes ?? [] }, { immediate: true })
+
+  // the lease
+  const own = crypto.randomUUID()
+  const lease = ref<Schemas['Lease'] | null>(null)
+  const mine = ref(true)
+  async function renew() {
+    const { data } = await api.PUT('/api/photos/{photo}/lease', { params: { path }, body: { page: own } })
+    if (!data) return
+    mine.value = data.mine
+    lease.value = data.lease ?? null
+  }
+  function giveBack() {
+    const body = new Blob([JSON.stringify({ page: own })], { type: 'application/json' })
+    navigator.sendBeacon(`/api/photos/${photo}/lease/end`, body)
+  }
+  void renew()
+  const timer = setInterval(renew, RENEW)
+  window.addEventListener('pagehide', giveBack)
+  onBeforeUnmount(() => {
+    clearInterval(timer)
+    window.removeEventListener('pagehide', giveBack)
+    giveBack()
+  })
+  const heldBy = computed(() => (mine.value || !lease.value || lease.value.name === person.value?.name ? null : lease.value))
+
+  async function trying<T>(work: () => Promise<T>): Promise<T | undefined> {
+    try {
+      return await work()
+    } catch (error) {
+      sayError(error)
+      return undefined
+    }
+  }
+  const addNote = (text: string) =>
+    trying(async () => {
+      const size = page.value?.photo
+      const at = pinAt.value
+      const place = at && size?.width && size.height ? { x: share(at[0], size.width), y: share(at[1], size.height) } : {}
+      notes.value = taken(await api.POST('/api/photos/{photo}/notes', { params: { path }, body: { text, ...place } }))
+      pinAt.value = null
+    })
+  const noteDone = (note: Note, done: boolean) =>
+    trying(async () => {
+      notes.value = taken(await api.PUT('/api/photos/{photo}/notes/{note}/done', { params: { path: { ...path, note: note.id } }, body: { done } }))
+    })
+  const removeNote = (note: Note) =>
+    trying(async () => {
+      notes.value = taken(await api.DELETE('/api/photos/{photo}/notes/{note}', { params: { path: { ...path, note: note.id } } }))
+    })
+  const tick = (words: string, ticked: boolean) =>
+    trying(async () => {
+      taken(await api.PUT('/api/photos/{photo}/ticks', { params: { path }, body: { words, ticked, expected: revision() ?? 0 } }))
+      measureAgain()
+    })
+  const sayFacts = (title: string, facts: Schemas['Facts']) =>
+    trying(async () => {
+      taken(await api.PUT('/api/photos/{photo}/facts', { params: { path }, body: { title, facts } }))
+      if (page.value) page.value = { ...page.value, photo: { ...page.value.photo, title, facts } }
+      measureAgain()
+      return true
+    })
+  return { notes, open, showNotes, pinAt, heldBy, addNote, noteDone, removeNote, tick, sayFacts }
+}
+
+function share(value: number, whole: number): number {
+  return Math.min(1, Math.max(0, value / whole))
+}

@@ -1,0 +1,108 @@
+import { computed, ref } from 'vue'
+
+import { api, Problem, taken, type Schemas } from '../api/client'
+
+/** A file that is being brought, and how far it is. */
+export interface Coming {
+  key: string
+  name: string
+  size: number
+  sent: number
+  state: 'coming' | 'here' | 'twice' | 'refused' | 'stopped'
+  says: string
+  file: File
+}
+
+const PART = 4 << 20
+/** Tries of a part before a person is asked. */
+const TRIES = 5
+
+/** Brings files to a ticket in parts, one file after another; an interrupted one goes on where it was. */
+export function useIntake(number: string, changed: () => Promise<void>) {
+  const files = ref<Coming[]>([])
+  let running = false
+  const done = computed(() => files.value.every((file) => file.state !== 'coming'))
+
+  async function bring(list: File[]) {
+    for (const file of list.filter((one) => !one.name.startsWith('.'))) {
+      const key = `${file.name} ${file.size} ${file.lastModified} ${Math.random()}`
+      files.value.push({ key, name: file.name, size: file.size, sent: 0, state: 'coming', says: '', file })
+    }
+    await work()
+  }
+
+  async function again(file: Coming) {
+    file.state = 'coming'
+    await work()
+  }
+
+  async function work() {
+    if (running) return
+    running = true
+    for (let next = waiting(); next; next = waiting()) {
+      await send(next)
+      await changed()
+    }
+    running = false
+  }
+  const waiting = () => files.value.find((file) => file.state === 'coming')
+
+  async function send(one: Coming) {
+    try {
+      const fingerprint = `${one.file.lastModified}`
+      if (!one.size) throw new Problem(422, 'The file is empty.', 'Copy it again from the camera or card.')
+      let upload = taken(await api.POST('/api/tickets/{number}/uploads', { params: { path: { number } }, body: { name: one.name, size: one.size, fingerprint } }))
+      one.sent = upload.have
+      let failures = 0
+      while (!upload.brought) {
+        try {
+          const answer: Response = await fetch(
+            `/api/tickets/${number}/uploads/${upload.id}?offset=${upload.have}&name=${encodeURIComponent(one.name)}`,
+            { method: 'PUT', body: one.file.slice(upload.have, upload.have + PART) },
+          )
+          if (answer.status >= 500) throw new TypeError('the server failed')
+          upload = taken({ data: answer.ok ? ((await answer.json()) as Schemas['Upload']) : undefined, error: answer.ok ? undefined : await answer.json(), response: answer })
+          one.sent = upload.have
+          failures = 0
+        } catch (error) {
+          if (error instanceof Problem || ++failures === TRIES) throw error
+          await new Promise((after) => setTimeout(after, 400 * 2 ** failures))
+        }
+      }
+      const brought = upload.brought
+      one.state = brought.problem ? 'refused' : brought.already_there ? 'twice' : 'here'
+      one.says = brought.problem ?? (brought.already_there ? 'is on this ticket already' : 'brought')
+    } catch (error) {
+      const refused = error instanceof Problem
+      one.state = refused ? 'refused' : 'stopped'
+      one.says = refused ? `${error.message} ${error.hint}` : `The connection was lost after ${Math.round((100 * one.sent) / one.size)} %.`
+    }
+  }
+
+  async function dropped(data: DataTransfer) {
+    const entries = [...data.items].map((item) => item.webkitGetAsEntry?.() ?? null)
+    const plain = [...data.files]
+    const found = entries.some((entry) => entry?.isDirectory) ? (await Promise.all(entries.map(filesIn))).flat() : plain
+    await bring(found)
+  }
+
+  function clear() {
+    files.value = files.value.filter((file) => file.state === 'coming')
+  }
+  return { files, done, bring, again, dropped, clear }
+}
+
+/** Every file of a dropped folder, its folders' too. */
+async function filesIn(entry: FileSystemEntry | null): Promise<File[]> {
+  if (entry === null) return []
+  if (entry.isFile) return new Promise((give) => (entry as FileSystemFileEntry).file((file) => give([file]), () => give([])))
+  const reader = (entry as FileSystemDirectoryEntry).createReader()
+  const found: FileSystemEntry[] = []
+  for (;;) {
+    // a reader gives at most a hundred at a time
+    const some = await new Promise<FileSystemEntry[]>((give) => reader.readEntries(give, () => give([])))
+    if (!some.length) break
+    found.push(...some)
+  }
+  return (await Promise.all(found.map(filesIn))).flat()
+}
