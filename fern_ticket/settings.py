@@ -40,6 +40,11 @@ class Settings(BaseSettings):
         return self.data / "pyramids"
 
     @property
+    def arrivals(self) -> Path:
+        """Devices leave files here, in a folder named by the ticket's number."""
+        return self.data / "arrivals"
+
+    @property
     def desk_inbox(self) -> Path:
         return self.data / "desks"
 

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import logging
+from dataclasses import asdict
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
 from fern_ticket.core.errors import PictureError
+from fern_ticket.core.inspect.series import panorama_of, taken
 from fern_ticket.core.pictures.metadata import read_metadata
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.store.records import Facts, Photo
@@ -23,7 +25,8 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
         return
     try:
         made = await asyncio.to_thread(context.prepared.prepare, photo.blob)
-        facts = await asyncio.to_thread(lambda: Facts.of(read_metadata(context.blobs.read(photo.blob))))
+        data = await asyncio.to_thread(context.blobs.read, photo.blob)
+        facts = Facts.of(read_metadata(data))
     except PictureError as error:
         await context.database.run("photo_refused", photo=photo.id, problem=str(error))
         return
@@ -35,12 +38,18 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
             problem="The picture could not be prepared. Bring it in another format.",
         )
         return
+    notes = list(made.notes)
+    why = panorama_of(data, made.width, made.height)
+    if why is not None:
+        notes.append(f"taken for a flat panorama: {why}")
+    when = taken(data)
     await context.database.run("start_ledger", photo=photo.id)
     await context.database.run(
         "photo_ready",
         photo=photo.id,
         width=made.width,
         height=made.height,
-        remarks=list(made.notes),
+        remarks=notes,
+        taken=None if when is None else Jsonb(asdict(when)),
         facts=Jsonb(facts.model_dump(mode="json")),
     )

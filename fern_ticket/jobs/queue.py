@@ -12,6 +12,7 @@ from procrastinate import App, PsycopgConnector
 from fern_ticket.jobs import handing_over
 from fern_ticket.jobs.checking import check_photo
 from fern_ticket.jobs.context import JobContext
+from fern_ticket.jobs.intake import fetch_arrivals
 from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.store.database import migrate
 
@@ -65,6 +66,11 @@ def make_queue(url: str, context: JobContext) -> App:
     @queue.task(name="rescue", queue="upkeep", queueing_lock="rescue", pass_context=True)
     async def rescue(job_context: procrastinate.JobContext, timestamp: int) -> None:  # noqa: ARG001
         await _rescue(job_context.app, context)
+
+    @queue.periodic(cron="* * * * * */4")
+    @queue.task(name="arrivals", queue="upkeep", queueing_lock="arrivals", pass_context=True)
+    async def arrivals(job_context: procrastinate.JobContext, timestamp: int) -> None:  # noqa: ARG001
+        await fetch_arrivals(context, job_context.app)
 
     return queue
 

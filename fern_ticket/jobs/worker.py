@@ -3,40 +3,68 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import logging
+import signal
+
+import procrastinate
+import psycopg
 
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import settings
 from fern_ticket.store.database import opened
 
+log = logging.getLogger("fern.jobs")
+
 #: Rendering keeps a core busy; one at a time leaves the other to the bench.
 _AT_ONCE = 1
+#: Seconds until a worker that lost its database tries again.
+_AGAIN = 1.0
 
 
 async def run_worker() -> None:
-    """Run until SIGINT or SIGTERM. Upkeep runs beside the pictures, so that a long job never holds up a rescue."""
+    """Run until SIGINT or SIGTERM; a database that goes away is waited for.
+
+    Upkeep runs beside the pictures, so that a long job never holds up a rescue.
+    """
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
-    logging.getLogger("procrastinate").setLevel(logging.WARNING)
+    for noisy in ("procrastinate", "httpx"):
+        logging.getLogger(noisy).setLevel(logging.WARNING)
+    stopping = asyncio.Event()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        asyncio.get_running_loop().add_signal_handler(number, stopping.set)
+    while not stopping.is_set():
+        try:
+            await _work(stopping)
+        except (psycopg.Error, procrastinate.exceptions.ConnectorException) as error:
+            log.warning("the database is gone: %s", str(error).strip() or type(error).__name__)
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(stopping.wait(), _AGAIN)
+
+
+async def _work(stopping: asyncio.Event) -> None:
+    """Take jobs until told to stop, or until the queue's connection is lost."""
     async with opened(settings().database_url) as database:
         queue = make_queue(settings().database_url, make_context(settings(), database))
         async with queue.open_async():
-            pictures = queue.run_worker_async(
-                queues=["pictures"],
-                concurrency=_AT_ONCE,
-                name="pictures",
-                shutdown_graceful_timeout=20,
-                update_heartbeat_interval=settings().heartbeat,
-            )
-            upkeep = queue.run_worker_async(
-                queues=["upkeep"], concurrency=1, name="upkeep", install_signal_handlers=False
-            )
-            done, rest = await asyncio.wait(
-                [asyncio.create_task(pictures), asyncio.create_task(upkeep)],
-                return_when=asyncio.FIRST_COMPLETED,
-            )
-            for task in rest:
-                task.cancel()
-            await asyncio.gather(*rest, return_exceptions=True)
-            for task in done:
+            told = asyncio.create_task(stopping.wait())
+            workers = [
+                asyncio.create_task(
+                    queue.run_worker_async(
+                        queues=[name],
+                        concurrency=at_once,
+                        name=name,
+                        install_signal_handlers=False,
+                        shutdown_graceful_timeout=20,
+                        update_heartbeat_interval=settings().heartbeat,
+                    )
+                )
+                for name, at_once in (("pictures", _AT_ONCE), ("upkeep", 1))
+            ]
+            done, _ = await asyncio.wait([told, *workers], return_when=asyncio.FIRST_COMPLETED)
+            for task in (told, *workers):
+                task.cancel()  # a worker ends what it is doing, for as long as it may
+            await asyncio.gather(told, *workers, return_exceptions=True)
+            for task in done - {told}:
                 task.result()

@@ -148,6 +148,11 @@ class Ledger(BaseModel):
     can_redo: bool
 
 
+class TakenPhoto(BaseModel):
+    id: UUID
+    taken: dict[str, Any]
+
+
 class AddedPhoto(BaseModel):
     id: UUID
     new: bool

@@ -3,21 +3,32 @@
 from __future__ import annotations
 
 import asyncio
-import unicodedata
 from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, File, HTTPException, Query, UploadFile
 from fastapi.responses import FileResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.inspect.series import Taken, series
 from fern_ticket.core.operations import describe
-from fern_ticket.core.pictures.decode import read_header
 from fern_ticket.core.slips.measures import Measures
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.jobs.queue import checks_under_way, defer_check, defer_prepare
-from fern_ticket.store.records import AddedPhoto, BoardCounts, Check, Event, Kind, Photo, Stage, Ticket, TicketRow
+from fern_ticket.jobs import intake
+from fern_ticket.jobs.intake import Doors, shown_name
+from fern_ticket.jobs.queue import checks_under_way, defer_check
+from fern_ticket.store.records import (
+    BoardCounts,
+    Check,
+    Event,
+    Kind,
+    Photo,
+    Stage,
+    TakenPhoto,
+    Ticket,
+    TicketRow,
+)
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 
 router = APIRouter(prefix="/api", tags=["tickets"])
@@ -54,6 +65,7 @@ class TicketPage(BaseModel):
     photos: list[Photo]
     checks: list[PhotoCheck]
     checking: list[UUID]
+    series: list[list[UUID]] = Field(description="Photos that look like bracketed series, each from dark to light.")
     events: list[Event]
 
 
@@ -118,6 +130,7 @@ async def ticket_page(number: str, shared: SharedState, _: SignedIn) -> TicketPa
         asks=slip_asks(slip),
         photos=photos,
         checks=[_check_view(check) for check in checks],
+        series=await _series(shared, ticket),
         checking=[photo.id for photo in photos if str(photo.id) in under_way],
         events=await shared.database.rows(Event, "events_of_ticket", ticket=ticket.id, before=None),
     )
@@ -135,6 +148,11 @@ async def check(number: str, shared: SharedState, user: SignedIn) -> int:
         "add_event", ticket=ticket.id, photo=None, what=f"check of {len(chosen)} photos asked for", who=user.name
     )
     return len(chosen)
+
+
+async def _series(shared: Shared, ticket: Ticket) -> list[list[UUID]]:
+    rows = await shared.database.rows(TakenPhoto, "taken_of_ticket", ticket=ticket.id)
+    return [[UUID(name) for name in names] for names in series((str(row.id), Taken(**row.taken)) for row in rows)]
 
 
 def _check_view(check: Check) -> PhotoCheck:
@@ -189,21 +207,9 @@ async def bring_one(shared: Shared, ticket: Ticket, file: UploadFile, who: str) 
 
 
 async def bring_bytes(shared: Shared, ticket: Ticket, name: str, data: bytes, who: str) -> Brought:
-    """Put a file on a ticket. It is stored when this returns.
-
-    Raises
-    ------
-    FernError
-        Why it is refused.
-    """
-    await asyncio.to_thread(read_header, data)
-    blob = await asyncio.to_thread(shared.blobs.add, data)
-    added = await shared.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=_title(name), note="", blob=blob)
-    if added is None:
-        return Brought(name=name, problem="The file arrived twice at the same moment. Bring it again.")
-    if added.new:
-        await defer_prepare(shared.queue, str(added.id))
-        await shared.database.run("add_event_of_photo", photo=added.id, what="brought", who=who)
+    """Put a file on a ticket. It is stored when this returns. Raises FernError when it is refused."""
+    doors = Doors(database=shared.database, blobs=shared.blobs, queue=shared.queue)
+    added = await intake.bring_bytes(doors, ticket, name, data, who)
     return Brought(name=name, photo=added.id, already_there=not added.new)
 
 
@@ -211,20 +217,7 @@ async def _all_of(file: UploadFile, limit: int) -> bytes:
     data = await file.read(limit + 1)
     if len(data) > limit:
         raise PictureError(f"The file is larger than {limit // 2**20} MB.", "Bring a smaller version.")
-    if not data:
-        raise PictureError("The file is empty.", "Copy it again from the camera or card.")
     return data
-
-
-def shown_name(name: str) -> str:
-    """A file's name as text to show: its last part, without control characters. It is never used as a path."""
-    last = name.replace("\\", "/").rsplit("/", 1)[-1]
-    clean = "".join(c for c in last if unicodedata.category(c)[0] != "C").strip()
-    return clean[:120] or "unnamed"
-
-
-def _title(name: str) -> str:
-    return name.rsplit(".", 1)[0] or name
 
 
 def slip_asks(slip: Slip) -> list[SlipAsks]:

@@ -17,9 +17,10 @@ from fastapi import APIRouter, HTTPException, Query, Request
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import FernError
+from fern_ticket.jobs.intake import shown_name
 from fern_ticket.store.records import User
 from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import Brought, bring_bytes, shown_name, ticket_row
+from fern_ticket.web.tickets import Brought, bring_bytes, ticket_row
 
 router = APIRouter(prefix="/api", tags=["tickets"])
 

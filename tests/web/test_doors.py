@@ -27,7 +27,12 @@ def routes():
 def test_every_route_is_refused_without_signing_in(application, method, path):
     for name in ("photo", "hand_over", "note"):
         path = path.replace(f"{{{name}}}", ID)
-    path = path.replace("{number}", "FT-0201").replace("{desk}", "valley-homes").replace("{token}", "x.y")
+    path = (
+        path.replace("{number}", "FT-0201")
+        .replace("{desk}", "valley-homes")
+        .replace("{token}", "x.y")
+        .replace("{device}", "card")
+    )
     more = {}
     if path.startswith("/desks"):
         more = {

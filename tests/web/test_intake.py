@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from fern_ticket.web.tickets import shown_name
+from fern_ticket.jobs.intake import shown_name
 from tests import pictures
 from tests.application import ready_photos, until
 from tests.core.test_pictures import JPEG, png_header

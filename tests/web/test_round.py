@@ -391,3 +391,33 @@ def test_what_is_no_picture_is_refused_when_it_is_whole(client):
     assert "not a picture" in brought["problem"]
     too_large = {"name": "a.jpg", "size": 65 << 20, "fingerprint": "1"}
     assert client.post(f"/api/tickets/{NUMBER}/uploads", json=too_large).status_code == 413
+
+
+def test_what_a_device_leaves_in_a_folder_comes_to_its_ticket(application, client, easy_ticket):
+    number, before = easy_ticket
+    folder = application.data / "arrivals" / number
+    folder.mkdir(parents=True)
+    (folder / "scan.png").write_bytes(pictures.file(pictures.noise(80, 90, int.from_bytes(os.urandom(2))), "PNG"))
+    (folder / "half.png.part").write_bytes(b"not whole yet")
+    (folder / "notes.txt").write_text("not a picture")
+    until("the scan to come", lambda: len(ticket(client, number)["photos"]) == len(before) + 1, 60)
+    until("the text to be refused", lambda: (folder / "refused" / "notes.txt").exists(), 60)
+    assert (folder / "taken" / "scan.png").exists()
+    assert (folder / "half.png.part").exists()
+    said = [event["what"] for event in ticket(client, number)["events"]]
+    assert any(what.startswith("notes.txt refused") and "not a picture" in what for what in said)
+
+
+def test_the_simulated_card_reader_fills_a_ticket(application, client, easy_ticket):
+    number, before = easy_ticket
+    assert client.post(f"/api/tickets/{number}/devices/card").json() == 3
+    until("the card's pictures", lambda: len(ticket(client, number)["photos"]) == len(before) + 3, 90)
+    assert client.post(f"/api/tickets/{number}/devices/toaster").status_code == 422
+
+    def proposed():
+        page = ticket(client, number)
+        titles = {photo["id"]: photo["title"] for photo in page["photos"]}
+        return [[titles[one] for one in found] for found in page["series"]] or None
+
+    # the front and its darker frame were taken in the same minute, two stops apart
+    assert until("the series to be seen", proposed, 60) == [["quay-cottage.dark", "quay-cottage"]]

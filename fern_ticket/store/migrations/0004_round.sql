@@ -133,3 +133,6 @@ create table approvals (
     made_at  timestamptz not null default now(),
     primary key (photo, revision)
 );
+
+-- When and how a photo was taken, as far as its file tells: {at, exposure, model, width, height}.
+alter table photos add column taken jsonb;

@@ -48,7 +48,7 @@ update photos set head = made.id, tip = made.id from made where photos.id = %(ph
 -- name: photo_ready
 update photos
 set state = 'ready', problem = null, width = %(width)s, height = %(height)s, remarks = %(remarks)s,
-    facts = case when facts = '{}' then %(facts)s else facts end
+    facts = case when facts = '{}' then %(facts)s else facts end, taken = %(taken)s
 where id = %(photo)s;
 
 -- name: photo_refused
@@ -62,3 +62,6 @@ delete from photos where id = %(photo)s and state = 'refused';
 
 -- name: set_facts
 update photos set title = %(title)s, facts = %(facts)s where id = %(photo)s;
+
+-- name: taken_of_ticket
+select id, taken from photos where ticket = %(ticket)s and state = 'ready' and taken is not null order by position;

@@ -7,6 +7,7 @@ import { dueText, isPressing, moment } from '../parts/due'
 import PageHead from '../parts/PageHead.vue'
 import { STAGES } from '../parts/stages'
 import { useSaying } from '../useSaying'
+import { newId } from '../bench/useLedger'
 import { useSession } from '../useSession'
 import { useIntake } from './useIntake'
 
@@ -39,15 +40,24 @@ async function load() {
     failed.value = true
     return sayError(error)
   }
-  const moving = page.value.checking.length > 0 || page.value.photos.some((p) => p.state === 'preparing' || p.stage === 'handed_over')
+  const moving = arriving.value > Date.now() || page.value.checking.length > 0 || page.value.photos.some((p) => p.state === 'preparing' || p.stage === 'handed_over')
   if (moving) timer = setTimeout(load, 800)
 }
 const { person } = useSession()
+const demo = ref(false)
+const arriving = ref(0)
+const device = (name: 'card' | 'scanner') =>
+  act(async () => {
+    const count = taken(await api.POST('/api/tickets/{number}/devices/{device}', { params: { path: { ...path, device: name } } }))
+    say(`${count} pictures are coming.`)
+    arriving.value = Date.now() + 12_000 * count
+  })
 const library = ref<Schemas['SlipView'][]>([])
 const now = computed(() => library.value.find((kept) => kept.slip.name === page.value?.slip_name && kept.version === page.value.ticket.slip_version)?.id ?? '')
 const putSlip = (slip: string) => act(async () => taken(await api.PUT('/api/tickets/{number}/slip', { params: { path }, body: { slip } })))
 onMounted(async () => {
   await load()
+  demo.value = Boolean((await api.GET('/api/welcome')).data?.demo_sign_in)
   library.value = (await api.GET('/api/slips')).data ?? []
 })
 onBeforeUnmount(() => clearTimeout(timer))
@@ -68,6 +78,22 @@ const handOverAll = () =>
     const body = { photos: 'checked' as const, renditions: renditions.value }
     const answer = taken(await api.POST('/api/tickets/{number}/hand-overs', { params: { path }, body }))
     say(`${answer.started} photos are on their way to the desk.${answer.left_out.length ? ` Left out: ${answer.left_out.join('; ')}.` : ''}`)
+  })
+/** Series whose middle frame has no steps yet: merged into that one. */
+const proposals = computed(() =>
+  (page.value?.series ?? []).flatMap((ids) => {
+    const frames = ids.flatMap((id) => photos.value.find((photo) => photo.id === id) ?? [])
+    const base = frames[Math.floor(frames.length / 2)]
+    return base && base.steps === 0 ? [{ base, frames, titles: frames.map((frame) => frame.title).join(', ') }] : []
+  }),
+)
+const merge = (found: { base: Schemas['Photo']; frames: Schemas['Photo'][] }) =>
+  act(async () => {
+    const others = found.frames.filter((frame) => frame.id !== found.base.id)
+    const step = { id: newId(), op: 'merge', params: { frames: others.map(({ blob, title }) => ({ picture: blob, title })) }, enabled: true, strength: 1 }
+    const changes = [{ kind: 'put' as const, step }]
+    taken(await api.POST('/api/photos/{photo}/changes', { params: { path: { photo: found.base.id } }, body: { expected: found.base.head ?? 0, summary: 'Merge series', changes } }))
+    say(`Merged into “${found.base.title}”. Specks grow in a merge: clean after it.`)
   })
 const makeLink = () =>
   act(async () => {
@@ -127,7 +153,10 @@ function chosen(event: Event) {
         <span>{{ page.photos.length }} photos</span>
         <button class="plain" type="button" @click="picker?.click()">Bring photos</button>
         <button class="plain" type="button" @click="folder?.click()">Bring a folder</button>
-        <span class="soft small">or drop them here</span>
+        <template v-if="demo">
+          <button class="plain" type="button" title="A simulated card reader fills this ticket's folder" @click="device('card')">Card reader</button>
+          <button class="plain" type="button" title="A simulated scanner does" @click="device('scanner')">Scanner</button>
+        </template>
         <span class="grow"></span>
         <span v-if="page.checking.length" class="soft" role="status">checking {{ page.checking.length }}…</span>
         <button class="plain" type="button" :disabled="busy || !worked.length" title="Every photo that was worked on, as it would be delivered" @click="checkAll">Check all</button>
@@ -151,6 +180,10 @@ function chosen(event: Event) {
           <button v-if="file.state === 'stopped'" class="plain" type="button" @click="intake.again(file)">Go on</button>
         </p>
         <button v-if="intake.done.value" class="plain" type="button" @click="intake.clear()">Noted</button>
+      </div>
+      <div v-for="found in proposals" :key="found.base.id" class="tools parcel">
+        <span><b>{{ found.titles }}</b> <span class="soft">look like a bracketed series, by their time and exposure.</span></span>
+        <button class="plain" type="button" :disabled="busy" @click="merge(found)">Merge into “{{ found.base.title }}”</button>
       </div>
       <p v-if="page.photos.length === 0" class="empty">No photos yet. Drop them here.</p>
       <div class="contact">

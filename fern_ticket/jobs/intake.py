@@ -1,0 +1,102 @@
+"""Putting files on tickets: those that people bring, and those that devices leave in folders."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import time
+import unicodedata
+from dataclasses import dataclass
+from pathlib import Path
+
+from procrastinate import App as Queue
+
+from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.pictures.decode import read_header
+from fern_ticket.jobs.context import JobContext
+from fern_ticket.store.blobs import Blobs
+from fern_ticket.store.database import Database
+from fern_ticket.store.records import AddedPhoto, Ticket
+
+log = logging.getLogger("fern.jobs")
+
+#: A file that did not change for so many seconds has arrived whole.
+_STILL = 1.5
+
+
+@dataclass(frozen=True)
+class Doors:
+    """What a file passes on its way to a ticket."""
+
+    database: Database
+    blobs: Blobs
+    queue: Queue
+
+
+async def bring_bytes(doors: Doors, ticket: Ticket, name: str, data: bytes, who: str) -> AddedPhoto:
+    """Put a file on a ticket. It is stored when this returns.
+
+    Raises
+    ------
+    FernError
+        Why it is refused.
+    """
+    from fern_ticket.jobs.queue import defer_prepare
+
+    if not data:
+        raise PictureError("The file is empty.", "Copy it again from the camera or card.")
+    await asyncio.to_thread(read_header, data)
+    blob = await asyncio.to_thread(doors.blobs.add, data)
+    title = name.rsplit(".", 1)[0] or name
+    added = await doors.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=title, note="", blob=blob)
+    if added is None:
+        raise PictureError("The file arrived twice at the same moment.", "Bring it again.")
+    if added.new:
+        await defer_prepare(doors.queue, str(added.id))
+        await doors.database.run("add_event_of_photo", photo=added.id, what="brought", who=who)
+    return added
+
+
+def shown_name(name: str) -> str:
+    """A file's name as text to show: its last part, without control characters. It is never used as a path."""
+    last = name.replace("\\", "/").rsplit("/", 1)[-1]
+    clean = "".join(c for c in last if unicodedata.category(c)[0] != "C").strip()
+    return clean[:120] or "unnamed"
+
+
+async def fetch_arrivals(context: JobContext, queue: Queue) -> None:
+    """Bring what devices left in `arrivals/TICKET/`. Taken files move to `taken`, others to `refused`, beside it."""
+    for folder in sorted(context.settings.arrivals.glob("*/")):
+        files = await asyncio.to_thread(_whole, folder)
+        if not files:
+            continue
+        ticket = await context.database.row(Ticket, "ticket_by_number", number=folder.name)
+        if ticket is None:
+            log.warning("files arrived for %s, which is no ticket", folder.name)
+            continue
+        doors = Doors(database=context.database, blobs=context.blobs, queue=queue)
+        for path in files:
+            name = shown_name(path.name)
+            try:
+                if path.stat().st_size > context.settings.upload_limit:
+                    raise PictureError(f"The file is larger than {context.settings.upload_limit // 2**20} MB.")
+                await bring_bytes(doors, ticket, name, await asyncio.to_thread(path.read_bytes), "device")
+                await asyncio.to_thread(_move, path, "taken")
+            except FernError as error:
+                what = f"{name} refused: {error}"
+                await context.database.run("add_event", ticket=ticket.id, photo=None, what=what, who="device")
+                await asyncio.to_thread(_move, path, "refused")
+
+
+def _whole(folder: Path) -> list[Path]:
+    now = time.time()
+    return [
+        path
+        for path in sorted(folder.iterdir())
+        if path.is_file() and path.suffix != ".part" and path.name[0] != "." and now - path.stat().st_mtime > _STILL
+    ]
+
+
+def _move(path: Path, where: str) -> None:
+    (path.parent / where).mkdir(exist_ok=True)
+    path.replace(path.parent / where / path.name)
