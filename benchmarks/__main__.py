@@ -6,7 +6,16 @@ import sys
 import tempfile
 from pathlib import Path
 
-from benchmarks import balance_speed, bench_speed, delivery_speed, heal_speed, page_speed, pair_quality, repair_quality
+from benchmarks import (
+    balance_speed,
+    bench_speed,
+    delivery_speed,
+    heal_speed,
+    page_speed,
+    pair_quality,
+    repair_quality,
+    round_speed,
+)
 
 ALL = {
     "bench": bench_speed.run,
@@ -16,6 +25,7 @@ ALL = {
     "heal": heal_speed.run,
     "pairs": pair_quality.run,
     "repairs": repair_quality.run,
+    "round": round_speed.run,
 }
 
 

@@ -134,6 +134,7 @@ class Application:
         self.port = free_port()
         self.server: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
+        self._more: list[subprocess.Popen[bytes]] = []
         self._environment = {
             **os.environ,
             "FERN_DATA": str(data),
@@ -164,6 +165,10 @@ class Application:
     def start_worker(self) -> None:
         self.worker = self._start("worker")
 
+    def start_another_worker(self) -> None:
+        """A second one on the same queue, as on another machine."""
+        self._more.append(self._start("worker"))
+
     def kill_server(self) -> None:
         self._kill(self.server)
 
@@ -171,7 +176,7 @@ class Application:
         self._kill(self.worker)
 
     def stop(self) -> None:
-        for process in (self.worker, self.server):
+        for process in (self.worker, self.server, *self._more):
             self._kill(process)
 
     @contextmanager

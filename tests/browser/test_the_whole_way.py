@@ -181,7 +181,7 @@ def test_bad_files_are_refused_in_the_page(page: Page, tmp_path):
     page.get_by_text("FT-0201").click()
     bad = tmp_path / "letter.jpg"
     bad.write_text("dear diary " * 30)
-    page.locator("input[type=file]").set_input_files(bad)
+    page.get_by_label("Bring photos").set_input_files(bad)
     expect(page.get_by_role("alert")).to_contain_text("not a picture that can be read")
     page.get_by_role("button", name="Noted").click()
     expect(page.get_by_role("alert")).to_have_count(0)

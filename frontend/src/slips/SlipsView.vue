@@ -140,7 +140,7 @@ async function keep() {
             <input v-else :type="field.kind" :class="field.kind" step="any" :value="row[field.name]" @input="put(row, field, $event)" />
           </label>
         </span>
-        <button class="link" type="button" :aria-label="`Take the line ${WORDS[row.requirement]} out`" @click="open.lines.splice(index, 1)">take out</button>
+        <button class="link" type="button" :aria-label="`take out ${WORDS[row.requirement]}`" @click="open.lines.splice(index, 1)">take out</button>
       </div>
       <div class="line">
         <select v-model="adding" aria-label="Another line" @change="add"><option value="">another line…</option><option v-for="(words, requirement) in WORDS" :key="requirement" :value="requirement">{{ words }}</option></select>

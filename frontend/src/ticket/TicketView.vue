@@ -173,7 +173,7 @@ function chosen(event: Event) {
         <a class="plain" :href="`/api/tickets/${number}/report.pdf`">as PDF</a>
       </div>
       <div v-if="intake.files.value.length" class="intake" role="status">
-        <p v-for="file in intake.files.value" :key="file.key" class="file" :class="file.state">
+        <p v-for="file in intake.files.value" :key="file.key" class="file" :class="file.state" :role="file.state === 'refused' ? 'alert' : undefined">
           <span class="name">{{ file.name }}</span>
           <progress v-if="file.state === 'coming'" :value="file.sent" :max="file.size"></progress>
           <span v-else>{{ file.says }}</span>
