@@ -141,7 +141,7 @@ onBeforeUnmount(() => {
 .ask { padding: 0 8px; }
 .paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: hidden; display: flex; flex-direction: column; }
 .slip { flex: 0 1 auto; min-height: 150px; overflow: auto; }
-.steps { flex: 1 0 34%; min-height: 0; overflow: auto; }
+.steps { flex: 1 0 168px; min-height: 0; overflow: auto; }
 .tear { flex: none; height: 6px; margin: 7px 0; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
 .stage { grid-area: stage; }
 .tabs { grid-area: tabs; }

@@ -34,7 +34,7 @@ onMounted(async () => {
     library.value = taken(await api.GET('/api/slips'))
     lines.value = fieldsOf(taken(await api.GET('/api/slips/lines')))
     const first = library.value[0]
-    if (first) take(first)
+    if (first && !open.value) take(first)
   } catch (error) {
     sayError(error)
   }
