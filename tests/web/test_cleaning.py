@@ -104,7 +104,9 @@ def test_the_slip_counts_what_only_a_close_look_finds(application, client, photo
         message = socket.socket.recv(timeout=30)
         if not isinstance(message, bytes) and json.loads(message)["type"] == "slip":
             lines.update({one["requirement"]: one for one in json.loads(message)["verdicts"]})
-        return lines.get("grain", {}).get("state", "measuring") != "measuring"
+        return all(
+            lines.get(name, {}).get("state", "measuring") != "measuring" for name in ("repeats", "joins", "grain")
+        )
 
     while not counted():
         pass
