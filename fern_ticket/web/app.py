@@ -32,6 +32,7 @@ from fern_ticket.web import (
     leases,
     ledgers,
     library,
+    people,
     recipes,
     saying,
     sessions,
@@ -80,6 +81,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
     for part in (
         sessions,
+        people,
         tickets,
         uploads,
         devices,

@@ -97,6 +97,11 @@ class Bench:
     said_again: int = 0
     tasks: set[asyncio.Task[None]] = field(default_factory=set)
 
+    @property
+    def revision(self) -> int:
+        """That of the newest look; 0 before the first."""
+        return 0 if self.ledger is None else self.ledger.revision
+
     def spawn(self, work: Coroutine[Any, Any, None]) -> None:
         task = asyncio.get_running_loop().create_task(work)
         self.tasks.add(task)
@@ -170,8 +175,7 @@ class Bench:
     async def known(self, steps: Sequence[Step]) -> Known:
         """What no pixel tells of the ledger: words said of the photo, ticks, what was done."""
         row = await photo_row(self.shared, self.photo)
-        revision = 0 if self.ledger is None else self.ledger.revision
-        ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=revision)
+        ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=self.revision)
         original = self.picture([step for step in steps if operation_of(step).station is Station.FRAME])
         size = original.plan.frame.size
         flat = size if self.slip.with_projection and size[0] == 2 * size[1] else None
@@ -302,10 +306,11 @@ async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
 
 async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) -> None:
     """Measure the newest ledger for the slip. Frames never wait for it, and a close look waits for a rest."""
-    measured: tuple[list[Step], dict[str, float], int] | None = None
+    measured: tuple[list[Step], dict[str, float], tuple[int, int]] | None = None
     while True:
         steps = await newest.get()
-        now = (steps, bench.shared.beside.shares(bench), bench.said_again)
+        # ticks belong to a revision: the same steps under a new one are measured anew
+        now = (steps, bench.shared.beside.shares(bench), (bench.revision, bench.said_again))
         if now == measured:
             continue
         try:

@@ -13,7 +13,8 @@ from fern_ticket.core.frame.prints import prints_of
 from fern_ticket.core.slips.lines import Line
 from fern_ticket.core.slips.naming import delivered_name
 from fern_ticket.core.slips.slip import NameParts, Slip
-from fern_ticket.store.records import KeptSlip, Ticket, User
+from fern_ticket.store.records import KeptSlip, Ticket
+from fern_ticket.web.people import must_lead
 from fern_ticket.web.state import SharedState, SignedIn
 from fern_ticket.web.tickets import SlipAsks, slip_asks, ticket_row
 
@@ -39,11 +40,6 @@ class Example(BaseModel):
 
 class Choice(BaseModel):
     slip: UUID
-
-
-def _lead(user: User) -> None:
-    if user.role != "lead":
-        raise HTTPException(403, "Slips are kept by those who lead. Ask one of them.")
 
 
 def _view(kept: KeptSlip) -> SlipView:
@@ -83,7 +79,7 @@ async def example(slip: Slip, _: SignedIn) -> Example:
 @router.put("/slips")
 async def keep(slip: Slip, shared: SharedState, user: SignedIn) -> SlipView:
     """Keep a slip under its name, as the next version if there is one already; tickets keep the one they have."""
-    _lead(user)
+    must_lead(user)
     delivered_name(slip.name_pattern, NameParts("x", 1, "x", "x"), slip.file.format)
     body = slip.model_dump(mode="json")
     kept = await shared.database.row(KeptSlip, "keep_slip", name=slip.name, body=Jsonb(body), user=user.id)
@@ -97,7 +93,7 @@ async def keep(slip: Slip, shared: SharedState, user: SignedIn) -> SlipView:
 @router.put("/tickets/{number}/slip", status_code=204)
 async def put_on_ticket(number: str, choice: Choice, shared: SharedState, user: SignedIn) -> None:
     """Have a ticket go by another slip, or by a newer version of its own."""
-    _lead(user)
+    must_lead(user)
     ticket: Ticket = await ticket_row(shared, number)
     kept = await shared.database.row(KeptSlip, "slip", slip=choice.slip)
     if kept is None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 from typing import Any
 
+import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -44,6 +45,13 @@ def install_problems(app: FastAPI) -> None:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"])
         return problem(422, "The request does not fit.", f"{place}: {first['msg']}")
+
+    @app.exception_handler(psycopg.DataError)
+    async def unkeepable(_: Request, error: psycopg.DataError) -> JSONResponse:
+        log.warning("the database cannot keep a value: %s", error)
+        return problem(
+            422, "A text holds a character that cannot be kept.", "Take control characters out, and try again."
+        )
 
     @app.exception_handler(Exception)
     async def unexpected(_: Request, error: Exception) -> JSONResponse:

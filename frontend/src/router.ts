@@ -9,6 +9,7 @@ export const router = createRouter({
     { path: '/', name: 'board', component: () => import('./board/BoardView.vue') },
     { path: '/tickets/:number', name: 'ticket', component: () => import('./ticket/TicketView.vue'), props: true },
     { path: '/slips', name: 'slips', component: () => import('./slips/SlipsView.vue') },
+    { path: '/people', name: 'people', component: () => import('./people/PeopleView.vue') },
     { path: '/proofs/:token', name: 'proofs', component: () => import('./proofs/ProofsView.vue'), props: true, meta: { open: true } },
     { path: '/photos/:photo', name: 'bench', component: () => import('./bench/BenchView.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },

@@ -25,7 +25,7 @@ def routes():
 
 @pytest.mark.parametrize(("method", "path"), routes())
 def test_every_route_is_refused_without_signing_in(application, method, path):
-    for name in ("photo", "hand_over", "note"):
+    for name in ("photo", "hand_over", "note", "person", "recipe"):
         path = path.replace(f"{{{name}}}", ID)
     path = (
         path.replace("{number}", "FT-0201")

@@ -127,6 +127,14 @@ def test_notes_are_pinned_ticked_and_only_editors_notes_are_taken_off(client, ph
         assert client.post(f"/api/photos/{photo}/notes", json=bad).status_code == 422
 
 
+def test_characters_that_no_database_keeps_are_refused_in_words(client, photo):
+    facts = {"caption": "", "keywords": [], "creator": "a\0b", "credit": "", "copyright": ""}
+    answer = client.put(f"/api/photos/{photo}/facts", json={"title": "x", "facts": facts})
+    assert (answer.status_code, "character" in answer.json()["title"]) == (422, True)
+    assert client.post(f"/api/photos/{photo}/notes", json={"text": "a\0b"}).status_code == 422
+    assert client.put("/api/slips", json=SLIP | {"name": "a\0b"}).status_code == 422
+
+
 def test_a_tick_holds_for_the_revision_that_was_looked_at(client, photo):
     words = "the house is as it stands"
     now = head(client, photo)
@@ -134,6 +142,31 @@ def test_a_tick_holds_for_the_revision_that_was_looked_at(client, photo):
     assert client.put(f"/api/photos/{photo}/ticks", json=body).status_code == 204
     assert client.put(f"/api/photos/{photo}/ticks", json=body | {"words": "anything"}).status_code == 404
     assert client.put(f"/api/photos/{photo}/ticks", json=body | {"expected": now - 1}).status_code == 409
+
+
+# ---- people
+
+
+def test_people_are_kept_by_those_who_lead(application, client, editor):
+    assert editor.get("/api/people").status_code == 403
+    asked = {"sign_in": f"ira-{uuid4().hex[:5]}", "name": "Ira Fenn", "role": "editor", "password": "reed-and-stone-2"}
+    assert editor.post("/api/people", json=asked).status_code == 403
+    made = next(p for p in client.post("/api/people", json=asked).json() if p["sign_in"] == asked["sign_in"])
+    assert (made["role"], "password" in str(made)) == ("editor", False)
+    assert client.post("/api/people", json=asked).status_code == 409
+    for bad in ({"password": "short"}, {"sign_in": "A b"}, {"name": "  "}, {"role": "owner"}):
+        assert client.post("/api/people", json=asked | bad).status_code == 422
+
+    ira = httpx.Client(base_url=application.url, headers={"Origin": application.url})
+    ira.post("/api/session", json={"sign_in": asked["sign_in"], "password": asked["password"]}).raise_for_status()
+    way = f"/api/people/{made['id']}"
+    assert client.put(way, json={"role": "lead"}).status_code == 200
+    assert ira.get("/api/people").status_code == 200
+    client.put(way, json={"password": "another-long-one"}).raise_for_status()
+    assert ira.get("/api/session").status_code == 401
+    me = next(p for p in client.get("/api/people").json() if p["sign_in"] == "mara")
+    assert client.put(f"/api/people/{me['id']}", json={"role": "editor"}).status_code == 409
+    ira.close()
 
 
 # ---- slips

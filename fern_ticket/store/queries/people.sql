@@ -18,3 +18,20 @@ where sessions.token_hash = %(token_hash)s and sessions.ends_at > now();
 
 -- name: end_session
 delete from sessions where token_hash = %(token_hash)s or ends_at <= now();
+
+-- name: users
+select id, sign_in, name, role from users order by lower(name), id;
+
+-- name: new_user
+insert into users (sign_in, name, role, password_hash)
+values (lower(%(sign_in)s), %(name)s, %(role)s, %(password_hash)s)
+on conflict (sign_in) do nothing
+returning id;
+
+-- name: change_user
+update users set role = coalesce(%(role)s, role), password_hash = coalesce(%(password_hash)s, password_hash)
+where id = %(person)s
+returning id;
+
+-- name: end_sessions_of
+delete from sessions where user_id = %(person)s;

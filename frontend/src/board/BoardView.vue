@@ -7,6 +7,7 @@ import PageHead from '../parts/PageHead.vue'
 import { STAGES, standing, type Stage } from '../parts/stages'
 import TicketTag from '../parts/TicketTag.vue'
 import { useSaying } from '../useSaying'
+import { useSession } from '../useSession'
 
 const PAGE = 40
 const KINDS = ['property', 'food', 'product', 'animal', 'artwork', 'panorama'] as const
@@ -22,6 +23,7 @@ const tickets = ref<Schemas['TicketRow'][]>([])
 const failed = ref(false)
 const loading = ref(false)
 const { sayError } = useSaying()
+const { person } = useSession()
 let newest = 0
 
 const under = computed(() => (page.value ? `${page.value.open} open, ${page.value.pressing} due today` : ''))
@@ -53,7 +55,7 @@ watch(asked, () => {
 </script>
 
 <template>
-  <PageHead number="FERN TICKET" title="Board" :under="under"><RouterLink to="/slips" class="plain">Slips</RouterLink></PageHead>
+  <PageHead number="FERN TICKET" title="Board" :under="under"><RouterLink to="/slips" class="plain">Slips</RouterLink><RouterLink v-if="person?.role === 'lead'" to="/people" class="plain">People</RouterLink></PageHead>
   <form class="ask" role="search" @submit.prevent="load()">
     <input v-model="asked.words" class="words" type="search" placeholder="number, title or client" aria-label="Find tickets by number, title or client" />
     <label>kind
