@@ -113,6 +113,7 @@ def _inspect(options: argparse.Namespace) -> None:
         found: object = inspect_file(options.picture, options.against)
     else:
         from fern_ticket.core.slips.files import measures_of_file
+        from fern_ticket.core.slips.lines import all_hold
         from fern_ticket.core.slips.slip import read_slip
 
         slip = read_slip(read_file(options.slip))
@@ -121,7 +122,7 @@ def _inspect(options: argparse.Namespace) -> None:
         verdicts = slip.verdicts(measures)
         found = {
             "slip": slip.name,
-            "holds": all(verdict.state == "holds" for verdict in verdicts),
+            "holds": all_hold(verdicts),
             "lines": [verdict.model_dump(exclude_none=True) for verdict in verdicts],
         }
     print(json.dumps(found, indent=2, ensure_ascii=False))

@@ -8,7 +8,7 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from fern_ticket.core.errors import FernError
-from fern_ticket.core.slips.lines import Verdict
+from fern_ticket.core.slips.lines import Verdict, all_hold
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.jobs.making import make
@@ -42,6 +42,6 @@ async def keep_check(context: JobContext, photo: UUID, revision: int, verdicts: 
         "keep_check",
         photo=photo,
         revision=revision,
-        holds=all(verdict.state == "holds" for verdict in verdicts),
+        holds=all_hold(verdicts),
         verdicts=Jsonb([verdict.model_dump(mode="json") for verdict in verdicts]),
     )

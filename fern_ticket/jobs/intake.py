@@ -57,6 +57,11 @@ async def bring_bytes(doors: Doors, ticket: Ticket, name: str, data: bytes, who:
     return added
 
 
+def too_large(limit: int) -> PictureError:
+    """What is said of a file with more than `limit` bytes."""
+    return PictureError(f"The file is larger than {limit // 2**20} MB.", "Bring a smaller version.")
+
+
 def shown_name(name: str) -> str:
     """A file's name as text to show: its last part, without control characters. It is never used as a path."""
     last = name.replace("\\", "/").rsplit("/", 1)[-1]
@@ -79,7 +84,7 @@ async def fetch_arrivals(context: JobContext, queue: Queue) -> None:
             name = shown_name(path.name)
             try:
                 if path.stat().st_size > context.settings.upload_limit:
-                    raise PictureError(f"The file is larger than {context.settings.upload_limit // 2**20} MB.")
+                    raise too_large(context.settings.upload_limit)
                 await bring_bytes(doors, ticket, name, await asyncio.to_thread(path.read_bytes), "device")
                 await asyncio.to_thread(_move, path, "taken")
             except FernError as error:

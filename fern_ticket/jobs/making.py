@@ -13,7 +13,6 @@ from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels, read_header
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.slips.declaring import alterations, declared
 from fern_ticket.core.slips.delivering import delivery_steps, written
 from fern_ticket.core.slips.files import measures_of_file
 from fern_ticket.core.slips.lines import Verdict
@@ -41,10 +40,6 @@ class Made:
     pixels: Pixels
     said: Metadata
     verdicts: list[Verdict]
-
-    @property
-    def holds(self) -> bool:
-        return all(verdict.state == "holds" for verdict in self.verdicts)
 
 
 async def make(
@@ -84,16 +79,16 @@ def _make(
     exif = read_header(context.blobs.read(photo.blob)).exif
     said = photo.said
     picture = picture_of(delivery_steps(steps, slip))
-    data, pixels = written(picture, steps, slip, said, exif, lambda share: progress(0.8 * share))
+    data, pixels, full = written(picture, steps, slip, said, exif, lambda share: progress(0.8 * share))
     # specks and traces are looked for on the photo's own pixels, as on the bench
     bench = picture_of(steps)
     planes, step = sampled(bench)
     known = Known(
         original=picture_of([one for one in steps if operation_of(one).station is Station.FRAME]),
-        altered=alterations(steps),
+        altered=full.alterations,
         ticked=ticked,
     )
     seen = measure(bench, slip, planes, step, known)
     progress(0.95)
     verdicts = slip.verdicts(measures_of_file(data, slip, name, seen))
-    return Made(data, pixels, declared(said, steps, None), verdicts)
+    return Made(data, pixels, full, verdicts)

@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.pictures.metadata import Metadata
+from fern_ticket.core.slips.lines import Verdict
 
 Kind = Literal["property", "food", "product", "animal", "artwork", "panorama"]
 PhotoState = Literal["preparing", "ready", "refused"]
@@ -199,7 +200,7 @@ class Check(BaseModel):
     photo: UUID
     revision: int
     holds: bool
-    verdicts: list[dict[str, Any]]
+    verdicts: list[Verdict]
     made_at: datetime
 
 
@@ -224,7 +225,7 @@ class HandOver(BaseModel):
     receipt: str | None
     renditions: list[MadeRendition]
     wanted: list[str]
-    verdicts: list[dict[str, Any]]
+    verdicts: list[Verdict]
     attempts: int
     ask_again_at: datetime | None
     asked_at: datetime

@@ -21,7 +21,7 @@ from pydantic import BaseModel, Field
 from fern_ticket.core.frame.geometry import Frame
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.plane import PlaneMap
-from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.source.operation import only
 from fern_ticket.store.records import Note, Photo, Stage, Ticket
 from fern_ticket.web.ledgers import head_of
@@ -129,11 +129,7 @@ async def proof(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Respo
     head = await head_of(shared, photo)
 
     def work() -> bytes:
-        picture = _picture(shared, row, head.steps, siblings)
-        width, height = picture.plan.frame.size
-        scale = min(1.0, _PROOF / max(width, height))
-        size = (max(1, round(width * scale)), max(1, round(height * scale)))
-        pixels = picture.view(View(0, 0, scale, *size, False), (255, 255, 255), fine=True)
+        pixels, _ = _picture(shared, row, head.steps, siblings).reduced(_PROOF)
         data: bytes = simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="420")
         return data
 

@@ -19,7 +19,6 @@ from fern_ticket.core.operations import before_of, operation_of
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
-from fern_ticket.core.slips.lines import ByEyeLine
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener, only
 from fern_ticket.store.records import Ledger, Note, Photo, Ticket
@@ -65,7 +64,6 @@ class BenchPage(BaseModel):
     ticket: Ticket
     slip_name: str
     long_side: int | None
-    by_eye: list[str]
     notes: list[Note]
     walkover: WalkoverView
     siblings: list[Photo]
@@ -85,7 +83,6 @@ async def bench_page(photo: UUID, shared: SharedState, _: SignedIn) -> BenchPage
         ticket=ticket,
         slip_name=slip.name,
         long_side=slip.long_side,
-        by_eye=[line.words for line in slip.lines if isinstance(line, ByEyeLine)],
         notes=await shared.database.rows(Note, "notes_of_photo", photo=photo),
         walkover=await walkover_of(shared, row),
         siblings=[s for s in siblings if s.state == "ready"],

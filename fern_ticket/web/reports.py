@@ -28,6 +28,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fern_ticket.core.pictures.metadata import read_metadata
+from fern_ticket.core.slips.lines import Verdict, all_hold
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.records import HandOver, Photo, Ticket
 
@@ -56,7 +57,7 @@ class Delivered:
 
     @property
     def holds(self) -> bool:
-        return all(line["state"] == "holds" for line in self.order.verdicts)
+        return all_hold(self.order.verdicts)
 
 
 def delivered(blobs: Blobs, photo: Photo, order: HandOver, thumbnail: Path) -> Delivered:
@@ -78,10 +79,7 @@ def manifest(ticket: Ticket, all_of_it: list[Delivered], blobs: Blobs) -> dict[s
                 "sha256": one.order.blob,
                 "original_sha256": one.photo.blob,
                 "holds": one.holds,
-                "measures": [
-                    {key: line[key] for key in ("requirement", "what", "asks", "value", "state", "judged")}
-                    for line in one.order.verdicts
-                ],
+                "measures": [line.model_dump(exclude={"where"}) for line in one.order.verdicts],
                 "alterations": list(one.alterations),
                 "renditions": [
                     {"name": r.name, "file": r.file_name, "bytes": r.bytes, "sha256": _sha256(blobs.path(r.blob))}
@@ -132,8 +130,8 @@ def report_html(ticket: Ticket, all_of_it: list[Delivered]) -> str:
             if path is not None
         )
         rows = "".join(
-            f'<tr class="{escape(line["state"])}"><td>{escape(line["what"])}</td><td>{escape(line["asks"])}</td>'
-            f"<td>{escape(line['value'])}</td><td>{escape(_stands(line))}</td></tr>"
+            f'<tr class="{escape(line.state)}"><td>{escape(line.what)}</td><td>{escape(line.asks)}</td>'
+            f"<td>{escape(line.value)}</td><td>{escape(_stands(line))}</td></tr>"
             for line in one.order.verdicts
         )
         parts.append(f'<div class="pair">{figures}</div>')
@@ -157,12 +155,10 @@ def report_pdf(ticket: Ticket, all_of_it: list[Delivered]) -> bytes:
         pictures = [[_picture(path) for path in (one.before, one.after) if path is not None]]
         rows = [[words(head) for head in ("line", "asked", "measured", "stands")]] + [
             [
-                words(line["what"]),
-                words(line["asks"]),
-                words(line["value"]),
-                words(
-                    f"{_STATES.get(line['state'], '')}, {line['judged']}", short if line["state"] == "short" else text
-                ),
+                words(line.what),
+                words(line.asks),
+                words(line.value),
+                words(f"{_STATES[line.state]}, {line.judged}", short if line.state == "short" else text),
             ]
             for line in one.order.verdicts
         ]
@@ -205,8 +201,8 @@ def _summary(ticket: Ticket, all_of_it: list[Delivered]) -> str:
     )
 
 
-def _stands(line: dict[str, Any]) -> str:
-    return f"{_STATES.get(line['state'], '')}, {line['judged']}"
+def _stands(line: Verdict) -> str:
+    return f"{_STATES[line.state]}, {line.judged}"
 
 
 def _altered(one: Delivered) -> str:

@@ -10,13 +10,12 @@ from fastapi import APIRouter, File, HTTPException, Query, UploadFile
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
-from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.errors import FernError
 from fern_ticket.core.inspect.series import Taken, series
 from fern_ticket.core.operations import describe
-from fern_ticket.core.slips.measures import Measures
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs import intake
-from fern_ticket.jobs.intake import Doors, shown_name
+from fern_ticket.jobs.intake import Doors, shown_name, too_large
 from fern_ticket.jobs.queue import checks_under_way, defer_check
 from fern_ticket.store.records import (
     BoardCounts,
@@ -156,7 +155,7 @@ async def _series(shared: Shared, ticket: Ticket) -> list[list[UUID]]:
 
 
 def _check_view(check: Check) -> PhotoCheck:
-    short = [f"{line['what']}: {line['value']}" for line in check.verdicts if line["state"] != "holds"]
+    short = [f"{line.what}: {line.value}" for line in check.verdicts if line.state != "holds"]
     return PhotoCheck(photo=check.photo, holds=check.holds, short=short)
 
 
@@ -216,10 +215,9 @@ async def bring_bytes(shared: Shared, ticket: Ticket, name: str, data: bytes, wh
 async def _all_of(file: UploadFile, limit: int) -> bytes:
     data = await file.read(limit + 1)
     if len(data) > limit:
-        raise PictureError(f"The file is larger than {limit // 2**20} MB.", "Bring a smaller version.")
+        raise too_large(limit)
     return data
 
 
 def slip_asks(slip: Slip) -> list[SlipAsks]:
-    nothing = Measures(width=1, height=1, format="", profile="")
-    return [SlipAsks(what=v.what, asks=v.asks) for v in slip.verdicts(nothing)]
+    return [SlipAsks(what=line.called, asks=line.asks) for line in slip.lines]

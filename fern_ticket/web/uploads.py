@@ -17,7 +17,7 @@ from fastapi import APIRouter, HTTPException, Query, Request
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import FernError
-from fern_ticket.jobs.intake import shown_name
+from fern_ticket.jobs.intake import shown_name, too_large
 from fern_ticket.store.records import User
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 from fern_ticket.web.tickets import Brought, bring_bytes, ticket_row
@@ -52,9 +52,7 @@ async def begin(number: str, asked: NewUpload, shared: SharedState, user: Signed
     """Begin to bring a file, or go on with one that was interrupted."""
     await ticket_row(shared, number)
     if asked.size > shared.settings.upload_limit:
-        raise HTTPException(
-            413, f"The file is larger than {shared.settings.upload_limit // 2**20} MB. Bring a smaller version."
-        )
+        raise HTTPException(413, str(too_large(shared.settings.upload_limit)))
     own = f"{user.id} {number} {shown_name(asked.name)} {asked.size} {asked.fingerprint}"
     upload = f"{asked.size}-{hashlib.sha256(own.encode(errors='replace')).hexdigest()[:40]}"
     path = _path(shared, upload)
@@ -105,7 +103,7 @@ def _path(shared: Shared, upload: str) -> Path:
     if not (size.isdigit() and dash and len(size) < 16 and len(name) == 40 and set(name) <= set("0123456789abcdef")):
         raise HTTPException(404, "There is no such upload.")
     if int(size) > shared.settings.upload_limit:
-        raise HTTPException(413, "The file is too large.")
+        raise HTTPException(413, str(too_large(shared.settings.upload_limit)))
     folder = shared.settings.data / "uploads"
     folder.mkdir(parents=True, exist_ok=True)
     return folder / upload

@@ -191,7 +191,7 @@ SAID = Metadata("Mill", "The race, at dusk", "M. Holt", "Race Mill", "© Race Mi
 def test_what_is_written_by_a_slip_holds_the_same_slip_when_it_is_read_back():
     steps = [Step(op="exposure", params={"ev": 0.2})]
     pixels = noisy(pictures.ramp(600, 900), 6)
-    data, made = written(_picture(pixels, delivery_steps(steps, SLIP)), steps, SLIP, SAID, b"")
+    data, made, _ = written(_picture(pixels, delivery_steps(steps, SLIP)), steps, SLIP, SAID, b"")
     assert made.shape == (300, 450, 3)
     original = encode(pixels, Encoding("JPEG", icc=srgb_icc()))
     verdicts = SLIP.verdicts(measures_of_file(data, SLIP, "x_07.jpg", original=original))
@@ -211,10 +211,10 @@ def test_a_file_that_was_written_otherwise_is_short_line_by_line():
 
 def test_a_file_size_is_kept_by_quality_and_refused_in_words_where_it_cannot_be():
     pixels = noisy(pictures.ramp(600, 900), 20)
-    free, _ = written(_picture(pixels, []), [], Slip(name="s", lines=[{"requirement": "format"}]), SAID, b"")
+    free, _, _ = written(_picture(pixels, []), [], Slip(name="s", lines=[{"requirement": "format"}]), SAID, b"")
     limit = len(free) * 0.5 / 1e6
     slip = Slip(name="s", lines=[{"requirement": "format"}, {"requirement": "file_size", "at_most": limit}])
-    kept, _ = written(_picture(pixels, []), [], slip, SAID, b"")
+    kept, _, _ = written(_picture(pixels, []), [], slip, SAID, b"")
     assert 0.6 * limit * 1e6 < len(kept) <= limit * 1e6
     tiny = Slip(name="s", lines=[{"requirement": "format"}, {"requirement": "file_size", "at_most": 0.01}])
     with pytest.raises(SlipError, match="quality 70"):

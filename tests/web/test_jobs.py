@@ -270,7 +270,7 @@ def test_a_file_is_made_once_with_its_further_sizes_and_how_its_lines_stand(clus
             ("preview", "Race-Mill_01_preview.jpg"),
             ("web", "Race-Mill_01_web.jpg"),
         ]
-        assert {line["requirement"]: line["state"] for line in made.verdicts}["alterations"] == "holds"
+        assert {line.requirement: line.state for line in made.verdicts}["alterations"] == "holds"
         check = await context.database.row(Check, "check_of_head", photo=order.photo)
         assert check.verdicts == made.verdicts
 
@@ -282,7 +282,7 @@ def test_a_check_says_how_every_line_stands_and_a_change_asks_for_another(cluste
         photo = await ready_photo(context, 11)
         await check_photo(context, str(photo))
         check = await context.database.row(Check, "check_of_head", photo=photo)
-        stands = {line["requirement"]: line["state"] for line in check.verdicts}
+        stands = {line.requirement: line.state for line in check.verdicts}
         assert stands["ratio"] == "short"
         assert stands["long_side"] == "short"
         assert stands["by_eye"] == "open"

@@ -142,6 +142,13 @@ class LedgerPicture:
             pixels[outside] = surround
         return np.ascontiguousarray(pixels)
 
+    def reduced(self, long_side: int) -> tuple[NDArray[np.uint8], float]:
+        """The whole result with a long side of at most so many pixels, and how many of its pixels one of them is."""
+        width, height = self.plan.frame.size
+        scale = min(1.0, long_side / max(width, height))
+        view = View(0, 0, scale, max(1, round(width * scale)), max(1, round(height * scale)), False)
+        return self.view(view, (255, 255, 255), fine=True), 1 / scale
+
     def to_source(self, view: View) -> PlaneMap:
         """Screen pixels of a view to source pixels."""
         frame = self.plan.frame

@@ -61,8 +61,8 @@ def written(
     said: Metadata,
     exif: bytes,
     progress: Callable[[float], None] = lambda _: None,
-) -> tuple[bytes, Pixels]:
-    """The delivered file, and its pixels.
+) -> tuple[bytes, Pixels, Metadata]:
+    """The delivered file, its pixels, and what it says of itself.
 
     Parameters
     ----------
@@ -93,7 +93,7 @@ def written(
         xmp=xmp_packet(full),
         ppi=slip.ppi,
     )
-    return _within(pixels, how, slip.most_bytes), pixels
+    return _within(pixels, how, slip.most_bytes), pixels, full
 
 
 def rendition_of(pixels: Pixels, rendition: Rendition, slip: Slip, said: Metadata) -> bytes:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from collections.abc import Iterable
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -23,7 +24,7 @@ FIELDS = {
     "credit": "credit line",
     "copyright": "copyright",
 }
-Field_ = Literal["title", "caption", "keywords", "creator", "credit", "copyright"]
+MetadataField = Literal["title", "caption", "keywords", "creator", "credit", "copyright"]
 
 
 class Verdict(BaseModel):
@@ -42,12 +43,20 @@ class Verdict(BaseModel):
     where: tuple[int, int, int, int] | None = None
 
 
+def all_hold(verdicts: Iterable[Verdict]) -> bool:
+    return all(verdict.state == "holds" for verdict in verdicts)
+
+
 class _Line(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     judged: ClassVar[Judged] = "measured"
     what: ClassVar[str]
     requirement: str
+
+    @property
+    def called(self) -> str:
+        return self.what
 
     @property
     def asks(self) -> str:
@@ -60,7 +69,7 @@ class _Line(BaseModel):
         said: State = state if isinstance(state, str) else ("holds" if state else "short")
         return Verdict(
             requirement=self.requirement,
-            what=self.what,
+            what=self.called,
             value=value,
             state=said,
             asks=self.asks,
@@ -416,7 +425,7 @@ class BleedLine(_CountLine):
 class MetadataLine(_Line):
     what = "metadata"
     requirement: Literal["metadata"] = "metadata"
-    fields: tuple[Field_, ...] = Field(min_length=1)
+    fields: tuple[MetadataField, ...] = Field(min_length=1)
 
     @property
     def asks(self) -> str:
@@ -491,16 +500,17 @@ class ByEyeLine(_Line):
     words: str = Field(min_length=3, max_length=120, description="What the person says by ticking.")
 
     @property
+    def called(self) -> str:
+        return self.words
+
+    @property
     def asks(self) -> str:
         return self.words
 
     def verdict(self, measures: Measures) -> Verdict:
-        ticked = self.words in measures.ticked
-        said: dict[str, Any] = {
-            "value": "ticked" if ticked else "look, then tick",
-            "state": "holds" if ticked else "open",
-        }
-        return Verdict(requirement=self.requirement, what=self.words, asks=self.words, judged="by eye", **said)
+        if self.words in measures.ticked:
+            return self._says("ticked", "holds")
+        return self._says("look, then tick", "open")
 
 
 #: Lines that need a close look at the whole picture, which takes a second or more.

@@ -13,7 +13,7 @@ from fern_ticket.core.inspect.specks import Speck, specks_of
 from fern_ticket.core.inspect.traces import traces
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.slips.measures import Measures, Places
 from fern_ticket.core.slips.slip import Slip
 
@@ -78,10 +78,7 @@ def whole_look(picture: LedgerPicture, wanted: set[str]) -> dict[str, Any]:
     """What a small copy of the whole result tells, by name of the measure."""
     if not wanted:
         return {}
-    width, height = picture.plan.frame.size
-    scale = min(1.0, LONG_SIDE / max(width, height))
-    view = View(0, 0, scale, max(1, round(width * scale)), max(1, round(height * scale)), False)
-    return composition(picture.view(view, (255, 255, 255), fine=True), 1 / scale, wanted)
+    return composition(*picture.reduced(LONG_SIDE), wanted)
 
 
 def composition(small: Small, scale: float, wanted: set[str]) -> dict[str, Any]:

@@ -21,10 +21,8 @@ export function useRound({ photo, page, revision, measureAgain, sayError }: Arou
   const path = { photo }
   const { person } = useSession()
   const notes = ref<Note[]>([])
-  const showNotes = ref(true)
   /** Where a new note will be pinned, source pixels. */
   const pinAt = ref<Point | null>(null)
-  const open = computed(() => notes.value.filter((note) => !note.done_at))
   watch(page, (now) => { notes.value = now?.notes ?? [] }, { immediate: true })
 
   // the lease
@@ -87,7 +85,7 @@ export function useRound({ photo, page, revision, measureAgain, sayError }: Arou
       measureAgain()
       return true
     })
-  return { notes, open, showNotes, pinAt, heldBy, addNote, noteDone, removeNote, tick, sayFacts }
+  return { notes, pinAt, heldBy, addNote, noteDone, removeNote, tick, sayFacts }
 }
 
 function share(value: number, whole: number): number {

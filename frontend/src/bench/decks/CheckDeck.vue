@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
-import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../../api/client'
 import { clock } from '../../parts/due'
@@ -10,7 +10,7 @@ import { theBench } from '../useBench'
 
 const bench = theBench()
 const { sayError } = useSaying()
-const page = ref<Schemas['HandOverPage'] | null>(null)
+const page = shallowRef<Schemas['HandOverPage'] | null>(null)
 const asking = ref(false)
 const renditions = ref<('web' | 'profile')[]>([])
 const form = reactive({ title: '', caption: '', keywords: '', creator: '', credit: '', copyright: '' })
@@ -38,7 +38,8 @@ const words: Record<string, string> = {
 async function load() {
   clearTimeout(timer)
   try {
-    page.value = taken(await api.GET('/api/photos/{photo}/hand-overs', { params: { path } }))
+    // the client's types make a list of a box's four numbers
+    page.value = taken(await api.GET('/api/photos/{photo}/hand-overs', { params: { path } })) as Schemas['HandOverPage']
   } catch (error) {
     return sayError(error)
   }
