@@ -14,7 +14,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.inspect.traces import traces
-from fern_ticket.core.ledger.masks import OutlineMask, Stroke, StrokesMask
+from fern_ticket.core.ledger.masks import BitmapMask, OutlineMask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
@@ -23,6 +23,7 @@ from fern_ticket.core.settling import settle
 from tests import pictures
 from tests.quality import blob, filling, sky, specked
 from tests.repairs import REPAIRS, outline, strokes
+from tests.truth import all_truths
 
 
 def picture(pixels, steps, **more):
@@ -372,6 +373,28 @@ def test_places_near_one_another_are_grown_together_and_none_copies_from_another
     mask = {"kind": "strokes", "strokes": [strokes((x, 150), size=46)["strokes"][0] for x in (140, 230)]}
     result = made(pixels, {"op": "regrow", "mask": mask}).astype(int)
     assert (result[..., 0] - result[..., 1]).max() < 60
+
+
+def test_crumbs_on_cloth_painted_in_one_run_are_each_grown_from_the_cloth_around_them():
+    """The breakfast's cloth is sharp on one side and out of focus on the other, with knife and leaf between."""
+    truth = next(truth for truth in all_truths() if truth.name == "breakfast")
+    part = np.s_[1900:2700, 2600:3700]
+    pixels, clean = (np.ascontiguousarray(whole[part]) for whole in (truth.pixels, truth.clean))
+    hole = cv2.dilate(truth.mask[part].astype(np.uint8), np.ones((7, 7), np.uint8))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(hole)
+    bitmap = BitmapMask(file="mask")
+    bitmap._pixels = hole * 255
+    step = Step(op="regrow", mask=bitmap)
+    grown = LedgerPicture(pictures.source(pixels), "crumbs", [step], ByteCache(1 << 28)).deliver(np.uint8)
+    found = [
+        filling(np.asarray(grown, np.uint8), clean, labels == label)
+        for label in range(1, count)
+        if 5_000 < stats[label][cv2.CC_STAT_AREA] < 30_000
+    ]
+    assert len(found) >= 6
+    for place in found:
+        assert 0.8 < place.deviation < 1.3
+        assert 0.5 < place.energy < 1.9
 
 
 def test_a_hole_that_leaves_nothing_whole_to_copy_is_filled_smoothly():

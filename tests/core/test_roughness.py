@@ -5,11 +5,9 @@ import numpy as np
 import pytest
 from skimage import data
 
-from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around, deviation, due
-from fern_ticket.core.clean.synthesis import synthesise
+from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around, deviation, due, ring_around, unlike
+from fern_ticket.core.clean.synthesis import SIDE, synthesise
 from tests.quality import blob, filling
-
-SIDE = 7
 
 
 def _ground(left: float, right: float, rows: int = 160, columns: int = 200) -> np.ndarray:
@@ -49,15 +47,15 @@ def test_a_thing_beside_uneven_ground_is_not_taken_for_its_texture():
     assert tame < 7 < Roughness.around(thing, hole, ~hole, SIDE, 1.0).expected[hole].mean()
 
 
-def test_smooth_patches_cost_what_they_lack_and_rough_ones_nothing_unless_the_ground_differs():
+def test_smooth_patches_cost_what_they_lack_and_far_too_rough_ones_what_is_too_much():
     hole = blob(160, 200, 60)
     roughness = Roughness.around(_ground(6, 6), hole, ~hole, SIDE, 1.0)
     expected = float(roughness.expected[80, 100])
-    dues = roughness.dues(0.6, 1.0, 50.0)[80, 100]
+    dues = roughness.dues(0.6, 50.0)[80, 100]
     assert due(dues, np.float32(0)) == pytest.approx(30)
     assert due(dues, np.float32(expected / 2)) == pytest.approx(15, rel=0.01)
-    assert due(dues, np.float32(3 * expected)) == 0
-    assert due(roughness.dues(0.6, 0.0, 50.0)[80, 100], np.float32(3 * expected)) == pytest.approx(15, rel=0.01)
+    assert due(dues, np.float32(1.5 * expected)) == 0
+    assert due(dues, np.float32(3 * expected)) == pytest.approx(35, rel=0.01)
 
 
 def test_pressure_turns_up_for_what_is_too_smooth_down_for_what_is_too_rough_and_keeps_its_bounds():
@@ -73,6 +71,22 @@ def test_pressure_turns_up_for_what_is_too_smooth_down_for_what_is_too_rough_and
     for _ in range(50):
         pressure.turn(1.5)
     assert pressure.gain == 0
+
+
+def test_a_filling_is_the_more_unlike_its_ring_the_more_it_is_blurred_and_the_harder_its_rim_is():
+    ground = _ground(8, 8)
+    hole = blob(160, 200, 60)
+    ring = ring_around(hole, ~hole)
+    found = []
+    for filling_ in (ground, cv2.GaussianBlur(ground, (0, 0), 0.6), cv2.GaussianBlur(ground, (0, 0), 2)):
+        filled = ground.copy()
+        filled[hole] = filling_[hole]
+        found.append(unlike(filled, hole, ring, SIDE))
+    assert found[0] < 0.15
+    assert found == sorted(found)
+    stepped = ground.copy()
+    stepped[hole] += 60
+    assert unlike(stepped, hole, ring, SIDE) > found[0] + 0.5
 
 
 @pytest.mark.parametrize("name", ["grass", "gravel", "hubble_deep_field"])

@@ -435,7 +435,7 @@ def test_what_a_device_leaves_in_a_folder_comes_to_its_ticket(application, clien
     (folder / "notes.txt").write_text("not a picture")
     until("the scan to come", lambda: len(ticket(client, number)["photos"]) == len(before) + 1, 60)
     until("the text to be refused", lambda: (folder / "refused" / "notes.txt").exists(), 60)
-    assert (folder / "taken" / "scan.png").exists()
+    until("the scan to be put aside", lambda: (folder / "taken" / "scan.png").exists(), 60)
     assert (folder / "half.png.part").exists()
     said = [event["what"] for event in ticket(client, number)["events"]]
     assert any(what.startswith("notes.txt refused") and "not a picture" in what for what in said)

@@ -10,19 +10,26 @@ from pydantic import Field
 
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
-from fern_ticket.core.clean.synthesis import Unfillable, synthesise
+from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
+from fern_ticket.core.clean.synthesis import SIDE, Unfillable, synthesise
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
 
-#: Places of one mask that lie nearer to one another than this share of their reach are grown together.
-_TOGETHER = 0.5
+Bits = NDArray[np.bool_]
+Grid = NDArray[np.float32]
+
+#: Places of one mask with gaps of at most twice so many pixels between them are grown together.
+_TOGETHER = 2
 #: How much firmer than its stroke a grown place is laid on.
 _FIRM = 6.0
-#: Numbers between the seeds of two takes.
-_TAKE = 1000
+#: Numbers between the seeds of two takes, and of two tries at one.
+_TAKE, _TRY = 1000, 100
+#: A place is grown so often that about so many pixels are grown in all, and at most so many times: the smaller it is,
+#: the more of how well it looks is luck.
+_PIXELS, _TRIES = 40_000, 6
 
 
 class Regrow(Parameters):
@@ -51,30 +58,28 @@ def reads(params: Regrow, mask: Mask, size: tuple[int, int]) -> Box:
 def repair(params: Regrow, mask: Mask, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Regrow")
     pixels = ground.read(painted.box).copy()
-    groups = _groups(painted, params.reach)
-    for number, place in enumerate(groups):
+    places = list(painted.places(_TOGETHER))
+    for number, (place, cover) in enumerate(places):
         around = window(place, params.reach, ground.size)
         hole = painted.over(around)
         own = np.zeros_like(hole)
         inner = place.relative_to(around)
-        own[inner.rows, inner.columns] = hole[inner.rows, inner.columns]
+        own[inner.rows, inner.columns] = cover > 0
 
         def carry_on(share: float, number: int = number) -> None:
-            ground.carry_on((number + share) / len(groups))
+            ground.carry_on((number + share) / len(places))
 
         filled = grown(around, own, hole, place, ground, params.seed + _TAKE * params.take, carry_on)
         inside = place.relative_to(painted.box)
-        target = pixels[inside.rows, inside.columns]
-        here = own[inner.rows, inner.columns]
-        target[here] = filled[inner.rows, inner.columns][here]
+        pixels[inside.rows, inside.columns][cover > 0] = filled[inner.rows, inner.columns][cover > 0]
     # what is grown fits at its rim; under a soft rim the thing that should go would shine through
     return Patch(painted.box, pixels, np.minimum(_FIRM * painted.alpha, np.float32(1)))
 
 
 def grown(
     around: Box,
-    own: NDArray[np.bool_],
-    holes: NDArray[np.bool_],
+    own: Bits,
+    holes: Bits,
     place: Box,
     ground: Ground,
     seed: int,
@@ -88,7 +93,7 @@ def grown(
     seen = ~holes & ~ground.limits.across(around, place.middle)
     usable = ~holes & ~ground.barred(around, place)
     try:
-        filled = synthesise(values, own, usable, seen, seed, carry_on)
+        filled = _truest(values, own, usable, seen, seed, carry_on)
     except Unfillable:
         filled = fill_membrane(values, own, seen if seen.any() else ~holes)
     out = pixels.copy()
@@ -96,22 +101,22 @@ def grown(
     return out
 
 
-def _groups(painted: Painted, reach: float) -> list[Box]:
-    """Boxes of places that are filled in one run: near ones together, far ones by themselves."""
-    boxes = [place for place, _ in painted.places()]
-    merged = True
-    while merged:
-        merged = False
-        for i in range(len(boxes)):
-            for j in range(i + 1, len(boxes)):
-                near = round(_TOGETHER * reach * max(boxes[i].width, boxes[i].height, boxes[j].width, boxes[j].height))
-                if boxes[i].grown(near + 8).meets(boxes[j]):
-                    boxes[i] = boxes[i].joined(boxes.pop(j))
-                    merged = True
-                    break
-            if merged:
-                break
-    return boxes
+def _truest(values: Grid, hole: Bits, usable: Bits, seen: Bits, seed: int, carry_on: Callable[[float], None]) -> Grid:
+    """Of several tries the one that is most like its surroundings, where these are alike; else the first.
+
+    Parameters are those of `synthesise`.
+    """
+    tries = min(max(_PIXELS // max(int(hole.sum()), 1), 1), _TRIES)
+    if tries > 1 and alike_around(values, hole, usable, SIDE) < 0.5:
+        tries = 1
+
+    def made(number: int) -> Grid:
+        return synthesise(
+            values, hole, usable, seen, seed + _TRY * number, lambda share: carry_on((number + share) / tries)
+        )
+
+    ring = ring_around(hole, usable)
+    return min(map(made, range(tries)), key=lambda filled: unlike(filled, hole, ring, SIDE))
 
 
 OPERATION = CleanOperation(

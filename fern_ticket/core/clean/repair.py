@@ -179,18 +179,21 @@ class Painted:
             raise LedgerError(f"{title}: the mask covers nothing.", "Paint a larger place.")
         return Painted(box, alpha)
 
-    def places(self) -> Iterator[tuple[Box, NDArray[np.float32]]]:
-        """Each connected place: its box and its own coverage."""
+    def places(self, apart: int = 0) -> Iterator[tuple[Box, NDArray[np.float32]]]:
+        """Each place, connected but for gaps of at most about twice `apart` pixels: its box and its own coverage."""
         if self.box.empty:
             return
         covered = (self.alpha > 0).astype(np.uint8)
-        count, labels, stats, _ = cv2.connectedComponentsWithStats(covered, connectivity=8)
+        near = np.ones((2 * apart + 1, 2 * apart + 1), np.uint8)
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.dilate(covered, near), connectivity=8)
         for label in range(1, count):
             left, top, width, height, _ = (int(v) for v in stats[label])
-            part = self.alpha[top : top + height, left : left + width]
-            own = labels[top : top + height, left : left + width] == label
-            place = Box(left, top, left + width, top + height).moved(self.box.left, self.box.top)
-            yield place, np.where(own, part, np.float32(0))
+            wide = np.s_[top : top + height, left : left + width]
+            own = (labels[wide] == label) & (covered[wide] > 0)
+            inset, drop, width, height = cv2.boundingRect(own.astype(np.uint8))
+            inner = np.s_[drop : drop + height, inset : inset + width]
+            place = Box(0, 0, width, height).moved(self.box.left + left + inset, self.box.top + top + drop)
+            yield place, np.where(own, self.alpha[wide], np.float32(0))[inner]
 
     def over(self, region: Box) -> NDArray[np.bool_]:
         """Which pixels of a region are covered at all."""

@@ -27,8 +27,8 @@ _AIM = 1.03
 _TAME = 1.2
 #: No part of a hole is expected to be rougher than this share of its middling part.
 _CAP = 1.25
-#: Where surroundings differ, patches this much rougher than expected cost extra too, by this much.
-_TOO_ROUGH, _TOO_ROUGH_COST = 2.0, 0.3
+#: Patches this much rougher than expected cost extra too, by this much: they show another thing.
+_TOO_ROUGH, _TOO_ROUGH_COST = 1.6, 0.5
 #: Sectors around the hole.
 _SECTORS = 8
 
@@ -84,7 +84,7 @@ class Roughness:
     def around(cls, values: Grid, hole: Mask, allowed: Mask, side: int, alike: float) -> Roughness:
         """Read from the ring around `hole` of pixels `allowed` as middles of patches of `side` pixels."""
         rough = deviation(values, side)
-        ring = _ring(hole, allowed)
+        ring = ring_around(hole, allowed)
         told = np.minimum(rough, np.float32(_TAME * float(np.median(rough[ring]))))
         told += np.float32(alike) * (rough - told)
         wide = max(0.75 * _depth(hole), 2.0)
@@ -103,13 +103,13 @@ class Roughness:
         expected = float(self.expected[inside[:, 0], inside[:, 1]].mean())
         return float(self.rough[places[:, 0], places[:, 1]].mean()) / max(expected, 1e-3)
 
-    def dues(self, smooth: float, alike: float, middling: float) -> Grid:
+    def dues(self, smooth: float, middling: float) -> Grid:
         """For each pixel what `due` works from: shape (rows, columns, 4).
 
         `smooth` is what a patch without texture costs, in units of `middling`, the middling difference of patches.
         """
         each = np.float32(middling) / np.maximum(self.expected, np.float32(1e-3))
-        rough = np.float32(_TOO_ROUGH_COST * (1 - alike))
+        rough = np.float32(_TOO_ROUGH_COST)
         out = np.empty((*each.shape, 4), np.float32)
         out[..., 0], out[..., 1] = smooth * middling, np.float32(smooth) * each
         out[..., 2], out[..., 3] = rough * each, rough * np.float32(middling * _TOO_ROUGH)
@@ -125,7 +125,7 @@ def due(dues: Grid, rough: np.float32) -> np.float32:
 def alike_around(values: Grid, hole: Mask, allowed: Mask, side: int) -> float:
     """Whether the ground is alike all around a hole, 0-1, by how far apart the quartiles of its sectors' mean roughness
     are: one thing beside the hole does not count. Parameters as of `Roughness.around`."""
-    rough, ring = deviation(values, side), _ring(hole, allowed)
+    rough, ring = deviation(values, side), ring_around(hole, allowed)
     middle = np.argwhere(hole).mean(axis=0)
     at = np.argwhere(ring)
     angle = np.arctan2(*(at - middle).T) / (2 * np.pi) + 0.5
@@ -134,6 +134,24 @@ def alike_around(values: Grid, hole: Mask, allowed: Mask, side: int) -> float:
     means = [float(found[sector == number].mean()) for number in range(_SECTORS) if (sector == number).any()]
     low, mid, high = np.percentile(means, [25, 50, 75])
     return float(np.clip((0.65 - (high - low) / max(float(mid), 1e-3)) / 0.2, 0, 1))
+
+
+def unlike(filled: Grid, hole: Mask, ring: Mask, side: int) -> float:
+    """How far a filled hole is from its ring, 0 where they are as rough, as sharp, and the rim as sharp as the rest.
+
+    `filled` shape (rows, columns, 3); the three are compared as shares, as editors see smears, blur and seams.
+    """
+    rough = deviation(filled, side)
+    grey = cv2.cvtColor(filled, cv2.COLOR_RGB2GRAY)
+    slope = np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0, ksize=1), cv2.Sobel(grey, cv2.CV_32F, 0, 1, ksize=1))
+    drawn, near = hole.astype(np.uint8), np.ones((3, 3), np.uint8)
+    rim = (cv2.dilate(drawn, near) > 0) & ~(cv2.erode(drawn, near) > 0)
+    pairs = (
+        (rough[hole].mean(), rough[ring].mean()),
+        (np.square(slope[hole]).mean(), np.square(slope[ring]).mean()),
+        (slope[rim].mean(), slope[ring].mean()),
+    )
+    return sum(abs(float(here) / max(float(there), 1e-3) - 1) for here, there in pairs)
 
 
 def _blurred(plane: Grid, wide: float) -> Grid:
@@ -149,7 +167,7 @@ def _depth(hole: Mask) -> float:
     return float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
 
 
-def _ring(hole: Mask, allowed: Mask) -> Mask:
+def ring_around(hole: Mask, allowed: Mask) -> Mask:
     """The allowed pixels around a hole, as far as it is deep; all that are allowed where there are none."""
     wide = 2 * round(_depth(hole)) + 9
     ring = allowed & (cv2.dilate(hole.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0)

@@ -32,7 +32,7 @@ Field = NDArray[np.int32]
 
 #: Patches are squares of 2 · 3 + 1 pixels.
 REACH = 3
-_SIDE = 2 * REACH + 1
+SIDE = 2 * REACH + 1
 #: The coarsest scale is that at which no pixel of the hole is further from its rim than this.
 _DEEPEST = 4.0
 #: Turns of searching and filling on the coarsest and on the finest scale.
@@ -40,12 +40,12 @@ _TURNS_COARSE, _TURNS_FINE = 24, 2
 #: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
 #: middling difference of patches.
 _WORN = 0.25
-#: Scales from this one on show things rather than texture: there smoothness costs only as far as the ground is alike.
+#: Scales from this one on show things rather than texture: there smoothness costs half where the ground is not alike.
 _THINGS = 2
 #: Matches worse than this share of the middling one hardly count in a mean: the mean of many is soft.
 _SHARP = 0.4
-
-
+#: What was there weighs so much more than what is grown when patches are compared, so that the rim fits.
+_SEEN = np.int16(2)
 #: How firmly levels are held where pieces are joined: matching fades over about 7 px.
 _HOLD = 0.02
 
@@ -114,7 +114,7 @@ def synthesise(
     if not allowed.any():
         raise Unfillable
     scales = _scales(finest) if start is None else _scales(finest)[:2]
-    pressure = Pressure(alike_around(finest.values, finest.hole, allowed, _SIDE))
+    pressure = Pressure(alike_around(finest.values, finest.hole, allowed, SIDE))
     field: Field | None = None
     for index in range(len(scales) - 1, -1, -1):
         scale = scales[index]
@@ -144,7 +144,7 @@ def _scales(finest: _Scale) -> list[_Scale]:
         last = out[-1]
         rows, columns = last.hole.shape
         depth = cv2.distanceTransform(np.pad(last.hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max()
-        if depth <= _DEEPEST or min(rows, columns) < 6 * _SIDE:
+        if depth <= _DEEPEST or min(rows, columns) < 6 * SIDE:
             return out
         known = (~last.hole & last.seen).astype(np.float32)
         size = ((columns + 1) // 2, (rows + 1) // 2)
@@ -166,12 +166,12 @@ def _scales(finest: _Scale) -> list[_Scale]:
 def _allowed(scale: _Scale) -> Mask:
     """Middles of patches that may be copied from."""
     usable = np.pad(scale.usable, REACH).astype(np.uint8)
-    return np.asarray(cv2.erode(usable, np.ones((_SIDE, _SIDE), np.uint8))[REACH:-REACH, REACH:-REACH] > 0)
+    return np.asarray(cv2.erode(usable, np.ones((SIDE, SIDE), np.uint8))[REACH:-REACH, REACH:-REACH] > 0)
 
 
 def _targets(hole: Mask) -> NDArray[np.int32]:
     """Middles of patches that touch the hole, row by row, shape (count, 2)."""
-    touching = cv2.dilate(hole.astype(np.uint8), np.ones((_SIDE, _SIDE), np.uint8)) > 0
+    touching = cv2.dilate(hole.astype(np.uint8), np.ones((SIDE, SIDE), np.uint8)) > 0
     inside = np.zeros_like(touching)
     inside[REACH:-REACH, REACH:-REACH] = touching[REACH:-REACH, REACH:-REACH]
     return np.argwhere(inside).astype(np.int32)
@@ -204,12 +204,12 @@ def _grow(
     cost = np.full((rows, columns), np.inf, np.float32)
     flat = scale.values.reshape(rows, 3 * columns)
     pressure.ease()
-    roughness = Roughness.around(scale.values, scale.hole, allowed, _SIDE, pressure.alike)
-    extra = _Extra(np.stack([np.zeros_like(cost), roughness.rough], axis=-1), roughness.dues(0, 0, 0))
+    roughness = Roughness.around(scale.values, scale.hole, allowed, SIDE, pressure.alike)
+    extra = _Extra(np.stack([np.zeros_like(cost), roughness.rough], axis=-1), roughness.dues(0, 0))
     depth = np.asarray(cv2.distanceTransform(np.pad(scale.hole, 1).astype(np.uint8), cv2.DIST_L2, 5), np.float32)[
         1:-1, 1:-1
     ]
-    weight = np.repeat((scale.hole | scale.seen).astype(np.int16), 3, axis=1)
+    weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
     if coarse is None and not begun:
         _peel(scale, flat, field, cost, allowed, extra, seed)
     elif coarse is not None:
@@ -235,9 +235,9 @@ def _grow(
             _vote(flat, field, cost, trust, targets, scale.hole, np.float32(_SHARP * middling))
         if turn < turns - 1:
             pressure.turn(roughness.found(inside, field[inside[:, 0], inside[:, 1]]))
-            smooth = pressure.gain * (pressure.alike if index >= _THINGS else 1)
+            smooth = pressure.gain * ((1 + pressure.alike) / 2 if index >= _THINGS else 1)
             worn = _worn(field, targets, len(sources), (rows, columns), middling)
-            dues = roughness.dues(smooth, pressure.alike, middling)
+            dues = roughness.dues(smooth, middling)
             extra = _Extra(np.stack([worn, roughness.rough], axis=-1), dues)
     return field
 
@@ -247,7 +247,7 @@ def _worn(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int
     used = np.zeros(shape, np.float32)
     found = field[targets[:, 0], targets[:, 1]]
     np.add.at(used, (found[:, 0], found[:, 1]), np.float32(1))
-    near = cv2.boxFilter(used, -1, (_SIDE, _SIDE), normalize=True, borderType=cv2.BORDER_CONSTANT)
+    near = cv2.boxFilter(used, -1, (SIDE, SIDE), normalize=True, borderType=cv2.BORDER_CONSTANT)
     usual = len(targets) / max(1, count)
     excess = np.maximum(near / max(usual, 1e-6) - max(1.0, 1 / max(usual, 1e-6)), 0)
     return np.asarray(np.minimum(excess * _WORN, 4 * _WORN) * middling, np.float32)
@@ -272,18 +272,8 @@ def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, ex
         if len(targets):
             _measure(steps, weight, field, cost, extra, targets)
             for sweep in range(5):
-                _search(
-                    flat,
-                    weight,
-                    field,
-                    cost,
-                    allowed,
-                    extra,
-                    targets,
-                    sweep % 2,
-                    max(ring.shape),
-                    seed + 977 * ring_number,
-                )
+                reach, turn = max(ring.shape), seed + 977 * ring_number
+                _search(steps, weight, field, cost, allowed, extra, targets, sweep % 2, reach, turn)
             _take_middle(flat, field, targets)
         missed = ring.copy()
         missed[targets[:, 0], targets[:, 1]] = False
