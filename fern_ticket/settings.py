@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
@@ -15,6 +16,10 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = 8420
     database_url: str = "postgresql://app@127.0.0.1:5466/fern"
+    #: Where files lie that every machine reaches, such as `s3://bucket/prefix`; empty for one machine, and what the
+    #: file system there wants to know, as JSON.
+    blob_store: str = ""
+    blob_options: dict[str, Any] = {}
     #: Most bytes of one uploaded file.
     upload_limit: int = 400 * 1024 * 1024
     #: Bytes that the process may hold in things it can compute again.

@@ -34,7 +34,7 @@ class JobContext:
 
 
 def make_context(settings: Settings, database: Database) -> JobContext:
-    blobs = Blobs(settings.blobs)
+    blobs = Blobs(settings.blobs, settings.blob_store, settings.blob_options)
     return JobContext(
         settings=settings,
         database=database,

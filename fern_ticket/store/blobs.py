@@ -1,4 +1,8 @@
-"""Files by their content. What is stored is never written to again."""
+"""Files by their content. What is stored is never written to again.
+
+They lie in a folder of this machine. Where several machines take part, they also lie in a store that all of these reach
+(anything that fsspec knows, such as an S3-compatible one); then the folder only keeps copies of what was asked for.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +10,11 @@ import hashlib
 import os
 import re
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
+
+import fsspec
 
 from fern_ticket.core.errors import FernError
 
@@ -14,30 +22,68 @@ _NAME = re.compile(r"[0-9a-f]{64}")
 
 
 class Blobs:
-    """A folder of files named by the SHA-256 of their bytes."""
+    """Files named by the SHA-256 of their bytes.
 
-    def __init__(self, folder: Path) -> None:
+    Parameters
+    ----------
+    folder
+        Where they lie on this machine.
+    shared
+        Address of the store that all machines reach, such as `s3://bucket/prefix`; empty where there is one machine.
+    options
+        What fsspec's file system for that address wants to know, such as the endpoint and the key.
+    """
+
+    def __init__(self, folder: Path, shared: str = "", options: Mapping[str, Any] | None = None) -> None:
         self._folder = folder
+        self._shared: fsspec.AbstractFileSystem | None = None
+        if shared:
+            # no listing is kept: what another machine stored a moment ago is there
+            self._shared, self._root = fsspec.core.url_to_fs(shared, use_listings_cache=False, **(options or {}))
 
     def path(self, name: str) -> Path:
-        if not _NAME.fullmatch(name):
-            raise ValueError(f"not a blob: {name!r}")
-        return self._folder / name[:2] / name
+        """The file on this machine, fetched first when only the shared store has it."""
+        place = self._place(name)
+        if self._shared is not None and not place.exists():
+            try:
+                data = self._shared.cat_file(self._far(name))
+            except Exception as error:
+                raise _missing(name) from error
+            if hashlib.sha256(data).hexdigest() != name:
+                raise _missing(name)
+            self._keep(place, data)
+        return place
 
     def read(self, name: str) -> bytes:
         try:
             return self.path(name).read_bytes()
         except OSError as error:
-            raise FernError(
-                "A stored file is missing from the data folder.", f"Restore {name[:12]}… from your backup."
-            ) from error
+            raise _missing(name) from error
 
     def add(self, data: bytes) -> str:
-        """Store bytes, whole or not at all, and return their name. They are on disk when this returns."""
+        """Store bytes, whole or not at all, and return their name. They are safe when this returns."""
         name = hashlib.sha256(data).hexdigest()
-        place = self.path(name)
-        if place.exists():
-            return name
+        place = self._place(name)
+        if not place.exists():
+            self._keep(place, data)
+        if self._shared is not None:
+            try:
+                if not self._shared.exists(self._far(name)):
+                    self._shared.pipe_file(self._far(name), data)
+            except Exception as error:
+                hint = "Try again; if it stays so, the store or its settings (FERN_BLOB_STORE) want a look."
+                raise FernError("The shared store of files does not answer.", hint) from error
+        return name
+
+    def _place(self, name: str) -> Path:
+        if not _NAME.fullmatch(name):
+            raise ValueError(f"not a blob: {name!r}")
+        return self._folder / name[:2] / name
+
+    def _far(self, name: str) -> str:
+        return f"{self._root}/{name[:2]}/{name}"
+
+    def _keep(self, place: Path, data: bytes) -> None:
         place.parent.mkdir(parents=True, exist_ok=True)
         handle, part = tempfile.mkstemp(dir=place.parent, suffix=".part")
         try:
@@ -51,7 +97,10 @@ class Blobs:
             Path(part).unlink(missing_ok=True)
             raise FernError("The file could not be stored.", f"{error.strerror}: make room and try again.") from error
         _sync_folder(place.parent)
-        return name
+
+
+def _missing(name: str) -> FernError:
+    return FernError("A stored file is missing.", f"Restore {name[:12]}… from your backup.")
 
 
 def _sync_folder(folder: Path) -> None:

@@ -55,7 +55,7 @@ def create_app(settings: Settings) -> FastAPI:
         async with opened(settings.database_url, size=8) as database:
             queue = make_queue(settings.database_url, make_context(settings, database))
             async with queue.open_async():
-                blobs = Blobs(settings.blobs)
+                blobs = Blobs(settings.blobs, settings.blob_store, settings.blob_options)
                 app.state.shared = Shared(
                     settings=settings,
                     database=database,

@@ -114,6 +114,31 @@ def test_a_photo_is_prepared_once_and_starts_with_an_empty_ledger(cluster, tmp_p
     run(cluster, tmp_path, test)
 
 
+def test_a_worker_with_a_folder_of_its_own_takes_part_through_the_shared_store(cluster, tmp_path):
+    """Two machines that share the database and the store of files, and no folder."""
+    shared = f"memory://{tmp_path.name}"
+
+    async def test(context, _):
+        here, away = (
+            replace(
+                make_context(Settings(data=tmp_path / name, blob_store=shared), context.database), desks=context.desks
+            )
+            for name in ("here", "away")
+        )
+        photo = await brought(here, png(30), 30)
+        await prepare_photo(away, str(photo))
+        made = await asked(here, photo)
+        await handing_over.hand_over(away, str(made.id))
+        await handing_over.hand_over(away, str(made.id))
+        row = await state(here, made.id)
+        assert row.state == "accepted"
+        assert here.blobs.read(row.blob)[:2] == b"\xff\xd8"
+        assert (tmp_path / "away" / "pyramids").exists()
+        assert not (tmp_path / "here" / "pyramids").exists()
+
+    run(cluster, tmp_path / "first", test)
+
+
 def test_a_picture_that_breaks_the_reader_is_refused_not_tried_for_ever(cluster, tmp_path, monkeypatch):
     async def test(context, _):
         photo = await brought(context, png(2), 2)

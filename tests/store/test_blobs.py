@@ -1,0 +1,104 @@
+"""Files by their content, on one machine and in a store that several machines reach."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import boto3
+import numpy as np
+import pytest
+from moto.server import ThreadedMotoServer
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.settings import Settings
+from fern_ticket.store.blobs import Blobs
+from fern_ticket.store.prepared import Prepared
+from tests import pictures
+
+KEY = {"aws_access_key_id": "mara", "aws_secret_access_key": "reeds"}
+
+
+@pytest.fixture(scope="module")
+def endpoint() -> Iterator[str]:
+    """An S3-compatible store of another make: moto's server."""
+    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0)
+    server.start()
+    host, port = server.get_host_and_port()
+    address = f"http://{host}:{port}"
+    boto3.client("s3", endpoint_url=address, region_name="us-east-1", **KEY).create_bucket(Bucket="fern")
+    yield address
+    server.stop()
+
+
+def machine(folder: Path, endpoint: str) -> Blobs:
+    """A machine with a folder of its own, told of the store as the environment tells it."""
+    options = {"endpoint_url": endpoint, "key": "mara", "secret": "reeds"}
+    settings = Settings(data=folder, blob_store="s3://fern/blobs", blob_options=options)
+    return Blobs(settings.blobs, settings.blob_store, settings.blob_options)
+
+
+def keys(endpoint: str) -> set[str]:
+    client = boto3.client("s3", endpoint_url=endpoint, region_name="us-east-1", **KEY)
+    return {found["Key"] for found in client.list_objects_v2(Bucket="fern").get("Contents", [])}
+
+
+def test_what_one_machine_stores_another_reads_and_keeps(tmp_path, endpoint):
+    here, there = machine(tmp_path / "here", endpoint), machine(tmp_path / "there", endpoint)
+    name = here.add(b"light on reeds")
+    assert f"blobs/{name[:2]}/{name}" in keys(endpoint)
+    assert there.read(name) == b"light on reeds"
+    kept = tmp_path / "there" / "blobs" / name[:2] / name
+    assert kept.read_bytes() == b"light on reeds"
+    assert oct(kept.stat().st_mode)[-3:] == "444"
+
+
+def test_a_file_goes_to_the_shared_store_even_when_this_machine_has_it_already(tmp_path, endpoint):
+    name = Blobs(tmp_path / "blobs").add(b"kept before there was a store")
+    assert f"blobs/{name[:2]}/{name}" not in keys(endpoint)
+    assert machine(tmp_path, endpoint).add(b"kept before there was a store") == name
+    assert f"blobs/{name[:2]}/{name}" in keys(endpoint)
+
+
+def test_a_worker_elsewhere_prepares_a_photo_from_the_shared_store(tmp_path, endpoint):
+    pixels = pictures.noise(300, 400)
+    name = machine(tmp_path / "server", endpoint).add(pictures.file(pixels, "PNG", icc_profile=srgb_icc()))
+    prepared = Prepared(tmp_path / "worker" / "pyramids", machine(tmp_path / "worker", endpoint))
+    assert np.array_equal(prepared.open(name).read(0, Box(0, 0, 400, 300)), pixels)
+
+
+def test_what_is_missing_or_damaged_in_the_store_is_said_and_never_kept(tmp_path, endpoint):
+    here = machine(tmp_path / "here", endpoint)
+    with pytest.raises(FernError, match="missing"):
+        here.read("0" * 64)
+    name = machine(tmp_path / "other", endpoint).add(b"whole")
+    client = boto3.client("s3", endpoint_url=endpoint, region_name="us-east-1", **KEY)
+    client.put_object(Bucket="fern", Key=f"blobs/{name[:2]}/{name}", Body=b"half")
+    with pytest.raises(FernError, match="missing"):
+        here.read(name)
+    assert not list((tmp_path / "here").rglob(name))
+
+
+def test_a_store_that_does_not_answer_refuses_the_file_in_words(tmp_path):
+    away = Blobs(
+        tmp_path,
+        "s3://fern/blobs",
+        {
+            "endpoint_url": "http://127.0.0.1:9",
+            "key": "a",
+            "secret": "b",
+            "config_kwargs": {"retries": {"max_attempts": 0}, "connect_timeout": 1},
+        },
+    )
+    with pytest.raises(FernError, match="does not answer"):
+        away.add(b"light")
+
+
+def test_the_environment_tells_of_the_store(monkeypatch):
+    monkeypatch.setenv("FERN_BLOB_STORE", "s3://fern/blobs")
+    monkeypatch.setenv("FERN_BLOB_OPTIONS", '{"endpoint_url": "http://store:9000"}')
+    told = Settings()
+    assert told.blob_store == "s3://fern/blobs"
+    assert told.blob_options == {"endpoint_url": "http://store:9000"}

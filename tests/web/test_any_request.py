@@ -1,0 +1,54 @@
+"""Whatever is asked of the interface, it answers: requests made from its own description never end in a server error."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+
+from tests.application import ready_photos, until
+
+#: Signing out would end the session that the rest needs; answers that never end are not for requests made by lot.
+LEFT_ALONE = ("/api/session",)
+
+
+def described(client, ids: dict[str, str]) -> dict:
+    """The interface's description, with identifiers that stand for something beside others that do not."""
+    said = client.get("/openapi.json").json()
+    for path in LEFT_ALONE:
+        said["paths"].pop(path)
+    for operations in said["paths"].values():
+        for operation in operations.values():
+            for parameter in operation.get("parameters", []):
+                if parameter["in"] == "path" and parameter["name"] in ids:
+                    schema = parameter["schema"]
+                    parameter["schema"] = {"anyOf": [{"const": ids[parameter["name"]]}] * 3 + [schema]}
+    return said
+
+
+def test_no_request_made_from_the_description_ends_in_a_server_error(own_application, tmp_path):
+    """By schemathesis, with a fixed seed: edge cases of every field, then requests by lot."""
+    app = own_application
+    app.start_server()
+    app.start_worker()
+    app.run("load-demo", "--ticket", "FT-0201")
+    with app.client() as client:
+        photos = until("the demo photos to be ready", lambda: ready_photos(client))
+        ids = {"number": "FT-0201", "photo": photos[0]["id"], "desk": "homes"}
+        description = tmp_path / "openapi.json"
+        description.write_text(json.dumps(described(client, ids)))
+        cookies = "; ".join(f"{name}={value}" for name, value in client.cookies.items())
+    command = [
+        *(sys.executable, "-m", "schemathesis.cli", "run", str(description), "--url", app.url),
+        *("--header", f"Cookie: {cookies}", "--header", f"Origin: {app.url}"),
+        *("--checks", "not_a_server_error", "--phases", "coverage,fuzzing", "--max-examples", "5"),
+        *("--seed", "20", "--generation-deterministic", "--no-shrink", "--continue-on-failure", "--no-color"),
+        *("--suppress-health-check", "all", "--warnings", "off", "--request-timeout", "60"),
+    ]
+    done = subprocess.run(command, capture_output=True, text=True, cwd=tmp_path, check=False)
+    assert done.returncode == 0, done.stdout[-6000:] + done.stderr[-2000:]
+    tested = [line for line in done.stdout.splitlines() if "Operations" in line or "Test cases" in line]
+    (tmp_path / "out.txt").write_text(done.stdout)
+    assert tested, done.stdout[-2000:]
+    with app.client() as client:
+        assert client.get("/api/welcome").status_code == 200
