@@ -22,6 +22,8 @@ class Settings(BaseSettings):
     blob_options: dict[str, Any] = {}
     #: Most bytes of one uploaded file.
     upload_limit: int = 400 * 1024 * 1024
+    #: Most bytes that decoding one file may take.
+    decode_memory: int = 6 << 30
     #: Bytes that the process may hold in things it can compute again.
     cache_budget: int = 768 * 1024 * 1024
     #: Signs what the desk accepts from us; made anew in each data folder.

@@ -39,7 +39,7 @@ def make_context(settings: Settings, database: Database) -> JobContext:
         settings=settings,
         database=database,
         blobs=blobs,
-        prepared=Prepared(settings.pyramids, blobs),
+        prepared=Prepared(settings.pyramids, blobs, settings.decode_memory),
         cache=ByteCache(settings.cache_budget),
         desks=httpx.AsyncClient(base_url=settings.origin, timeout=60),
     )

@@ -20,10 +20,11 @@ _THUMBNAIL = 360
 
 
 class Prepared:
-    """The folder of prepared copies, by the blob they were made from."""
+    """The folder of prepared copies, by the blob they were made from. Decoding may take `memory` bytes."""
 
-    def __init__(self, folder: Path, blobs: Blobs) -> None:
+    def __init__(self, folder: Path, blobs: Blobs, memory: int = preparing.MEMORY) -> None:
         self._folder = folder
+        self._memory = memory
         self._blobs = blobs
 
     def prepare(self, blob: str) -> preparing.Prepared:
@@ -34,7 +35,7 @@ class Prepared:
         PictureError
             The file cannot be read as a picture.
         """
-        made = preparing.prepare(self._blobs.path(blob), self._folder / blob)
+        made = preparing.prepare(self._blobs.path(blob), self._folder / blob, self._memory)
         self._write_thumbnail(TiledSource(self._folder / blob), blob)
         return made
 

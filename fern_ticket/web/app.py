@@ -61,7 +61,7 @@ def create_app(settings: Settings) -> FastAPI:
                     database=database,
                     queue=queue,
                     blobs=blobs,
-                    prepared=Prepared(settings.pyramids, blobs),
+                    prepared=Prepared(settings.pyramids, blobs, settings.decode_memory),
                     cache=ByteCache(settings.cache_budget),
                     beside=Beside(),
                 )

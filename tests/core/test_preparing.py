@@ -1,39 +1,71 @@
-"""Preparing large pictures in a process of their own."""
+"""Pictures are prepared in a process of their own, whose memory is limited."""
 
 from __future__ import annotations
+
+import os
+import signal
 
 import numpy as np
 import pytest
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures import preparing
-from fern_ticket.core.pictures.pyramid import TiledSource, level_box
+from fern_ticket.core.pictures.preparing import prepare
+from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.pictures.pyramid import TiledSource
+from fern_ticket.core.pictures.regions import Box
 from tests import pictures
 
-
-@pytest.fixture(params=[False, True], ids=["here", "in a child"])
-def where(request, monkeypatch):
-    if request.param:
-        monkeypatch.setattr(preparing, "_LARGE", 0)
+#: Enough for the libraries and a small picture.
+LITTLE = 700 << 20
 
 
-@pytest.mark.usefixtures("where")
-def test_a_picture_is_prepared_the_same_wherever_it_is_done(tmp_path):
-    pixels = pictures.texture(700, 1100)
-    picture = tmp_path / "a.png"
-    picture.write_bytes(pictures.file(pixels, "PNG"))
-    made = preparing.prepare(picture, tmp_path / "pyramid")
-    assert (made.width, made.height) == (1100, 700)
-    source = TiledSource(tmp_path / "pyramid")
-    assert np.array_equal(source.read(0, level_box(source.size, 0)), pixels)
+@pytest.fixture
+def small(tmp_path):
+    path = tmp_path / "small.png"
+    path.write_bytes(pictures.file(pictures.noise(200, 300), "PNG", icc_profile=srgb_icc()))
+    return path
 
 
-@pytest.mark.usefixtures("where")
-def test_what_is_wrong_is_said_the_same_way(tmp_path):
+def test_one_process_prepares_one_picture_after_the_other(tmp_path, small):
+    assert prepare(small, tmp_path / "one").width == 300
+    first = preparing._process(preparing.MEMORY)._running.pid
+    assert prepare(small, tmp_path / "two").height == 200
+    assert preparing._process(preparing.MEMORY)._running.pid == first
+    assert np.array_equal(TiledSource(tmp_path / "two").read(0, Box(0, 0, 300, 200)), pictures.noise(200, 300))
+
+
+def test_a_picture_that_takes_more_memory_than_allowed_is_refused_and_the_next_one_prepared(tmp_path, small):
+    large = tmp_path / "large.png"
+    large.write_bytes(pictures.file(np.zeros((15_000, 16_000, 3), np.uint8), "PNG", compress_level=1))
+    with pytest.raises(PictureError, match="too large for this machine's memory"):
+        prepare(large, tmp_path / "refused", LITTLE)
+    assert not (tmp_path / "refused").exists()
+    assert prepare(small, tmp_path / "next", LITTLE).width == 300
+
+
+def test_a_picture_that_kills_its_reader_is_refused_and_the_next_one_prepared(tmp_path, small, monkeypatch):
+    prepare(small, tmp_path / "first", LITTLE)
+    running = preparing._process(LITTLE)._running
+    os.kill(running.pid, signal.SIGSTOP)  # it has not answered yet
+    monkeypatch.setattr(running.stdout, "readline", lambda: os.kill(running.pid, signal.SIGKILL) or "", raising=False)
+    with pytest.raises(PictureError, match="too large"):
+        prepare(small, tmp_path / "refused", LITTLE)
+    assert prepare(small, tmp_path / "next", LITTLE).width == 300
+
+
+def test_what_is_wrong_with_a_file_is_said_as_its_reader_says_it(tmp_path):
     picture = tmp_path / "cut.jpg"
     whole = pictures.file(pictures.texture(600, 800), "JPEG")
     picture.write_bytes(whole[: len(whole) // 2])
     with pytest.raises(PictureError, match="cut short") as caught:
-        preparing.prepare(picture, tmp_path / "pyramid")
+        prepare(picture, tmp_path / "pyramid")
     assert "Copy it again" in caught.value.hint
     assert not (tmp_path / "pyramid").exists()
+
+
+def test_after_a_large_picture_the_process_ends_and_the_next_one_gets_another(tmp_path, small, monkeypatch):
+    monkeypatch.setattr(preparing, "_LARGE", 0)
+    prepare(small, tmp_path / "one")
+    assert preparing._process(preparing.MEMORY)._running is None
+    assert prepare(small, tmp_path / "two").width == 300

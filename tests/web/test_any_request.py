@@ -1,4 +1,4 @@
-"""Whatever is asked of the interface, it answers: requests made from its own description never end in a server error."""
+"""Whatever is asked of the interface, it answers: no request made from its description ends in a server error."""
 
 from __future__ import annotations
 

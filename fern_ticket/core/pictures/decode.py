@@ -26,6 +26,7 @@ Pixels = NDArray[np.unsignedinteger[Any]]
 
 #: Refused above this, before a single pixel is decoded.
 MAX_MEGAPIXELS = 300
+_OPENCV_NO_MEMORY = -4
 MAX_SIDE = 50_000
 #: Smaller than this on a side and there is nothing to edit.
 MIN_SIDE = 16
@@ -191,6 +192,11 @@ def decode_file(path: Path) -> Decoded:
     return decode(data)
 
 
+def too_much_memory() -> PictureError:
+    """What is said of a picture that decoding asks for more memory than there is."""
+    return PictureError("The picture is too large for this machine's memory.", "Bring a smaller version.")
+
+
 def decode(data: bytes) -> Decoded:
     """Decode a whole JPEG, PNG, TIFF, WebP, HEIC or AVIF, 8 or 16 bits a channel; develop a raw file.
 
@@ -222,15 +228,11 @@ def decode(data: bytes) -> Decoded:
             pixels = _decode_with_pillow(data, notes)
     except PictureError:
         raise
-    except (
-        OSError,
-        ValueError,
-        SyntaxError,
-        EOFError,
-        cv2.error,
-        tifffile.TiffFileError,
-        MemoryError,
-    ) as error:
+    except MemoryError as error:
+        raise too_much_memory() from error
+    except (OSError, ValueError, SyntaxError, EOFError, cv2.error, tifffile.TiffFileError) as error:
+        if isinstance(error, cv2.error) and error.code == _OPENCV_NO_MEMORY:
+            raise too_much_memory() from error
         raise PictureError(
             "The picture is damaged or was cut short.",
             "Copy it again from the camera or card, and bring that.",

@@ -1,22 +1,30 @@
-"""Prepare a picture: decode it, write its pyramid. Large ones in a process of their own, with little else in memory.
+"""Prepare a picture: decode it, write its pyramid.
 
-Run as `python -m fern_ticket.core.pictures.preparing PICTURE FOLDER`; it prints JSON: what was prepared, or what is
-wrong.
+Files come from anywhere and decoders are large, so this happens in a process of its own whose memory is limited: what
+breaks there, or asks for too much, is one refused picture. The process takes one picture after the other, each as a
+line of JSON, and ends with whoever started it.
 """
 
 from __future__ import annotations
 
+import contextlib
 import json
+import resource
 import subprocess
 import sys
 from dataclasses import asdict, dataclass
+from functools import cache
 from pathlib import Path
+from threading import Lock
+from typing import Any
 
 from fern_ticket.core.errors import PictureError
-from fern_ticket.core.pictures.decode import decode, read_header
+from fern_ticket.core.pictures.decode import decode, read_header, too_much_memory
 from fern_ticket.core.pictures.pyramid import write_pyramid
 
-#: Megapixels from which a picture gets a process of its own: it would not fit beside the compiled kernels of a worker.
+#: Bytes that decoding may take, unless told otherwise: the largest 16-bit picture that is read takes about two thirds.
+MEMORY = 6 << 30
+#: Megapixels after which the process is ended, so that its memory is free for others.
 _LARGE = 48
 
 
@@ -29,46 +37,93 @@ class Prepared:
     notes: tuple[str, ...]
 
 
-def prepare(picture: Path, folder: Path) -> Prepared:
-    """Write a picture file's pyramid to `folder`, whole or not at all.
+def prepare(picture: Path, folder: Path, memory: int = MEMORY) -> Prepared:
+    """Write a picture file's pyramid to `folder`, whole or not at all, with at most `memory` bytes.
 
     Raises
     ------
     PictureError
-        The file cannot be read as a picture.
+        The file cannot be read as a picture, or not in that memory.
     """
-    data = picture.read_bytes()
-    header = read_header(data)
-    if header.width * header.height < _LARGE * 1e6:
-        return _prepare(data, folder)
-    del data
-    command = [sys.executable, "-m", "fern_ticket.core.pictures.preparing", str(picture), str(folder)]
-    done = subprocess.run(command, capture_output=True, text=True, check=False, cwd=Path(__file__).parents[3])
-    try:
-        said = json.loads(done.stdout)
-    except json.JSONDecodeError as error:
-        raise PictureError(
-            "The picture could not be prepared: it may be too large for this machine.", "Bring a smaller version."
-        ) from error
+    header = read_header(picture.read_bytes())
+    process = _process(memory)
+    said = process.ask({"picture": str(picture), "folder": str(folder)})
+    if header.width * header.height > _LARGE * 1e6:
+        process.end()
+    if said is None:
+        raise too_much_memory()
     if "sentence" in said:
-        raise PictureError(said["sentence"], said["hint"])
+        raise PictureError(str(said["sentence"]), str(said["hint"]))
     return Prepared(said["width"], said["height"], tuple(said["notes"]))
 
 
-def _prepare(data: bytes, folder: Path) -> Prepared:
-    decoded = decode(data)
-    write_pyramid(decoded, folder)
-    rows, columns = decoded.pixels.shape[:2]
-    return Prepared(columns, rows, decoded.notes)
+class _Process:
+    """The process, started when it is asked, and anew after it died: of too much memory, for all that is known."""
+
+    def __init__(self, memory: int) -> None:
+        self._memory = memory
+        self._running: subprocess.Popen[str] | None = None
+        self._one_at_a_time = Lock()
+
+    def ask(self, what: dict[str, str]) -> dict[str, Any] | None:
+        """The answer; None where it died of the question."""
+        with self._one_at_a_time:
+            if self._running is not None and self._running.poll() is not None:
+                self._end()
+            if self._running is None:
+                self._running = subprocess.Popen(
+                    [sys.executable, "-m", "fern_ticket.core.pictures.preparing", str(self._memory)],
+                    stdin=subprocess.PIPE,
+                    stdout=subprocess.PIPE,
+                    text=True,
+                    cwd=Path(__file__).parents[3],
+                )
+            asked, answered = self._running.stdin, self._running.stdout
+            assert asked is not None
+            assert answered is not None
+            try:
+                asked.write(json.dumps(what) + "\n")
+                asked.flush()
+                answer: dict[str, Any] = json.loads(answered.readline())
+            except (OSError, json.JSONDecodeError):
+                self._end()
+                return None
+            return answer
+
+    def end(self) -> None:
+        with self._one_at_a_time:
+            self._end()
+
+    def _end(self) -> None:
+        if self._running is not None:
+            self._running.kill()
+            # waits, and closes what it was asked and answered through
+            with contextlib.suppress(OSError):
+                self._running.__exit__(None, None, None)
+            self._running = None
 
 
-def _main(picture: str, folder: str) -> None:
+#: One process for a limit, whoever asks.
+_process = cache(_Process)
+
+
+def _answer(picture: Path, folder: Path) -> dict[str, Any]:
     try:
-        said = asdict(_prepare(Path(picture).read_bytes(), Path(folder)))
+        decoded = decode(picture.read_bytes())
+        write_pyramid(decoded, folder)
     except PictureError as error:
-        said = {"sentence": error.sentence, "hint": error.hint}
-    print(json.dumps(said))
+        return {"sentence": error.sentence, "hint": error.hint}
+    rows, columns = decoded.pixels.shape[:2]
+    return asdict(Prepared(columns, rows, decoded.notes))
+
+
+def _main(memory: int) -> None:
+    # data only: the tiles of a pyramid are mapped from files and are not held in memory
+    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
+    for line in sys.stdin:
+        asked = json.loads(line)
+        print(json.dumps(_answer(Path(asked["picture"]), Path(asked["folder"]))), flush=True)
 
 
 if __name__ == "__main__":
-    _main(*sys.argv[1:])
+    _main(int(sys.argv[1]))
