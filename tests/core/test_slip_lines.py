@@ -64,6 +64,19 @@ def line(**said) -> Line:
         ({"requirement": "subject_share", "at_least": 70, "at_most": 90}, replace(MADE, subject=0.95), "short", "95 %"),
         ({"requirement": "saturation_change", "at_most": 5}, replace(MADE, saturation_change=5.1), "short", "+5.1"),
         ({"requirement": "saturation_change", "at_most": 5}, MADE, "measuring", "measuring"),
+        ({"requirement": "level", "at_most": 0.3, "tolerance": 0.1}, replace(MADE, level=-0.39), "holds", "0.39° off"),
+        ({"requirement": "level", "at_most": 0.3, "tolerance": 0.1}, replace(MADE, level=-0.41), "short", "0.41° off"),
+        (
+            {"requirement": "white_ground", "at_least": 99, "tolerance": 1},
+            replace(MADE, ground=0.981),
+            "holds",
+            "98.1 %",
+        ),
+        ({"requirement": "ratio", "across": 3, "down": 2, "tolerance": 0}, replace(MADE, height=2001), "short", "3:2"),
+        ({"requirement": "long_side", "pixels": 3002, "tolerance": 2}, MADE, "holds", "3000 px"),
+        ({"requirement": "long_side", "pixels": 3003, "tolerance": 2}, MADE, "short", "3000 px"),
+        ({"requirement": "ppi", "ppi": 300, "tolerance": 5}, replace(MADE, ppi=296), "holds", "296 ppi"),
+        ({"requirement": "ppi", "ppi": 300}, replace(MADE, ppi=296), "short", "296 ppi"),
         (
             {"requirement": "metadata", "fields": ["title", "credit"]},
             replace(MADE, metadata=Metadata(title="x")),
@@ -103,6 +116,13 @@ def test_a_line_stands_as_its_measure_says(said, measures, state, value):
     verdict = line(**said).verdict(measures)
     assert (verdict.state, verdict.value) == (state, value)
     assert verdict.asks
+
+
+def test_a_tolerance_is_said_where_it_is_not_the_usual_one():
+    assert line(requirement="level", at_most=0.3).verdict(MADE).asks == "≤ 0.3°"
+    assert line(requirement="level", at_most=0.3, tolerance=0.1).verdict(MADE).asks == "≤ 0.3° (± 0.1)"
+    assert line(requirement="ratio", across=3, down=2).verdict(MADE).asks == "3:2"
+    assert line(requirement="ratio", across=3, down=2, tolerance=4).verdict(MADE).asks == "3:2 (± 4)"
 
 
 def test_by_eye_lines_say_that_they_are_judged_by_eye():

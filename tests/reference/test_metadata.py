@@ -11,8 +11,9 @@ import numpy as np
 import pytest
 
 from fern_ticket.core.ledger.steps import Step
-from fern_ticket.core.pictures.decode import read_header
+from fern_ticket.core.pictures.decode import decode, read_header
 from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.iim import iim_block
 from fern_ticket.core.pictures.metadata import (
     AS_TAKEN,
     EDITED,
@@ -49,7 +50,7 @@ def test_exiftool_reads_every_word_back(kind, tmp_path):
     pixels = np.full((100, 200, 3), 120, np.uint8)
     exif = exif_saying(pictures.exif_with_place(), full, place=False)
     file = tmp_path / f"p{ENDINGS[kind]}"
-    file.write_bytes(encode(pixels, Encoding(kind, 95, srgb_icc(), exif, xmp_packet(full), 240)))
+    file.write_bytes(encode(pixels, Encoding(kind, 95, srgb_icc(), exif, xmp_packet(full), iim_block(full), 240)))
     told = exiftool(file)
     assert told["XMP-dc:Title"] == SAID.title
     assert told["XMP-dc:Description"] == SAID.caption
@@ -62,9 +63,46 @@ def test_exiftool_reads_every_word_back(kind, tmp_path):
     assert (told["XMP-GPano:ProjectionType"], told["XMP-GPano:FullPanoWidthPixels"]) == ("equirectangular", 200)
     assert told["ICC_Profile:ProfileDescription"].startswith("sRGB")
     assert not any("GPS" in name for name in told)
-    if kind != "TIFF":  # tifffile writes no EXIF block
-        assert told["IFD0:Artist"] == SAID.creator
+    assert told["IFD0:Artist"] == SAID.creator
+    if kind != "PNG":  # it has no place for IIM
+        assert told["IPTC:ObjectName"] == SAID.title
+        assert told["IPTC:Caption-Abstract"] == SAID.caption
+        assert told["IPTC:Keywords"] == list(SAID.keywords)
+        assert told["IPTC:By-line"] == SAID.creator
+        assert told["IPTC:Credit"] == SAID.credit
+        assert told["IPTC:CopyrightNotice"] == SAID.copyright
+        assert told["IPTC:CodedCharacterSet"] in ("UTF8", "\x1b%G")
     assert read_metadata(file.read_bytes()) == full
+
+
+@pytest.mark.parametrize("kind", list(ENDINGS))
+@pytest.mark.parametrize("depth", [np.uint8, np.uint16])
+def test_the_cameras_words_and_place_are_kept_in_every_format(kind, depth, tmp_path):
+    if (kind, depth) == ("JPEG", np.uint16):
+        pytest.skip("JPEG has 8 bits")
+    pixels = pictures.noise(90, 120).astype(depth)
+    file = tmp_path / f"p{ENDINGS[kind]}"
+    exif = exif_saying(pictures.exif_with_place(), SAID, place=True)
+    file.write_bytes(encode(pixels, Encoding(kind, 100, srgb_icc(), exif)))
+    told = exiftool(file)
+    assert told["IFD0:Model"] == "Test camera"
+    assert told["IFD0:Copyright"] == SAID.copyright
+    assert (told["ExifIFD:ExifImageWidth"], told["ExifIFD:ExifImageHeight"]) == (120, 90)
+    assert any("GPS" in name for name in told)
+    warnings = exiftool(file, "-validate", "-warning")
+    assert not any("rror" in str(value) for name, value in warnings.items() if "Warning" in name or "Error" in name)
+    if kind != "JPEG":
+        assert np.array_equal(decode(file.read_bytes()).pixels, pixels)
+
+
+def test_texts_too_long_for_the_older_form_are_cut_between_characters(tmp_path):
+    file = tmp_path / "p.jpg"
+    long = Metadata(title="ü" * 50, keywords=("k" * 80,))
+    file.write_bytes(encode(np.zeros((32, 32, 3), np.uint8), Encoding("JPEG", iim=iim_block(long))))
+    told = exiftool(file)
+    assert told["IPTC:ObjectName"] == "ü" * 32
+    assert told["IPTC:Keywords"] == "k" * 64
+    assert iim_block(Metadata(alterations=("Heal",))) == b""
 
 
 def test_nothing_said_writes_nothing_and_untouched_photos_are_as_taken():

@@ -18,7 +18,7 @@ from fern_ticket.core.kernels import kernel
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 
-_TOLERANCE = 6e-3
+_TOLERANCE = 3e-3
 _MOST_ROUNDS = 40
 
 

@@ -18,6 +18,7 @@ from PIL import Image, ImageCms, UnidentifiedImageError
 from PIL.TiffImagePlugin import TiffImageFile
 
 from fern_ticket.core.errors import PictureError
+from fern_ticket.core.pictures.exif import loaded, written
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
 from fern_ticket.core.pictures.raw import develop, is_raw, raw_size
 
@@ -147,11 +148,7 @@ def _exif_of(image: Image.Image) -> Image.Exif:
     """The EXIF block that stands before the pixels. Pillow's `getexif` would decode a PNG to look behind them too."""
     if image.format == "TIFF":
         return image.getexif()
-    exif = Image.Exif()
-    block = image.info.get("exif")
-    if block:
-        exif.load(block)
-    return exif
+    return loaded(image.info.get("exif") or b"")
 
 
 def _upright(exif: Image.Exif) -> bytes:
@@ -159,7 +156,7 @@ def _upright(exif: Image.Exif) -> bytes:
         return b""
     exif[0x0112] = 1
     try:
-        return exif.tobytes()
+        return written(exif)
     except Exception:  # a maker's block that Pillow cannot write back is not worth losing the photo for
         return b""
 

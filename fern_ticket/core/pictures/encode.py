@@ -1,4 +1,4 @@
-"""Write pixels to an open format with their profile, EXIF and XMP."""
+"""Write pixels to an open format with their profile, EXIF, XMP and IPTC-IIM."""
 
 from __future__ import annotations
 
@@ -6,18 +6,23 @@ import io
 import struct
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
 import simplejpeg
 import tifffile
-from PIL import Image
+from PIL import TiffImagePlugin
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.exif import DETAIL, PLACE, as_read, loaded, written
+from fern_ticket.core.pictures.iim import as_image_resource
 
 Format = Literal["JPEG", "PNG", "TIFF"]
+
+#: EXIF's texts that stand in a TIFF's first directory: description, maker, model, artist, copyright.
+_TEXTS = (0x010E, 0x010F, 0x0110, 0x013B, 0x8298)
 
 _BY_ENDING: dict[str, Format] = {
     ".jpg": "JPEG",
@@ -30,13 +35,15 @@ _BY_ENDING: dict[str, Format] = {
 
 @dataclass(frozen=True)
 class Encoding:
-    """How a file is written: its format, JPEG quality 1-100, profile, EXIF, XMP packet and pixels per inch."""
+    """How a file is written: its format, JPEG quality 1-100, profile, EXIF, XMP packet, IPTC-IIM block (for which PNG
+    has no place) and pixels per inch."""
 
     format: Format
     quality: int = 100
     icc: bytes = b""
     exif: bytes = b""
     xmp: bytes = b""
+    iim: bytes = b""
     ppi: float = 300
 
 
@@ -67,11 +74,10 @@ def _sized(exif: bytes, width: int, height: int) -> bytes:
     """The EXIF block with the size of this file, and without the preview of another (CIPA DC-008, A002 and A003)."""
     if not exif:
         return b""
-    block = Image.Exif()
-    block.load(exif)
-    detail = block.get_ifd(0x8769)
+    block = loaded(exif)
+    detail = block.get_ifd(DETAIL)
     detail[0xA002], detail[0xA003] = width, height
-    return block.tobytes()
+    return written(block)
 
 
 def _jpeg(pixels: Pixels, how: Encoding) -> bytes:
@@ -84,7 +90,8 @@ def _jpeg(pixels: Pixels, how: Encoding) -> bytes:
     body = plain[2:]
     if body[:2] == b"\xff\xe0":
         body = body[2 + struct.unpack(">H", body[2:4])[0] :]
-    return b"\xff\xd8" + jfif + _exif_segment(how.exif) + _xmp_segment(how.xmp) + _icc_segments(how.icc) + body
+    said = _exif_segment(how.exif) + _xmp_segment(how.xmp) + _iim_segment(how.iim)
+    return b"\xff\xd8" + jfif + said + _icc_segments(how.icc) + body
 
 
 def _exif_segment(exif: bytes) -> bytes:
@@ -102,6 +109,13 @@ def _xmp_segment(packet: bytes) -> bytes:
     if not packet or len(block) + 2 > 65535:
         return b""
     return b"\xff\xe1" + struct.pack(">H", len(block) + 2) + block
+
+
+def _iim_segment(block: bytes) -> bytes:
+    block = as_image_resource(block) if block else b""
+    if not block or len(block) + 2 > 65535:
+        return b""
+    return b"\xff\xed" + struct.pack(">H", len(block) + 2) + block
 
 
 def _icc_segments(icc: bytes) -> bytes:
@@ -139,6 +153,12 @@ def _png(pixels: Pixels, how: Encoding) -> bytes:
 
 def _tiff(pixels: Pixels, how: Encoding) -> bytes:
     out = io.BytesIO()
+    block = loaded(how.exif)
+    tags: list[tuple[int, str, int, object, bool]] = [
+        (tag, "s", 0, as_read(block[tag]), True) for tag in _TEXTS if isinstance(block.get(tag), str)
+    ]
+    blocks = {tag: dict(block.get_ifd(tag)) for tag in (DETAIL, PLACE)}
+    tags += [(tag, "B", len(data), data, True) for tag, data in ((700, how.xmp), (33723, how.iim)) if data]
     tifffile.imwrite(
         out,
         pixels,
@@ -150,7 +170,29 @@ def _tiff(pixels: Pixels, how: Encoding) -> bytes:
         resolution=(how.ppi, how.ppi),
         resolutionunit="INCH",
         metadata=None,
-        extratags=[(700, "B", len(how.xmp), how.xmp, True)] if how.xmp else [],
+        extratags=sorted(tags),
         software="Fern Ticket",
+        byteorder="<",
     )
-    return out.getvalue()
+    return _with_directories(out.getvalue(), {tag: entries for tag, entries in blocks.items() if entries})
+
+
+def _with_directories(file: bytes, more: dict[int, dict[int, Any]]) -> bytes:
+    """A little-endian TIFF of one page with more directories (TIFF 6.0, section 2), by the tags that point at them."""
+    if not more:
+        return file
+    out = bytearray(file)
+    (first,) = struct.unpack_from("<I", out, 4)
+    (count,) = struct.unpack_from("<H", out, first)
+    tags = [bytes(out[first + 2 + 12 * i : first + 14 + 12 * i]) for i in range(count)]
+    for tag, entries in more.items():
+        out += b"\x00" * (len(out) % 2)  # directories begin on a word boundary
+        tags.append(struct.pack("<HHII", tag, 4, 1, len(out)))
+        directory = TiffImagePlugin.ImageFileDirectory_v2(b"II*\x00\x00\x00\x00\x00")
+        for number, value in entries.items():
+            directory[number] = as_read(value) if isinstance(value, str) else value
+        out += directory.tobytes(len(out))
+    out += b"\x00" * (len(out) % 2)
+    struct.pack_into("<I", out, 4, len(out))
+    tags.sort(key=lambda tag: struct.unpack_from("<H", tag)[0])
+    return bytes(out + struct.pack("<H", len(tags)) + b"".join(tags) + b"\x00\x00\x00\x00")

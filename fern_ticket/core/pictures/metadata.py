@@ -1,7 +1,8 @@
 """Metadata of a picture: what it is called, who made it, what was done to it, and where it was taken.
 
-Written as XMP (ISO 16684-1) with the properties of the IPTC Photo Metadata Standard, and in EXIF (CIPA DC-008) for
-readers that know nothing else. A flat panorama says so by the properties of the Photo Sphere XMP document.
+Written as XMP (ISO 16684-1) with the properties of the IPTC Photo Metadata Standard, as IPTC-IIM (`iim.py`) and in EXIF
+(CIPA DC-008) for readers that know nothing else. A flat panorama says so by the properties of the Photo Sphere XMP
+document.
 """
 
 from __future__ import annotations
@@ -13,6 +14,8 @@ from dataclasses import dataclass
 from xml.etree import ElementTree
 
 from PIL import Image, IptcImagePlugin
+
+from fern_ticket.core.pictures.exif import PLACE, as_read, loaded, written
 
 #: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person.
 AS_TAKEN = "http://cv.iptc.org/newscodes/digitalsourcetype/digitalCapture"
@@ -38,8 +41,8 @@ _PREFIXES = {
     "photoshop": _CREDIT,
     "GPano": _SPHERE,
 }
-#: EXIF tags: image description, artist, copyright; and the block of places.
-_DESCRIPTION, _ARTIST, _COPYRIGHT, _PLACE = 0x010E, 0x013B, 0x8298, 0x8825
+#: EXIF tags: image description, artist, copyright.
+_DESCRIPTION, _ARTIST, _COPYRIGHT = 0x010E, 0x013B, 0x8298
 #: Words in the names of XMP properties that tell where a picture was taken.
 _PLACE_WORDS = ("GPS", "Location", "City", "Sublocation", "State", "Country")
 
@@ -86,7 +89,7 @@ def read_metadata(data: bytes) -> Metadata:
             exif = image.getexif()
             packet = image.info.get("xmp") or image.info.get("XML:com.adobe.xmp") or b""
             older = _from_iim(IptcImagePlugin.getiptcinfo(image) or {})
-            located = bool(exif.get_ifd(_PLACE))
+            located = bool(exif.get_ifd(PLACE))
     except Exception:
         return Metadata()
     said = _from_xmp(packet if isinstance(packet, bytes) else str(packet).encode())
@@ -163,16 +166,13 @@ def xmp_packet(said: Metadata) -> bytes:
 
 def exif_saying(exif: bytes, said: Metadata, *, place: bool) -> bytes:
     """An EXIF block that says it too; without the place where `place` is not to be told."""
-    block = Image.Exif()
-    if exif:
-        block.load(exif)
+    block = loaded(exif)
     for tag, text in ((_DESCRIPTION, said.caption), (_ARTIST, said.creator), (_COPYRIGHT, said.copyright)):
         if text:
-            block[tag] = text
-    if not place and _PLACE in block:
-        del block[_PLACE]
-    written: bytes = block.tobytes()
-    return written if len(block) else b""
+            block[tag] = text.encode()
+    if not place and PLACE in block:
+        del block[PLACE]
+    return written(block)
 
 
 def _from_xmp(packet: bytes) -> Metadata:
@@ -237,7 +237,12 @@ def _from_iim(found: dict[tuple[int, int], bytes | list[bytes]]) -> Metadata:
 
 
 def _text(value: object) -> str:
-    text = value.decode("utf-8", "replace") if isinstance(value, bytes) else value if isinstance(value, str) else ""
+    """A text of EXIF or IIM: UTF-8 if it is that, else each byte a character."""
+    data = as_read(value) if isinstance(value, str) else value if isinstance(value, bytes) else b""
+    try:
+        text = data.decode()
+    except UnicodeDecodeError:
+        text = data.decode("latin-1")
     return _writable(text).strip()
 
 

@@ -12,6 +12,7 @@ from fern_ticket.core.errors import SlipError
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.iim import iim_block
 from fern_ticket.core.pictures.metadata import Metadata, exif_saying, xmp_packet
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.core.render.picture import LedgerPicture
@@ -91,6 +92,7 @@ def written(
         icc=srgb_icc(),
         exif=exif_saying(exif, full, place=not slip.without_location),
         xmp=xmp_packet(full),
+        iim=iim_block(full),
         ppi=slip.ppi,
     )
     return _within(pixels, how, slip.most_bytes), pixels, full

@@ -86,52 +86,70 @@ class _Line(BaseModel):
         return self._says("when written", "later")
 
 
-class RatioLine(_Line):
+class _Limited(_Line):
+    """A number with a limit, in whose own unit a tolerance says by how much it may be passed."""
+
+    tolerance: float = Field(default=0, ge=0, le=1000, description="By how much the limit may be passed.")
+
+    @property
+    def asks(self) -> str:
+        usual = type(self).model_fields["tolerance"].default
+        return self._limit if self.tolerance == usual else f"{self._limit} (± {self.tolerance:g})"
+
+    @property
+    def _limit(self) -> str:
+        raise NotImplementedError
+
+    def _within(self, found: float, least: float = -math.inf, most: float = math.inf) -> bool:
+        return least - self.tolerance <= found <= most + self.tolerance
+
+
+class RatioLine(_Limited):
     what = "ratio"
     requirement: Literal["ratio"] = "ratio"
     across: int = Field(ge=1, le=100)
     down: int = Field(ge=1, le=100)
     either_way: bool = Field(default=False, description="Portrait or landscape, as the picture wants.")
+    tolerance: float = Field(default=1, ge=0, le=100, description="Pixels; one is as exact as whole pixels can be.")
 
     @property
     def _asked(self) -> list[tuple[int, int]]:
         return [(self.across, self.down)] + ([(self.down, self.across)] if self.either_way else [])
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return " or ".join(f"{a}:{d}" for a, d in self._asked)
 
     def verdict(self, measures: Measures) -> Verdict:
         width, height = measures.width, measures.height
-        # one pixel either way is as exact as whole pixels can be
-        fits = [(a, d) for a, d in self._asked if abs(width * d - height * a) <= max(a, d)]
+        fits = [(a, d) for a, d in self._asked if self._within(abs(width * d - height * a) / max(a, d), most=0)]
         return self._says(f"{fits[0][0]}:{fits[0][1]}" if fits else _nearest_ratio(width, height), bool(fits))
 
 
-class LongSideLine(_Line):
+class LongSideLine(_Limited):
     what = "long side"
     requirement: Literal["long_side"] = "long_side"
     pixels: int = Field(ge=16, le=50_000)
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"{self.pixels} px, not enlarged"
 
     def verdict(self, measures: Measures) -> Verdict:
         """Before delivery the crop must hold enough pixels; it is reduced to the measure, never enlarged."""
         long = max(measures.width, measures.height)
-        holds = long == self.pixels or (measures.crop_long_side or 0) >= self.pixels
+        holds = self._within(long, self.pixels, self.pixels) or (measures.crop_long_side or 0) >= self.pixels
         return self._says(f"{min(long, self.pixels) if holds else long} px", holds)
 
 
-class ExactSizeLine(_Line):
+class ExactSizeLine(_Limited):
     what = "size"
     requirement: Literal["exact_size"] = "exact_size"
     width: int = Field(ge=16, le=50_000)
     height: int = Field(ge=16, le=50_000)
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"{self.width} × {self.height} px, not enlarged"
 
     def verdict(self, measures: Measures) -> Verdict:
@@ -142,23 +160,24 @@ class ExactSizeLine(_Line):
             and abs(crop[0] * self.height - crop[1] * self.width) <= max(self.width, self.height)
             and crop[0] >= self.width
         )
-        holds = size == (self.width, self.height) or reducible
-        shown = (self.width, self.height) if holds else size
+        near = self._within(size[0], self.width, self.width) and self._within(size[1], self.height, self.height)
+        holds = near or reducible
+        shown = (self.width, self.height) if reducible else size
         return self._says(f"{shown[0]} × {shown[1]} px", holds)
 
 
-class MegapixelsLine(_Line):
+class MegapixelsLine(_Limited):
     what = "pixels"
     requirement: Literal["megapixels"] = "megapixels"
     at_least: float = Field(gt=0, le=300)
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"≥ {self.at_least:g} MP"
 
     def verdict(self, measures: Measures) -> Verdict:
         found = measures.width * measures.height / 1e6
-        return self._says(f"{math.floor(found * 100) / 100:g} MP", found >= self.at_least)
+        return self._says(f"{math.floor(found * 100) / 100:g} MP", self._within(found, self.at_least))
 
 
 class NoEnlargementLine(_Line):
@@ -176,20 +195,20 @@ class NoEnlargementLine(_Line):
         return self._says("no" if times <= 1.0005 else f"{times:.2f} ×", times <= 1.0005)
 
 
-class PpiLine(_Line):
+class PpiLine(_Limited):
     what = "print density"
     requirement: Literal["ppi"] = "ppi"
     ppi: float = Field(default=300, ge=1, le=5000)
+    tolerance: float = Field(default=0.1, ge=0, le=1000, description="A PNG counts pixels per whole metre.")
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"{self.ppi:g} ppi"
 
     def verdict(self, measures: Measures) -> Verdict:
         if measures.ppi is None:
             return self._says("not said", False)
-        # a PNG counts pixels per whole metre
-        return self._says(f"{round(measures.ppi, 1):g} ppi", abs(measures.ppi - self.ppi) < 0.1)
+        return self._says(f"{round(measures.ppi, 1):g} ppi", self._within(measures.ppi, self.ppi, self.ppi))
 
 
 class FormatLine(_Line):
@@ -236,20 +255,20 @@ class ProfileLine(_Line):
         return self._says(self.profile if holds else measures.profile, holds)
 
 
-class FileSizeLine(_Line):
+class FileSizeLine(_Limited):
     what = "file size"
     requirement: Literal["file_size"] = "file_size"
     at_most: float = Field(gt=0, le=2000, description="Megabytes of a million bytes.")
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"≤ {self.at_most:g} MB"
 
     def verdict(self, measures: Measures) -> Verdict:
         if measures.file_bytes is None:
             return self._later
         found = measures.file_bytes / 1e6
-        return self._says(f"{math.ceil(found * 100) / 100:g} MB", found <= self.at_most)
+        return self._says(f"{math.ceil(found * 100) / 100:g} MB", self._within(found, most=self.at_most))
 
 
 class NamePatternLine(_Line):
@@ -269,13 +288,13 @@ class NamePatternLine(_Line):
         return self._says(measures.name, follows(self.pattern, measures.name))
 
 
-class CastLine(_Line):
+class CastLine(_Limited):
     what = "cast at neutrals"
     requirement: Literal["cast"] = "cast"
     at_most: float = Field(default=2.0, gt=0, le=50, description="CIEDE2000 from the grey of the same lightness.")
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"ΔE ≤ {self.at_most:.1f}"
 
     def verdict(self, measures: Measures) -> Verdict:
@@ -284,32 +303,32 @@ class CastLine(_Line):
         if not measures.casts:
             return self._says("pick a neutral", "open")
         worst = max(measures.casts)
-        return self._says(f"ΔE {worst:.1f}", worst <= self.at_most)
+        return self._says(f"ΔE {worst:.1f}", self._within(worst, most=self.at_most))
 
 
-class ClippedLine(_Line):
+class ClippedLine(_Limited):
     what = "clipped whites"
     requirement: Literal["clipped_whites"] = "clipped_whites"
     at_most: float = Field(default=0.5, ge=0, le=100, description="Per cent of the picture.")
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"≤ {self.at_most:g} %"
 
     def verdict(self, measures: Measures) -> Verdict:
         if measures.clipped is None:
             return self._measuring
         percent = 100 * measures.clipped
-        return self._says(f"{percent:.2f} %", percent <= self.at_most, measures.clipped_where)
+        return self._says(f"{percent:.2f} %", self._within(percent, most=self.at_most), measures.clipped_where)
 
 
-class LevelLine(_Line):
+class LevelLine(_Limited):
     what = "level"
     requirement: Literal["level"] = "level"
     at_most: float = Field(default=0.3, gt=0, le=10, description="Degrees off.")
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"≤ {self.at_most:g}°"
 
     def verdict(self, measures: Measures) -> Verdict:
@@ -317,26 +336,28 @@ class LevelLine(_Line):
             return self._measuring
         if math.isnan(measures.level):
             return self._says("no edge tells", "holds")
-        return self._says(f"{abs(measures.level):.2f}° off", abs(measures.level) <= self.at_most)
+        return self._says(f"{abs(measures.level):.2f}° off", self._within(abs(measures.level), most=self.at_most))
 
 
-class WhiteGroundLine(_Line):
+class WhiteGroundLine(_Limited):
     what = "white ground"
     requirement: Literal["white_ground"] = "white_ground"
     at_least: float = Field(default=99, gt=0, le=100, description="Per cent of the picture's outer band.")
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"≥ {self.at_least:g} % of the rim"
 
     def verdict(self, measures: Measures) -> Verdict:
         if measures.ground is None:
             return self._measuring
         percent = 100 * measures.ground
-        return self._says(f"{math.floor(10 * percent) / 10:g} %", percent >= self.at_least, measures.ground_where)
+        return self._says(
+            f"{math.floor(10 * percent) / 10:g} %", self._within(percent, self.at_least), measures.ground_where
+        )
 
 
-class SubjectShareLine(_Line):
+class SubjectShareLine(_Limited):
     what = "subject"
     requirement: Literal["subject_share"] = "subject_share"
     at_least: float = Field(default=70, ge=0, le=100, description="Per cent of the frame's side.")
@@ -349,17 +370,19 @@ class SubjectShareLine(_Line):
         return self
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"{self.at_least:g}–{self.at_most:g} % of the frame"
 
     def verdict(self, measures: Measures) -> Verdict:
         if measures.subject is None:
             return self._measuring
         percent = 100 * measures.subject
-        return self._says(f"{percent:.0f} %", self.at_least <= percent <= self.at_most, measures.subject_where)
+        return self._says(
+            f"{percent:.0f} %", self._within(percent, self.at_least, self.at_most), measures.subject_where
+        )
 
 
-class SaturationChangeLine(_Line):
+class SaturationChangeLine(_Limited):
     what = "saturation"
     requirement: Literal["saturation_change"] = "saturation_change"
     at_most: float = Field(
@@ -367,16 +390,18 @@ class SaturationChangeLine(_Line):
     )
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return f"≤ +{self.at_most:g}"
 
     def verdict(self, measures: Measures) -> Verdict:
         if measures.saturation_change is None:
             return self._measuring
-        return self._says(f"{measures.saturation_change:+.1f}", measures.saturation_change <= self.at_most)
+        return self._says(
+            f"{measures.saturation_change:+.1f}", self._within(measures.saturation_change, most=self.at_most)
+        )
 
 
-class _CountLine(_Line):
+class _CountLine(_Limited):
     """So many places at most."""
 
     at_most: int = Field(default=0, ge=0, le=10_000)
@@ -384,7 +409,7 @@ class _CountLine(_Line):
     words: ClassVar[str] = "{}"
 
     @property
-    def asks(self) -> str:
+    def _limit(self) -> str:
         return "none" if self.at_most == 0 else f"≤ {self.at_most}"
 
     def verdict(self, measures: Measures) -> Verdict:
@@ -392,7 +417,7 @@ class _CountLine(_Line):
         if places is None:
             return self._measuring
         said = "none" if places.count == 0 else self.words.format(places.count)
-        return self._says(said, places.count <= self.at_most, places.where)
+        return self._says(said, self._within(places.count, most=self.at_most), places.where)
 
 
 class SpecksLine(_CountLine):

@@ -47,7 +47,7 @@ function fieldsOf(raw: unknown): Record<string, Field[]> {
   for (const { properties } of Object.values((raw as Schema).$defs)) {
     const requirement = properties.requirement?.const
     if (!requirement) continue
-    found[requirement] = Object.entries(properties).filter(([name, one]) => name !== 'requirement' && one.const === undefined).map(([name, one]) => ({
+    found[requirement] = Object.entries(properties).filter(([name, one]) => name !== 'requirement' && one.const === undefined).sort(([a], [b]) => Number(a === 'tolerance') - Number(b === 'tolerance')).map(([name, one]) => ({
       name,
       kind: one.items?.enum ? 'words' : one.enum ? 'choice' : one.type === 'boolean' ? 'yes' : one.type === 'string' ? 'text' : 'number',
       options: one.items?.enum ?? one.enum ?? [],

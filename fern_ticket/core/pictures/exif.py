@@ -1,0 +1,37 @@
+"""EXIF blocks (CIPA DC-008) written with all the characters they were read with.
+
+Texts are written as UTF-8, as most programs do, though the standard's older editions allow ASCII only. Pillow reads
+every byte of a text as one character and writes what is not ASCII as a question mark; here the bytes stay.
+"""
+
+from __future__ import annotations
+
+from PIL import Image
+
+#: Tags that point at the directories of detail and of place.
+DETAIL, PLACE = 0x8769, 0x8825
+
+
+def loaded(exif: bytes) -> Image.Exif:
+    """A block to read and to change; an empty one for no bytes."""
+    block = Image.Exif()
+    if exif:
+        block.load(exif)
+    return block
+
+
+def written(block: Image.Exif) -> bytes:
+    """The block as bytes; none for an empty one."""
+    if not len(block):
+        return b""
+    for directory in (block, *(block.get_ifd(tag) for tag in (DETAIL, PLACE) if tag in block)):
+        for tag, value in list(directory.items()):
+            if isinstance(value, str):
+                directory[tag] = as_read(value)
+    data: bytes = block.tobytes()
+    return data
+
+
+def as_read(text: str) -> bytes:
+    """The bytes that Pillow made a text of."""
+    return text.encode("latin-1", "replace")
