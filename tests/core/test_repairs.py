@@ -547,8 +547,13 @@ def test_accepted_specks_go_and_refused_ones_stay():
         (lambda: pictures.texture(600, 800), strokes((300, 300), (420, 340), size=160), "regrow"),
         (lambda: pictures.edge(300, 400, 90), strokes((215, 150), size=24), "clone"),
         (lambda: wired(sky(300, 400)[0]), strokes((24, 140), (376, 174), size=14), "unthread"),
+        (
+            lambda: pictures.texture(600, 800),
+            strokes(*[(x, 200 + 20 * k) for k in range(10) for x in ((240, 440) if k % 2 else (440, 240))], size=40),
+            "regrow",
+        ),
     ],
-    ids=["smooth", "texture", "large", "edge", "thin"],
+    ids=["smooth", "texture", "large", "edge", "thin", "to and fro"],
 )
 def test_the_method_that_fits_a_place_is_proposed(ground, mask, method):
     """Common practice, no source."""

@@ -49,7 +49,7 @@ def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
     ring = (cv2.dilate(hole.astype(np.uint8), disc) > 0) & ~hole
     if ring.sum() < 40:
         return None
-    if _thin(mask):
+    if _thin(mask, hole):
         return Hint("unthread", "a thin line: what it crosses runs on")
     shapes = np.abs(blurred_within(grey, ring, 1.2) - blurred_within(grey, ring, 6))[ring]
     slope = _slope(grey)
@@ -64,8 +64,12 @@ def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
     return Hint("heal", "texture: colour and light are matched")
 
 
-def _thin(mask: Mask) -> bool:
+def _thin(mask: Mask, hole: NDArray[np.bool_]) -> bool:
+    """Whether strokes run along a line; going to and fro they cover something wider than themselves."""
     if not isinstance(mask, StrokesMask):
+        return False
+    widest = 2 * float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 5).max())
+    if widest > 1.5 * max(stroke.size for stroke in mask.strokes):
         return False
     length = sum(float(np.hypot(*np.diff(np.array(stroke.points)[:, :2], axis=0).T).sum()) for stroke in mask.strokes)
     return length > 8 * max(stroke.size for stroke in mask.strokes)
