@@ -76,10 +76,12 @@ def _make(
     def picture_of(some: list[Step]) -> LedgerPicture:
         return LedgerPicture(source, photo.blob, some, context.cache, context.prepared.open)
 
-    exif = read_header(context.blobs.read(photo.blob)).exif
+    header = read_header(context.blobs.read(photo.blob))
     said = photo.said
     picture = picture_of(delivery_steps(steps, slip))
-    data, pixels, full = written(picture, steps, slip, said, exif, lambda share: progress(0.8 * share))
+    data, pixels, full = written(
+        picture, steps, slip, said, header.exif, lambda share: progress(0.8 * share), header.xmp
+    )
     # specks and traces are looked for on the photo's own pixels, as on the bench
     bench = picture_of(steps)
     planes, step = sampled(bench)

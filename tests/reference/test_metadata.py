@@ -105,6 +105,46 @@ def test_texts_too_long_for_the_older_form_are_cut_between_characters(tmp_path):
     assert iim_block(Metadata(alterations=("Heal",))) == b""
 
 
+@pytest.mark.parametrize("shorthand", ["", "Shorthand"])
+@pytest.mark.parametrize("place", [True, False])
+def test_what_else_an_original_says_of_the_photo_is_kept(place, shorthand, tmp_path):
+    """Contact, terms and rating, as exiftool writes them in both forms of XMP; not what was said of the old file."""
+    original = tmp_path / "o.jpg"
+    original.write_bytes(pictures.file(np.full((64, 64, 3), 90, np.uint8)))
+    says = ["XMP-iptcCore:CreatorWorkEmail=holt@mill.example", "XMP-iptcExt:PersonInImage=Ida", "XMP-xmp:Rating=4"]
+    says += ["XMP-xmpRights:UsageTerms=One year", "XMP-photoshop:Headline=Dusk", "XMP-plus:ImageSupplierName=RM"]
+    says += ["XMP-photoshop:City=Race", "XMP-iptcCore:Location=Weir", "XMP-dc:Title=Old", "XMP-tiff:ImageWidth=64"]
+    form = ["-api", f"Compact={shorthand}"] if shorthand else []
+    subprocess.run(
+        ["exiftool", "-q", "-overwrite_original", *form, *(f"-{one}" for one in says), str(original)], check=True
+    )
+    packet = read_header(original.read_bytes()).xmp
+    file = tmp_path / "p.jpg"
+    said = Metadata(title="New")
+    file.write_bytes(
+        encode(np.zeros((32, 32, 3), np.uint8), Encoding("JPEG", xmp=xmp_packet(said, packet, place=place)))
+    )
+    told = exiftool(file)
+    assert told["XMP-dc:Title"] == "New"
+    assert told["XMP-iptcCore:CreatorContactInfo"] == {"CiEmailWork": "holt@mill.example"}
+    assert told["XMP-iptcExt:PersonInImage"] in ("Ida", ["Ida"])
+    assert told["XMP-xmp:Rating"] == 4
+    assert told["XMP-xmpRights:UsageTerms"] == "One year"
+    assert told["XMP-photoshop:Headline"] == "Dusk"
+    assert told["XMP-plus:ImageSupplier"] == [{"ImageSupplierName": "RM"}]
+    assert ("XMP-photoshop:City" in told, "XMP-iptcCore:Location" in told) == (place, place)
+    assert "XMP-tiff:ImageWidth" not in told
+    assert read_metadata(file.read_bytes()).located == place
+
+
+def test_an_originals_words_that_would_not_fit_are_left_out():
+    packet = xmp_packet(Metadata(caption="x" * 59_000))
+    assert read_metadata(encode(np.zeros((32, 32, 3), np.uint8), Encoding("JPEG", xmp=packet))).caption
+    both = xmp_packet(Metadata(title="y" * 3_000), packet)
+    found = read_metadata(encode(np.zeros((32, 32, 3), np.uint8), Encoding("JPEG", xmp=both)))
+    assert (len(found.title), found.caption) == (3_000, "")
+
+
 def test_nothing_said_writes_nothing_and_untouched_photos_are_as_taken():
     assert xmp_packet(Metadata()) == b""
     assert exif_saying(b"", Metadata(), place=True) == b""

@@ -19,6 +19,7 @@ from PIL.TiffImagePlugin import TiffImageFile
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.exif import loaded, written
+from fern_ticket.core.pictures.metadata import packet_of
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
 from fern_ticket.core.pictures.raw import develop, is_raw, raw_size
 
@@ -77,6 +78,7 @@ class Header:
     exif: bytes
     bits: int
     ppi: float | None = None
+    xmp: bytes = b""
 
 
 def read_header(data: bytes) -> Header:
@@ -106,6 +108,7 @@ def read_header(data: bytes) -> Header:
                 exif=_upright(exif),
                 bits=_bits(image),
                 ppi=_ppi(image),
+                xmp=packet_of(image),
             )
     except UnidentifiedImageError as error:
         raise PictureError("This file is not a picture that can be read.", f"Bring a {READABLE}.") from error

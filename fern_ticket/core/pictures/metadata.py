@@ -40,9 +40,31 @@ _PREFIXES = {
     "Iptc4xmpExt": _IPTC,
     "photoshop": _CREDIT,
     "GPano": _SPHERE,
+    "xmp": "http://ns.adobe.com/xap/1.0/",
+    "xmpRights": "http://ns.adobe.com/xap/1.0/rights/",
+    "Iptc4xmpCore": "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/",
+    "plus": "http://ns.useplus.org/ldf/xmp/1.0/",
 }
 #: EXIF tags: image description, artist, copyright.
 _DESCRIPTION, _ARTIST, _COPYRIGHT = 0x010E, 0x013B, 0x8298
+_RIGHTS, _LICENCE = "http://ns.adobe.com/xap/1.0/rights/", "http://ns.useplus.org/ldf/xmp/1.0/"
+_CORE, _XMP = "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/", "http://ns.adobe.com/xap/1.0/"
+#: Properties of an original that stay when it was edited, as they are about the photo and not about its file: those of
+#: the IPTC Photo Metadata Standard, and of the namespaces that it shares those named; None for all.
+_KEPT: dict[str, tuple[str, ...] | None] = {
+    _DC: None,
+    _CORE: None,
+    _IPTC: None,
+    _RIGHTS: None,
+    _LICENCE: None,
+    _XMP: ("CreateDate", "Rating", "Label"),
+    _CREDIT: (
+        *("Headline", "Instructions", "Source", "DateCreated", "AuthorsPosition", "CaptionWriter"),
+        *("TransmissionReference", "City", "State", "Country", "Urgency"),
+    ),
+}
+#: Most bytes of a packet: it has to fit into one segment of a JPEG.
+_MOST = 60_000
 #: Words in the names of XMP properties that tell where a picture was taken.
 _PLACE_WORDS = ("GPS", "Location", "City", "Sublocation", "State", "Country")
 
@@ -87,12 +109,12 @@ def read_metadata(data: bytes) -> Metadata:
             warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data))
             exif = image.getexif()
-            packet = image.info.get("xmp") or image.info.get("XML:com.adobe.xmp") or b""
+            packet = packet_of(image)
             older = _from_iim(IptcImagePlugin.getiptcinfo(image) or {})
             located = bool(exif.get_ifd(PLACE))
     except Exception:
         return Metadata()
-    said = _from_xmp(packet if isinstance(packet, bytes) else str(packet).encode())
+    said = _from_xmp(packet)
 
     def first(*options: str) -> str:
         return next((text for text in options if text), "")
@@ -111,8 +133,22 @@ def read_metadata(data: bytes) -> Metadata:
     )
 
 
-def xmp_packet(said: Metadata) -> bytes:
-    """An XMP packet that says it; empty where there is nothing to say."""
+def packet_of(image: Image.Image) -> bytes:
+    """The XMP packet of a picture that Pillow opened."""
+    packet = image.info.get("xmp") or image.info.get("XML:com.adobe.xmp") or b""
+    return packet if isinstance(packet, bytes) else str(packet).encode()
+
+
+def xmp_packet(said: Metadata, original: bytes = b"", *, place: bool = False) -> bytes:
+    """An XMP packet that says it; empty where there is nothing to say.
+
+    What else an `original` packet says of the photo is kept, and where it was taken if `place` may be told.
+    """
+    packet = _packet(said, original, place)
+    return packet if len(packet) <= _MOST else _packet(said, b"", place)
+
+
+def _packet(said: Metadata, original: bytes, place: bool) -> bytes:
     root = ElementTree.Element(f"{{{_X}}}xmpmeta")
     about = ElementTree.SubElement(
         ElementTree.SubElement(root, f"{{{_RDF}}}RDF"), f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""}
@@ -156,6 +192,8 @@ def xmp_packet(said: Metadata) -> bytes:
         }
         for name, value in sphere.items():
             plain(f"{{{_SPHERE}}}{name}", str(value))
+    ours = {element.tag for element in about}
+    about.extend(element for element in _kept(original, place) if element.tag not in ours)
     if not len(about):
         return b""
     for prefix, space in _PREFIXES.items():
@@ -175,13 +213,41 @@ def exif_saying(exif: bytes, said: Metadata, *, place: bool) -> bytes:
     return written(block)
 
 
-def _from_xmp(packet: bytes) -> Metadata:
+def _parsed(packet: bytes) -> ElementTree.Element | None:
     start, end = packet.find(b"<x:xmpmeta"), packet.rfind(b"</x:xmpmeta>")
     if start < 0 or end < 0 or b"<!" in packet:  # no declarations: they could make a small packet grow without end
-        return Metadata()
+        return None
     try:
-        root = ElementTree.fromstring(packet[start : end + len(b"</x:xmpmeta>")])
+        return ElementTree.fromstring(packet[start : end + len(b"</x:xmpmeta>")])
     except ElementTree.ParseError:
+        return None
+
+
+def _kept(packet: bytes, place: bool) -> Iterator[ElementTree.Element]:
+    """Properties of an original's packet that stay, each once."""
+    root = _parsed(packet)
+    found: dict[str, ElementTree.Element] = {}
+    for one in () if root is None else root.iter(f"{{{_RDF}}}Description"):
+        for name, text in one.items():
+            short = ElementTree.Element(name)
+            short.text = text
+            found.setdefault(name, short)
+        for child in one:
+            found.setdefault(child.tag, child)
+    for name, element in found.items():
+        space, _, word = name.lstrip("{").partition("}")
+        named = _KEPT.get(space, ())
+        if (named is None or word in named) and (place or not _tells_place(word)):
+            yield element
+
+
+def _tells_place(name: str) -> bool:
+    return any(word in name for word in _PLACE_WORDS)
+
+
+def _from_xmp(packet: bytes) -> Metadata:
+    root = _parsed(packet)
+    if root is None:
         return Metadata()
     about = list(root.iter(f"{{{_RDF}}}Description"))
 
@@ -216,7 +282,7 @@ def _from_xmp(packet: bytes) -> Metadata:
         keywords=tuple(texts(f"{{{_DC}}}subject")),
         alterations=tuple(events),
         source_type=text(f"{{{_IPTC}}}DigitalSourceType"),
-        located=any(word in name.rsplit("}", 1)[-1] for name in names for word in _PLACE_WORDS),
+        located=any(_tells_place(name.rsplit("}", 1)[-1]) for name in names),
         flat=(int(width), int(height)) if flat else None,
     )
 

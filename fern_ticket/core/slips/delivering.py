@@ -62,6 +62,7 @@ def written(
     said: Metadata,
     exif: bytes,
     progress: Callable[[float], None] = lambda _: None,
+    xmp: bytes = b"",
 ) -> tuple[bytes, Pixels, Metadata]:
     """The delivered file, its pixels, and what it says of itself.
 
@@ -73,8 +74,8 @@ def written(
         The photo's ledger, to declare.
     said
         What is said of the photo.
-    exif
-        The original's block.
+    exif, xmp
+        The original's blocks.
 
     Raises
     ------
@@ -91,7 +92,7 @@ def written(
         slip.file.quality,
         icc=srgb_icc(),
         exif=exif_saying(exif, full, place=not slip.without_location),
-        xmp=xmp_packet(full),
+        xmp=xmp_packet(full, xmp, place=not slip.without_location),
         iim=iim_block(full),
         ppi=slip.ppi,
     )
