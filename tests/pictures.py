@@ -58,5 +58,6 @@ def exif_with_place() -> bytes:
     """An EXIF block that tells where it was taken: 52° 30' N."""
     exif = Image.Exif()
     exif[0x0110] = "Test camera"
+    exif[0x8769] = {0x9003: "2026:10:06 16:40:02", 0xA434: "Test lens", 0x829A: 0.125}
     exif[0x8825] = {1: "N", 2: (52.0, 30.0, 0.0), 3: "E", 4: (13.0, 20.0, 0.0)}
     return exif.tobytes()

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from fern_ticket.core.errors import PictureError
+from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.inspect.series import panorama_of, taken
 from fern_ticket.core.pictures.metadata import read_metadata
 from fern_ticket.jobs.context import JobContext
@@ -29,6 +29,10 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
         facts = Facts.of(read_metadata(data))
     except PictureError as error:
         await context.database.run("photo_refused", photo=photo.id, problem=str(error))
+        return
+    except FernError as error:
+        # this machine does not have the file; it stays to be prepared, here later or by another worker
+        log.warning("photo %s waits: %s", photo.id, error)
         return
     except Exception:
         log.exception("photo %s could not be prepared", photo.id)

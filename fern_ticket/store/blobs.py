@@ -42,9 +42,17 @@ class Blobs:
             self._shared, self._root = fsspec.core.url_to_fs(shared, use_listings_cache=False, **(options or {}))
 
     def path(self, name: str) -> Path:
-        """The file on this machine, fetched first when only the shared store has it."""
+        """The file on this machine, fetched first when only the shared store has it.
+
+        Raises
+        ------
+        FernError
+            It is nowhere, or the store does not answer.
+        """
         place = self._place(name)
-        if self._shared is not None and not place.exists():
+        if not place.exists():
+            if self._shared is None:
+                raise _missing(name)
             try:
                 data = self._shared.cat_file(self._far(name))
             except Exception as error:

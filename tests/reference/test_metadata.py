@@ -88,7 +88,9 @@ def test_the_cameras_words_and_place_are_kept_in_every_format(kind, depth, tmp_p
     assert told["IFD0:Model"] == "Test camera"
     assert told["IFD0:Copyright"] == SAID.copyright
     assert (told["ExifIFD:ExifImageWidth"], told["ExifIFD:ExifImageHeight"]) == (120, 90)
-    assert any("GPS" in name for name in told)
+    assert told["ExifIFD:DateTimeOriginal"] == "2026:10:06 16:40:02"
+    assert (told["ExifIFD:LensModel"], told["ExifIFD:ExposureTime"]) == ("Test lens", 0.125)
+    assert (told["GPS:GPSLatitude"], told["GPS:GPSLongitudeRef"]) == (52.5, "E")
     warnings = exiftool(file, "-validate", "-warning")
     assert not any("rror" in str(value) for name, value in warnings.items() if "Warning" in name or "Error" in name)
     if kind != "JPEG":

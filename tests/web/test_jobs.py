@@ -139,6 +139,21 @@ def test_a_worker_with_a_folder_of_its_own_takes_part_through_the_shared_store(c
     run(cluster, tmp_path / "first", test)
 
 
+def test_a_worker_that_cannot_reach_a_file_leaves_the_photo_to_others(cluster, tmp_path):
+    """As one does that was started on the wrong data folder: the photo is fine, and stays to be prepared."""
+
+    async def test(context, _):
+        photo = await brought(context, png(31), 31)
+        lost = make_context(Settings(data=tmp_path / "wrong"), context.database)
+        await prepare_photo(lost, str(photo))
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).state == "preparing"
+        assert str(photo) in await context.photos_preparing()
+        await prepare_photo(context, str(photo))
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).state == "ready"
+
+    run(cluster, tmp_path / "right", test)
+
+
 def test_a_picture_that_breaks_the_reader_is_refused_not_tried_for_ever(cluster, tmp_path, monkeypatch):
     async def test(context, _):
         photo = await brought(context, png(2), 2)

@@ -190,7 +190,7 @@ def _with_directories(file: bytes, more: dict[int, dict[int, Any]]) -> bytes:
         tags.append(struct.pack("<HHII", tag, 4, 1, len(out)))
         directory = TiffImagePlugin.ImageFileDirectory_v2(b"II*\x00\x00\x00\x00\x00")
         for number, value in entries.items():
-            directory[number] = as_read(value) if isinstance(value, str) else value
+            directory[number] = value
         out += directory.tobytes(len(out))
     out += b"\x00" * (len(out) % 2)
     struct.pack_into("<I", out, 4, len(out))

@@ -24,10 +24,10 @@ def written(block: Image.Exif) -> bytes:
     """The block as bytes; none for an empty one."""
     if not len(block):
         return b""
-    for directory in (block, *(block.get_ifd(tag) for tag in (DETAIL, PLACE) if tag in block)):
-        for tag, value in list(directory.items()):
-            if isinstance(value, str):
-                directory[tag] = as_read(value)
+    # the first directory only: of the others' tags Pillow does not know that bytes are text
+    for tag, value in list(block.items()):
+        if isinstance(value, str):
+            block[tag] = as_read(value)
     data: bytes = block.tobytes()
     return data
 

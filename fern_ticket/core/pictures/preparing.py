@@ -7,6 +7,7 @@ line of JSON, and ends with whoever started it.
 
 from __future__ import annotations
 
+import atexit
 import contextlib
 import json
 import resource
@@ -64,6 +65,7 @@ class _Process:
         self._memory = memory
         self._running: subprocess.Popen[str] | None = None
         self._one_at_a_time = Lock()
+        atexit.register(self.end)
 
     def ask(self, what: dict[str, str]) -> dict[str, Any] | None:
         """The answer; None where it died of the question."""
