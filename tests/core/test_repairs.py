@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
 
+from fern_ticket.core.clean import regrow
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.limits import Fence
+from fern_ticket.core.clean.repair import Painted
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.clean.tracing import best_path
 from fern_ticket.core.errors import LedgerError
@@ -395,6 +399,88 @@ def test_crumbs_on_cloth_painted_in_one_run_are_each_grown_from_the_cloth_around
     for place in found:
         assert 0.8 < place.deviation < 1.3
         assert 0.5 < place.energy < 1.9
+
+
+def painted(*middles, size=40.0):
+    mask = {"kind": "strokes", "strokes": [strokes(at, size=size)["strokes"][0] for at in middles]}
+    ground = picture(pictures.texture(300, 500), []).repaired.ground()
+    return Painted.of(StrokesMask.model_validate(mask), ground, "Regrow")
+
+
+def test_places_are_apart_by_more_than_twice_what_is_allowed_between_them():
+    # two discs of 40 px whose rims are 10 px from one another, and a third far away
+    found = painted((100, 150), (150, 150), (400, 150))
+    assert len(list(found.places())) == 3
+    assert len(list(found.places(3))) == 3
+    assert len(list(found.places(6))) == 2
+
+
+@pytest.mark.parametrize("apart", [0, 2, 6, 40])
+def test_places_together_cover_just_what_was_painted(apart):
+    found = painted((40, 40), (80, 60), (300, 200), (340, 205))
+    covered = np.zeros((300, 500), np.float32)
+    for place, cover in found.places(apart):
+        assert cover.shape == (place.height, place.width)
+        # the box is as small as can be
+        assert all(cover.max(axis=axis)[end] > 0 for axis in (0, 1) for end in (0, -1))
+        covered[place.rows, place.columns] += cover
+    whole = np.zeros_like(covered)
+    whole[found.box.rows, found.box.columns] = found.alpha
+    assert np.array_equal(covered, whole)
+
+
+def test_nothing_painted_has_no_places():
+    ground = picture(pictures.texture(60, 60), []).repaired.ground()
+    with pytest.raises(LedgerError):
+        Painted.of(StrokesMask.model_validate(strokes((-400, -400))), ground, "Regrow")
+
+
+@pytest.fixture
+def seeds(monkeypatch):
+    """The seeds that growing is asked with; each try fills with one grey, the third with the ground's own texture."""
+    asked = []
+
+    def grow(values, hole, usable, seen, seed, carry_on):
+        carry_on(0.5)
+        asked.append(seed)
+        out = values.copy()
+        out[hole] = values[::-1, ::-1][hole] if len(asked) == 3 else 128
+        return out
+
+    monkeypatch.setattr(regrow, "synthesise", grow)
+    return asked
+
+
+def test_a_small_place_on_even_ground_is_grown_several_times_and_the_truest_kept(seeds):
+    pixels = pictures.texture(260, 340, 8)
+    result = made(pixels, {"op": "regrow", "mask": strokes((170, 130), size=50)})
+    assert len(seeds) == len(set(seeds)) == 6
+    place = np.s_[120:140, 160:180]
+    assert result[place].std() == pytest.approx(pixels[place].std(), rel=0.5)
+
+
+def test_a_large_place_is_grown_once_and_so_is_one_on_uneven_ground(seeds):
+    made(pictures.texture(500, 600, 8), {"op": "regrow", "mask": outline(150, 100, 450, 400)})
+    assert len(seeds) == 1
+    uneven = pictures.texture(260, 340, 8)
+    uneven[:, 170:] = 90
+    made(uneven, {"op": "regrow", "mask": strokes((170, 130), size=50)})
+    assert len(seeds) == 2
+
+
+def test_takes_are_grown_with_seeds_that_no_other_take_tries(seeds):
+    for take in (0, 1):
+        made(pictures.texture(260, 340, 8), {"op": "regrow", "params": {"take": take}, "mask": strokes((170, 130))})
+    assert len(set(seeds)) == len(seeds) == 12
+
+
+def test_how_far_several_tries_are_never_goes_back():
+    told = []
+    ground = picture(pictures.texture(260, 340, 8), []).repaired.ground()
+    mask = StrokesMask.model_validate(strokes((170, 130), size=50))
+    regrow.repair(regrow.Regrow(), mask, replace(ground, carry_on=told.append))
+    assert told == sorted(told)
+    assert told[-1] > 0.8
 
 
 def test_a_hole_that_leaves_nothing_whole_to_copy_is_filled_smoothly():

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import decode, read_header
@@ -95,6 +96,19 @@ def test_the_cameras_words_and_place_are_kept_in_every_format(kind, depth, tmp_p
     assert not any("rror" in str(value) for name, value in warnings.items() if "Warning" in name or "Error" in name)
     if kind != "JPEG":
         assert np.array_equal(decode(file.read_bytes()).pixels, pixels)
+
+
+@pytest.mark.parametrize("kind", ["JPEG", "TIFF"])
+def test_what_is_said_in_the_older_form_alone_is_read_back(kind):
+    data = encode(np.zeros((32, 32, 3), np.uint8), Encoding(kind, iim=iim_block(SAID)))
+    assert read_metadata(data) == SAID
+
+
+def test_older_files_texts_that_are_no_utf_8_are_read_as_latin_1():
+    block = Image.Exif()
+    block[0x8298] = "© Mühle".encode("latin-1")
+    data = encode(np.zeros((32, 32, 3), np.uint8), Encoding("JPEG", exif=block.tobytes()))
+    assert read_metadata(data).copyright == "© Mühle"
 
 
 def test_texts_too_long_for_the_older_form_are_cut_between_characters(tmp_path):
