@@ -14,8 +14,14 @@ const page = shallowRef<Schemas['HandOverPage'] | null>(null)
 const asking = ref(false)
 const renditions = ref<('web' | 'profile')[]>([])
 const form = reactive({ title: '', caption: '', keywords: '', creator: '', credit: '', copyright: '' })
+let known = { ...form }
 watch(() => bench.page.value?.photo, (photo) => {
-  if (photo) Object.assign(form, photo.facts, { title: photo.title, keywords: photo.facts.keywords.join(', ') })
+  if (!photo) return
+  const { creator, caption, credit, copyright } = photo.facts
+  const fresh = { title: photo.title, creator, caption, credit, copyright, keywords: photo.facts.keywords.join(', ') }
+  // what was typed since and is not saved yet stays
+  for (const field of Object.keys(fresh) as (keyof typeof fresh)[]) if (form[field] === known[field]) form[field] = fresh[field]
+  known = fresh
 }, { immediate: true })
 async function sayFacts() {
   const { title, keywords, ...rest } = form
