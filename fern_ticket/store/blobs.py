@@ -55,8 +55,10 @@ class Blobs:
                 raise _missing(name)
             try:
                 data = self._shared.cat_file(self._far(name))
-            except Exception as error:
+            except FileNotFoundError as error:
                 raise _missing(name) from error
+            except Exception as error:
+                raise _silent() from error
             if hashlib.sha256(data).hexdigest() != name:
                 raise _missing(name)
             self._keep(place, data)
@@ -79,8 +81,7 @@ class Blobs:
                 if not self._shared.exists(self._far(name)):
                     self._shared.pipe_file(self._far(name), data)
             except Exception as error:
-                hint = "Try again; if it stays so, the store or its settings (FERN_BLOB_STORE) want a look."
-                raise FernError("The shared store of files does not answer.", hint) from error
+                raise _silent() from error
         return name
 
     def _place(self, name: str) -> Path:
@@ -109,6 +110,11 @@ class Blobs:
 
 def _missing(name: str) -> FernError:
     return FernError("A stored file is missing.", f"Restore {name[:12]}… from your backup.")
+
+
+def _silent() -> FernError:
+    hint = "Try again; if it stays so, the store or its settings (FERN_BLOB_STORE) want a look."
+    return FernError("The shared store of files does not answer.", hint)
 
 
 def _sync_folder(folder: Path) -> None:

@@ -14,15 +14,12 @@ from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.warming import warm_kernels
 from fern_ticket.desks.router import desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import Settings
-from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import opened
-from fern_ticket.store.prepared import Prepared
 from fern_ticket.web import (
     bench,
     cleaning,
@@ -53,16 +50,16 @@ def create_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         async with opened(settings.database_url, size=8) as database:
-            queue = make_queue(settings.database_url, make_context(settings, database))
+            context = make_context(settings, database)
+            queue = make_queue(settings.database_url, context)
             async with queue.open_async():
-                blobs = Blobs(settings.blobs, settings.blob_store, settings.blob_options)
                 app.state.shared = Shared(
                     settings=settings,
                     database=database,
                     queue=queue,
-                    blobs=blobs,
-                    prepared=Prepared(settings.pyramids, blobs, settings.decode_memory),
-                    cache=ByteCache(settings.cache_budget),
+                    blobs=context.blobs,
+                    prepared=context.prepared,
+                    cache=context.cache,
                     beside=Beside(),
                 )
                 await asyncio.to_thread(warm_kernels)

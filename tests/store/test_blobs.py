@@ -94,6 +94,8 @@ def test_a_store_that_does_not_answer_refuses_the_file_in_words(tmp_path):
     )
     with pytest.raises(FernError, match="does not answer"):
         away.add(b"light")
+    with pytest.raises(FernError, match="does not answer"):
+        away.read("0" * 64)
 
 
 def test_the_environment_tells_of_the_store(monkeypatch):

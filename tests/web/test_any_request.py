@@ -8,7 +8,7 @@ import sys
 
 from tests.application import ready_photos, until
 
-#: Signing out would end the session that the rest needs; answers that never end are not for requests made by lot.
+#: Signing out would end the session that the rest needs.
 LEFT_ALONE = ("/api/session",)
 
 
@@ -48,7 +48,6 @@ def test_no_request_made_from_the_description_ends_in_a_server_error(own_applica
     done = subprocess.run(command, capture_output=True, text=True, cwd=tmp_path, check=False)
     assert done.returncode == 0, done.stdout[-6000:] + done.stderr[-2000:]
     tested = [line for line in done.stdout.splitlines() if "Operations" in line or "Test cases" in line]
-    (tmp_path / "out.txt").write_text(done.stdout)
     assert tested, done.stdout[-2000:]
     with app.client() as client:
         assert client.get("/api/welcome").status_code == 200

@@ -107,8 +107,8 @@ def _truest(values: Grid, hole: Bits, usable: Bits, seen: Bits, seed: int, carry
     Parameters are those of `synthesise`.
     """
     tries = min(max(_PIXELS // max(int(hole.sum()), 1), 1), _TRIES)
-    if tries > 1 and alike_around(values, hole, usable, SIDE) < 0.5:
-        tries = 1
+    if tries == 1 or alike_around(values, hole, usable, SIDE) < 0.5:
+        return synthesise(values, hole, usable, seen, seed, carry_on)
 
     def made(number: int) -> Grid:
         return synthesise(

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import kernel
+from fern_ticket.core.pictures.values import deepest, slope
 
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -87,7 +88,7 @@ class Roughness:
         ring = ring_around(hole, allowed)
         told = np.minimum(rough, np.float32(_TAME * float(np.median(rough[ring]))))
         told += np.float32(alike) * (rough - told)
-        wide = max(0.75 * _depth(hole), 2.0)
+        wide = max(0.75 * deepest(hole), 2.0)
         near, sums = _blurred(ring.astype(np.float32), wide), _blurred(np.where(ring, told, np.float32(0)), wide)
         expected = np.where(near < 1e-4, told[ring].mean(), sums / np.maximum(near, np.float32(1e-4)))
         most = np.float32(_CAP * float(np.median(expected[hole])))
@@ -142,14 +143,13 @@ def unlike(filled: Grid, hole: Mask, ring: Mask, side: int) -> float:
     `filled` shape (rows, columns, 3); the three are compared as shares, as editors see smears, blur and seams.
     """
     rough = deviation(filled, side)
-    grey = cv2.cvtColor(filled, cv2.COLOR_RGB2GRAY)
-    slope = np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0, ksize=1), cv2.Sobel(grey, cv2.CV_32F, 0, 1, ksize=1))
+    steep = slope(np.asarray(cv2.cvtColor(filled, cv2.COLOR_RGB2GRAY)), side=1)
     drawn, near = hole.astype(np.uint8), np.ones((3, 3), np.uint8)
     rim = (cv2.dilate(drawn, near) > 0) & ~(cv2.erode(drawn, near) > 0)
     pairs = (
         (rough[hole].mean(), rough[ring].mean()),
-        (np.square(slope[hole]).mean(), np.square(slope[ring]).mean()),
-        (slope[rim].mean(), slope[ring].mean()),
+        (np.square(steep[hole]).mean(), np.square(steep[ring]).mean()),
+        (steep[rim].mean(), steep[ring].mean()),
     )
     return sum(abs(float(here) / max(float(there), 1e-3) - 1) for here, there in pairs)
 
@@ -163,12 +163,8 @@ def _blurred(plane: Grid, wide: float) -> Grid:
     return np.asarray(cv2.resize(blurred, (columns, rows), interpolation=cv2.INTER_LINEAR))
 
 
-def _depth(hole: Mask) -> float:
-    return float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
-
-
 def ring_around(hole: Mask, allowed: Mask) -> Mask:
     """The allowed pixels around a hole, as far as it is deep; all that are allowed where there are none."""
-    wide = 2 * round(_depth(hole)) + 9
+    wide = 2 * round(deepest(hole)) + 9
     ring = allowed & (cv2.dilate(hole.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0)
     return np.asarray(ring if ring.any() else allowed)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.repair import Reader
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import slope
 
 #: Search happens at a scale where the place is at most this many pixels on a side.
 _SEARCH_SIDE = 56
@@ -118,11 +119,10 @@ def _structure_cost(
     picture: NDArray[np.float32], hole: NDArray[np.float32], ring: NDArray[np.float32], top: int, left: int
 ) -> NDArray[np.float32]:
     grey = picture.mean(axis=2)
-    slope = np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1)) / 8
-    slope *= slope
-    inside = cv2.matchTemplate(slope, hole / max(float(hole.sum()), 1e-6), cv2.TM_CCORR)
+    steep = np.square(slope(grey) / 8)
+    inside = cv2.matchTemplate(steep, hole / max(float(hole.sum()), 1e-6), cv2.TM_CCORR)
     rows, columns = hole.shape
-    here = slope[top : top + rows, left : left + columns]
+    here = steep[top : top + rows, left : left + columns]
     usual = float((here * ring).sum() / ring.sum())
     top_value = 255.0 if picture.max() < 256 else 65535.0
     floor = (0.8 / 255 * top_value) ** 2

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around, due
 from fern_ticket.core.kernels import kernel
+from fern_ticket.core.pictures.values import deepest
 
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -143,8 +144,7 @@ def _scales(finest: _Scale) -> list[_Scale]:
     while True:
         last = out[-1]
         rows, columns = last.hole.shape
-        depth = cv2.distanceTransform(np.pad(last.hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max()
-        if depth <= _DEEPEST or min(rows, columns) < 6 * SIDE:
+        if deepest(last.hole) <= _DEEPEST or min(rows, columns) < 6 * SIDE:
             return out
         known = (~last.hole & last.seen).astype(np.float32)
         size = ((columns + 1) // 2, (rows + 1) // 2)
@@ -271,9 +271,9 @@ def _peel(scale: _Scale, flat: Grid, field: Field, cost: Grid, allowed: Mask, ex
         targets = np.ascontiguousarray(targets[fits])
         if len(targets):
             _measure(steps, weight, field, cost, extra, targets)
+            reach, own_seed = max(ring.shape), seed + 977 * ring_number
             for sweep in range(5):
-                reach, turn = max(ring.shape), seed + 977 * ring_number
-                _search(steps, weight, field, cost, allowed, extra, targets, sweep % 2, reach, turn)
+                _search(steps, weight, field, cost, allowed, extra, targets, sweep % 2, reach, own_seed)
             _take_middle(flat, field, targets)
         missed = ring.copy()
         missed[targets[:, 0], targets[:, 1]] = False

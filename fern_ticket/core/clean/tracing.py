@@ -18,7 +18,7 @@ from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.pictures.values import narrowed
+from fern_ticket.core.pictures.values import narrowed, slope
 
 Points = Sequence[tuple[float, float]]
 Plane = NDArray[np.float32]
@@ -51,7 +51,7 @@ def edges(pixels: Pixels, _: float) -> Plane:
     slopes = []
     for channel in range(3):
         plane = cv2.GaussianBlur(narrowed(pixels[..., channel]).astype(np.float32), (0, 0), 1.5)
-        slopes.append(np.hypot(cv2.Sobel(plane, cv2.CV_32F, 1, 0), cv2.Sobel(plane, cv2.CV_32F, 0, 1)))
+        slopes.append(slope(plane))
     return _scaled(np.max(slopes, axis=0))
 
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.ledger.masks import Mask, StrokesMask
-from fern_ticket.core.pictures.values import blurred_within, narrowed
+from fern_ticket.core.pictures.values import blurred_within, deepest, narrowed, slope
 
 #: Of 255: ground that varies by less is smooth, a slope above the other is a strong edge.
 _SMOOTH, _EDGE = 1.6, 26.0
@@ -52,11 +52,11 @@ def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
     if _thin(mask, hole):
         return Hint("unthread", "a thin line: what it crosses runs on")
     shapes = np.abs(blurred_within(grey, ring, 1.2) - blurred_within(grey, ring, 6))[ring]
-    slope = _slope(grey)
+    steep = slope(np.asarray(cv2.GaussianBlur(grey, (0, 0), 1), np.float32)) / 4
     near = ring & (cv2.dilate(hole.astype(np.uint8), np.ones((13, 13), np.uint8)) > 0)
     if np.percentile(shapes, 85) < _SMOOTH:
         return Hint("calm", "smooth ground: no texture to copy")
-    edge = slope[near if near.any() else ring]
+    edge = steep[near if near.any() else ring]
     if np.percentile(edge, 96) > _EDGE and np.percentile(shapes, 40) < 2 * _SMOOTH:
         return Hint("clone", "a crisp edge beside it: healing would pull colour across")
     if max(box.width, box.height) > _LARGE:
@@ -68,13 +68,8 @@ def _thin(mask: Mask, hole: NDArray[np.bool_]) -> bool:
     """Whether strokes run along a line; going to and fro they cover something wider than themselves."""
     if not isinstance(mask, StrokesMask):
         return False
-    widest = 2 * float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 5).max())
-    if widest > 1.5 * max(stroke.size for stroke in mask.strokes):
+    size = max(stroke.size for stroke in mask.strokes)
+    if 2 * deepest(hole) > 1.5 * size:
         return False
     length = sum(float(np.hypot(*np.diff(np.array(stroke.points)[:, :2], axis=0).T).sum()) for stroke in mask.strokes)
-    return length > 8 * max(stroke.size for stroke in mask.strokes)
-
-
-def _slope(grey: NDArray[np.float32]) -> NDArray[np.float32]:
-    soft = cv2.GaussianBlur(grey, (0, 0), 1)
-    return np.asarray(np.hypot(cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)) / 4, np.float32)
+    return length > 8 * size

@@ -28,7 +28,6 @@ Pixels = NDArray[np.unsignedinteger[Any]]
 
 #: Refused above this, before a single pixel is decoded.
 MAX_MEGAPIXELS = 300
-_OPENCV_NO_MEMORY = -4
 MAX_SIDE = 50_000
 #: Smaller than this on a side and there is nothing to edit.
 MIN_SIDE = 16
@@ -231,7 +230,7 @@ def decode(data: bytes) -> Decoded:
     except MemoryError as error:
         raise too_much_memory() from error
     except (OSError, ValueError, SyntaxError, EOFError, cv2.error, tifffile.TiffFileError) as error:
-        if isinstance(error, cv2.error) and error.code == _OPENCV_NO_MEMORY:
+        if isinstance(error, cv2.error) and error.code == cv2.Error.StsNoMem:
             raise too_much_memory() from error
         raise PictureError(
             "The picture is damaged or was cut short.",

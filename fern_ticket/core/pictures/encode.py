@@ -97,25 +97,16 @@ def _jpeg(pixels: Pixels, how: Encoding) -> bytes:
 def _exif_segment(exif: bytes) -> bytes:
     if not exif:
         return b""
-    block = exif if exif.startswith(b"Exif\x00\x00") else b"Exif\x00\x00" + exif
-    if len(block) + 2 > 65535:  # a block too long for one segment, as a maker's preview can make it
-        return b""
-    return b"\xff\xe1" + struct.pack(">H", len(block) + 2) + block
+    return _segment(0xE1, exif if exif.startswith(b"Exif\x00\x00") else b"Exif\x00\x00" + exif)
 
 
 def _xmp_segment(packet: bytes) -> bytes:
     """ISO 16684-3: one segment; we write no packet that would need more."""
-    block = b"http://ns.adobe.com/xap/1.0/\x00" + packet
-    if not packet or len(block) + 2 > 65535:
-        return b""
-    return b"\xff\xe1" + struct.pack(">H", len(block) + 2) + block
+    return _segment(0xE1, b"http://ns.adobe.com/xap/1.0/\x00" + packet) if packet else b""
 
 
 def _iim_segment(block: bytes) -> bytes:
-    block = as_image_resource(block) if block else b""
-    if not block or len(block) + 2 > 65535:
-        return b""
-    return b"\xff\xed" + struct.pack(">H", len(block) + 2) + block
+    return _segment(0xED, as_image_resource(block)) if block else b""
 
 
 def _icc_segments(icc: bytes) -> bytes:
@@ -124,9 +115,14 @@ def _icc_segments(icc: bytes) -> bytes:
     chunks = [icc[i : i + size] for i in range(0, len(icc), size)]
     out = b""
     for number, chunk in enumerate(chunks, 1):
-        block = b"ICC_PROFILE\x00" + bytes([number, len(chunks)]) + chunk
-        out += b"\xff\xe2" + struct.pack(">H", len(block) + 2) + block
+        out += _segment(0xE2, b"ICC_PROFILE\x00" + bytes([number, len(chunks)]) + chunk)
     return out
+
+
+def _segment(marker: int, content: bytes) -> bytes:
+    """A JPEG's segment; none where the content is too long for one, as a maker's preview can make it."""
+    length = len(content) + 2
+    return b"" if length > 0xFFFF else struct.pack(">BBH", 0xFF, marker, length) + content
 
 
 def _png(pixels: Pixels, how: Encoding) -> bytes:
@@ -189,8 +185,7 @@ def _with_directories(file: bytes, more: dict[int, dict[int, Any]]) -> bytes:
         out += b"\x00" * (len(out) % 2)  # directories begin on a word boundary
         tags.append(struct.pack("<HHII", tag, 4, 1, len(out)))
         directory = TiffImagePlugin.ImageFileDirectory_v2(b"II*\x00\x00\x00\x00\x00")
-        for number, value in entries.items():
-            directory[number] = value
+        directory.update(entries)
         out += directory.tobytes(len(out))
     out += b"\x00" * (len(out) % 2)
     struct.pack_into("<I", out, 4, len(out))

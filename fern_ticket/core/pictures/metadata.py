@@ -30,6 +30,10 @@ _IPTC = "http://iptc.org/std/Iptc4xmpExt/2008-02-29/"
 #: The namespace that the IPTC standard gives its property "Credit Line".
 _CREDIT = "http://ns.adobe.com/photoshop/1.0/"
 _SPHERE = "http://ns.google.com/photos/1.0/panorama/"
+_CORE = "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/"
+_LICENCE = "http://ns.useplus.org/ldf/xmp/1.0/"
+_RIGHTS = "http://ns.adobe.com/xap/1.0/rights/"
+_XMP = "http://ns.adobe.com/xap/1.0/"
 _LANGUAGE = "{http://www.w3.org/XML/1998/namespace}lang"
 _PREFIXES = {
     "x": _X,
@@ -40,15 +44,13 @@ _PREFIXES = {
     "Iptc4xmpExt": _IPTC,
     "photoshop": _CREDIT,
     "GPano": _SPHERE,
-    "xmp": "http://ns.adobe.com/xap/1.0/",
-    "xmpRights": "http://ns.adobe.com/xap/1.0/rights/",
-    "Iptc4xmpCore": "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/",
-    "plus": "http://ns.useplus.org/ldf/xmp/1.0/",
+    "xmp": _XMP,
+    "xmpRights": _RIGHTS,
+    "Iptc4xmpCore": _CORE,
+    "plus": _LICENCE,
 }
 #: EXIF tags: image description, artist, copyright.
 _DESCRIPTION, _ARTIST, _COPYRIGHT = 0x010E, 0x013B, 0x8298
-_RIGHTS, _LICENCE = "http://ns.adobe.com/xap/1.0/rights/", "http://ns.useplus.org/ldf/xmp/1.0/"
-_CORE, _XMP = "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/", "http://ns.adobe.com/xap/1.0/"
 #: Properties of an original that stay when it was edited, as they are about the photo and not about its file: those of
 #: the IPTC Photo Metadata Standard, and of the namespaces that it shares those named; None for all.
 _KEPT: dict[str, tuple[str, ...] | None] = {

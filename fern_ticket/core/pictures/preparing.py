@@ -20,7 +20,7 @@ from threading import Lock
 from typing import Any
 
 from fern_ticket.core.errors import PictureError
-from fern_ticket.core.pictures.decode import decode, read_header, too_much_memory
+from fern_ticket.core.pictures.decode import decode, too_much_memory
 from fern_ticket.core.pictures.pyramid import write_pyramid
 
 #: Bytes that decoding may take, unless told otherwise: the largest 16-bit picture that is read takes about two thirds.
@@ -46,11 +46,7 @@ def prepare(picture: Path, folder: Path, memory: int = MEMORY) -> Prepared:
     PictureError
         The file cannot be read as a picture, or not in that memory.
     """
-    header = read_header(picture.read_bytes())
-    process = _process(memory)
-    said = process.ask({"picture": str(picture), "folder": str(folder)})
-    if header.width * header.height > _LARGE * 1e6:
-        process.end()
+    said = _process(memory).ask({"picture": str(picture), "folder": str(folder)})
     if said is None:
         raise too_much_memory()
     if "sentence" in said:
@@ -90,6 +86,8 @@ class _Process:
             except (OSError, json.JSONDecodeError):
                 self._end()
                 return None
+            if answer.get("width", 0) * answer.get("height", 0) > _LARGE * 1e6:
+                self._end()
             return answer
 
     def end(self) -> None:

@@ -23,6 +23,19 @@ def narrowed(pixels: Pixels) -> NDArray[np.uint8]:
     return np.asarray(pixels if pixels.dtype == np.uint8 else pixels >> 8, np.uint8)
 
 
+def slope(plane: NDArray[Any], side: int = 3) -> Values:
+    """Length of the gradient by Sobel's filter of `side` pixels, not divided by its weights; shape (rows, columns)."""
+    return np.asarray(
+        np.hypot(cv2.Sobel(plane, cv2.CV_32F, 1, 0, ksize=side), cv2.Sobel(plane, cv2.CV_32F, 0, 1, ksize=side)),
+        np.float32,
+    )
+
+
+def deepest(cover: NDArray[Any]) -> float:
+    """Pixels from the innermost covered one to the rim; outside the array nothing is covered."""
+    return float(cv2.distanceTransform(np.pad(cover, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
+
+
 def blurred_within(values: Values, cover: NDArray[Any], sigma: float, least: float = 1e-3) -> Values:
     """A Gaussian blur in which only what is covered counts.
 
