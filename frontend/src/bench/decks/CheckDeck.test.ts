@@ -1,0 +1,139 @@
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { ref } from 'vue'
+
+import type { Schemas } from '../../api/client'
+import { answering, held, problem } from '../../testing'
+import CheckDeck from './CheckDeck.vue'
+
+const { sayError, bench } = vi.hoisted(() => ({ sayError: vi.fn(), bench: {} as Record<string, unknown> }))
+vi.mock('../../useSaying', () => ({ useSaying: () => ({ sayError }) }))
+vi.mock('../useBench', () => ({ theBench: () => bench }))
+
+const EMPTY = { creator: '', caption: '', credit: '', copyright: '', keywords: [] as string[] }
+const photo = (facts: object = {}, title = 'Front') => ({ photo: { title, facts: { ...EMPTY, ...facts } } })
+const HAND_OVERS = 'GET /api/photos/p/hand-overs'
+const past = (...all: object[]) => ({
+  file_name: 'Race-Mill_01.jpg', desk: 'homes', format: 'JPEG', quality: 100, long_side: 2400,
+  past: all.map((one) => ({ id: 'h', state: 'accepted', revision: 3, asked_at: '2026-10-06T10:00:00Z', file_name: 'a.jpg', reasons: [], progress: 0, bytes: 2_500_000, blob: 'b', attempts: 0, ...one })),
+})
+let page = ref<unknown>(null)
+const sayFacts = vi.fn()
+
+async function deck(answers: Record<string, unknown>) {
+  const asked = answering(answers)
+  const made = mount(CheckDeck, { global: { stubs: { Button: { props: ['label', 'disabled'], template: '<button type="button" :disabled="disabled">{{ label }}</button>' }, ProgressBar: { props: ['value'], template: '<i class="progress">{{ value }}</i>' } } } })
+  await flushPromises()
+  const field = (name: string) => {
+    const label = made.findAll('.facts label').find((one) => one.text() === name)
+    if (!label) throw new Error(`no field ${name}`)
+    return label.get('input')
+  }
+  const value = (name: string) => (field(name).element as HTMLInputElement).value
+  return { made, asked, field, value }
+}
+
+beforeEach(() => {
+  vi.useFakeTimers()
+  page = ref<unknown>(photo())
+  sayFacts.mockReset().mockResolvedValue(true)
+  Object.assign(bench, { photo: 'p', page, verdicts: ref([]), ledger: ref({ revision: 3 }), round: { sayFacts } })
+})
+afterEach(() => {
+  vi.useRealTimers()
+  vi.unstubAllGlobals()
+  sayError.mockReset()
+})
+
+describe('words that go with a photo', () => {
+  it('are shown as they are kept, and sent whole when one changes', async () => {
+    page.value = photo({ creator: 'M. Holt', keywords: ['mill', 'wet stone'] })
+    const { field, value } = await deck({ [HAND_OVERS]: past() })
+    expect([value('title'), value('creator'), value('keywords')]).toEqual(['Front', 'M. Holt', 'mill, wet stone'])
+    await field('keywords').setValue(' mill,, race ,')
+    await field('keywords').trigger('change')
+    expect(sayFacts).toHaveBeenCalledWith('Front', { ...EMPTY, creator: 'M. Holt', keywords: ['mill', 'race'] })
+  })
+
+  it('stay as they are typed while others are being saved', async () => {
+    const { field, value } = await deck({ [HAND_OVERS]: past() })
+    await field('creator').setValue('M. Holt')
+    await field('copyright').setValue('© Race Mill')
+    // the answer to what was sent before the copyright was typed
+    page.value = photo({ creator: 'M. Holt' })
+    await flushPromises()
+    expect([value('creator'), value('copyright')]).toEqual(['M. Holt', '© Race Mill'])
+    page.value = photo({ creator: 'M. Holt', copyright: '© Race Mill' })
+    await flushPromises()
+    expect(value('copyright')).toBe('© Race Mill')
+  })
+
+  it('follow what came from elsewhere where nothing is typed', async () => {
+    const { field, value } = await deck({ [HAND_OVERS]: past() })
+    await field('caption').setValue('Dusk')
+    page.value = photo({ caption: 'Dawn', credit: 'RM' }, 'Weir')
+    await flushPromises()
+    expect([value('title'), value('caption'), value('credit')]).toEqual(['Weir', 'Dusk', 'RM'])
+  })
+
+  it('never leave a photo without a title', async () => {
+    const { field } = await deck({ [HAND_OVERS]: past() })
+    await field('title').setValue('  ')
+    await field('title').trigger('change')
+    expect(sayFacts.mock.calls[0]?.[0]).toBe('untitled')
+  })
+})
+
+describe('handing over', () => {
+  it('starts on the revision that is shown, with the sizes that are wanted', async () => {
+    const { made, asked } = await deck({ [HAND_OVERS]: past(), 'POST /api/photos/p/hand-overs': {} })
+    expect(made.get('.go').text()).toBe('Hand over now')
+    await made.get('input[value=web]').setValue(true)
+    await made.get('.go').trigger('click')
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'POST')?.body).toEqual({ expected: 3, renditions: ['web'] })
+  })
+
+  it('says that lines do not hold, and lets a person do it all the same', async () => {
+    bench.verdicts = ref([{ state: 'short' }, { state: 'holds' }, { state: 'open' }] as Schemas['Verdict'][])
+    const { made } = await deck({ [HAND_OVERS]: past() })
+    expect(made.text()).toContain("2 of the slip's lines do not hold yet")
+    expect(made.get('.go').text()).toBe('Hand over all the same')
+  })
+
+  it('is followed until the desk has answered, and no longer', async () => {
+    const states = ['rendering', 'delivering', 'delivered', 'accepted']
+    const { made, asked } = await deck({ [HAND_OVERS]: () => past({ state: states.length > 1 ? states.shift() : states[0], progress: 0.42 }) })
+    expect(made.get('.progress').text()).toBe('42')
+    expect(made.get('.go').attributes('disabled')).toBeDefined()
+    for (let turn = 0; turn < 10; turn++) await vi.advanceTimersByTimeAsync(350)
+    expect(asked).toHaveLength(4)
+    expect(made.text()).toContain('accepted by the desk')
+    expect(made.get('.go').attributes('disabled')).toBeUndefined()
+  })
+
+  it('says why the desk returned it, what changed since, and how large each file is', async () => {
+    const { made } = await deck({ [HAND_OVERS]: past({ state: 'returned', receipt: 'VH-2', reasons: ['too dark'], revision: 2 }) })
+    expect(made.get('.reasons').text()).toBe('too dark')
+    expect(made.text()).toContain('return VH-2')
+    expect(made.text()).toContain('The photo was changed since')
+    expect(made.get('.past .size').text()).toBe('2.50 MB')
+  })
+
+  it('can be called off while it waits', async () => {
+    const { made, asked } = await deck({ [HAND_OVERS]: past({ state: 'waiting' }), 'POST /api/photos/p/hand-overs/h/cancel': {} })
+    await made.get('.state button').trigger('click')
+    await flushPromises()
+    expect(asked.map((one) => one.path)).toContain('/api/photos/p/hand-overs/h/cancel')
+  })
+
+  it('can be asked for again after it was refused in words', async () => {
+    const wait = held<Response>()
+    const { made } = await deck({ [HAND_OVERS]: past(), 'POST /api/photos/p/hand-overs': () => wait.promise })
+    await made.get('.go').trigger('click')
+    wait.give(problem(409, 'This photo is being handed over already.'))
+    await flushPromises()
+    expect(sayError.mock.calls[0]?.[0]).toMatchObject({ status: 409 })
+    expect(made.get('.go').attributes('disabled')).toBeUndefined()
+  })
+})

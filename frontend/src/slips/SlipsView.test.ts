@@ -1,0 +1,128 @@
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { answering, problem } from '../testing'
+import { useSession } from '../useSession'
+import SlipsView from './SlipsView.vue'
+
+const { sayError, say } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn() }))
+vi.mock('../useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
+
+const number = (preset: number, description = '') => ({ type: 'number', default: preset, description })
+const LINES = {
+  $defs: {
+    LevelLine: { properties: { tolerance: number(0), requirement: { const: 'level' }, at_most: number(0.3, 'Degrees off.') } },
+    RatioLine: { properties: { tolerance: number(1), requirement: { const: 'ratio' }, across: { type: 'integer' }, down: { type: 'integer' }, either_way: { type: 'boolean', default: false } } },
+    FormatLine: { properties: { requirement: { const: 'format' }, format: { enum: ['JPEG', 'PNG', 'TIFF'], default: 'JPEG' }, quality: { type: 'integer', default: 100 } } },
+    MetadataLine: { properties: { requirement: { const: 'metadata' }, fields: { items: { enum: ['title', 'creator'] } } } },
+  },
+}
+const HOMES = { name: 'Valley Homes', name_pattern: '{client}', lines: [{ requirement: 'level', at_most: 0.4, tolerance: 0 }, { requirement: 'format', format: 'JPEG', quality: 90 }] }
+const EXAMPLE = { file_name: 'Race-Mill.jpg', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }], prints: ['4 × 6 in at 600 ppi'] }
+
+async function editor(more: Record<string, unknown> = {}) {
+  const asked = answering({
+    'GET /api/slips': [{ id: 's', version: 2, slip: HOMES }],
+    'GET /api/slips/lines': LINES,
+    'POST /api/slips/example': EXAMPLE,
+    'PUT /api/slips': { id: 's', version: 3, slip: HOMES },
+    ...more,
+  })
+  const made = mount(SlipsView, { global: { stubs: { PageHead: true, Button: { props: ['label', 'disabled'], template: '<button class="keep" type="button" :disabled="disabled">{{ label }}</button>' } } } })
+  await flushPromises()
+  const line = (words: string) => {
+    const found = made.findAll('.sheet .line').find((one) => one.find('strong').exists() && one.get('strong').text() === words)
+    if (!found) throw new Error(`no line ${words}`)
+    return found
+  }
+  const sent = () => asked.filter((one) => one.path === '/api/slips/example').at(-1)?.body as typeof HOMES
+  return { made, asked, line, sent }
+}
+
+beforeEach(() => (useSession().person.value = { name: 'Mara', role: 'lead' } as never))
+afterEach(() => {
+  vi.unstubAllGlobals()
+  vi.clearAllMocks()
+})
+
+describe('the library of slips', () => {
+  it('opens the first slip, with a field for all that each line asks, the tolerance last', async () => {
+    const { made, line } = await editor()
+    expect(made.get('.kept').text()).toContain('version 2, 2 lines')
+    expect(line('level').findAll('.fields label > .soft').map((one) => one.text())).toEqual(['at most', 'tolerance'])
+    expect((line('level').get('input').element as HTMLInputElement).value).toBe('0.4')
+    expect((line('file format').get('select').element as HTMLSelectElement).value).toBe('JPEG')
+  })
+
+  it('says what it means while it is changed', async () => {
+    const { made, line, sent } = await editor()
+    expect(made.get('.example').text()).toContain('Race-Mill.jpg')
+    expect(made.get('.example').text()).toContain('by eye')
+    expect(made.get('.example').text()).toContain('4 × 6 in at 600 ppi')
+    await line('level').get('input').setValue('0.2')
+    await line('file format').get('select').setValue('TIFF')
+    await flushPromises()
+    expect(sent().lines).toEqual([{ requirement: 'level', at_most: 0.2, tolerance: 0 }, { requirement: 'format', format: 'TIFF', quality: 90 }])
+  })
+
+  it('adds a line with what is usual, and takes it out again', async () => {
+    const { made, line, sent } = await editor()
+    await made.get('select[aria-label="Another line"]').setValue('ratio')
+    await flushPromises()
+    expect(sent().lines[2]).toEqual({ requirement: 'ratio', across: 3, down: 2, either_way: false, tolerance: 1 })
+    await line('ratio').get('input[type=checkbox]').setValue(true)
+    await flushPromises()
+    expect(sent().lines[2]).toMatchObject({ either_way: true })
+    await line('ratio').get('button').trigger('click')
+    await flushPromises()
+    expect(sent().lines).toHaveLength(2)
+  })
+
+  it('gathers the words that metadata has to say', async () => {
+    const { made, line, sent } = await editor()
+    await made.get('select[aria-label="Another line"]').setValue('metadata')
+    const [title, creator] = line('required metadata').findAll('.words input')
+    await creator?.trigger('change')
+    await title?.trigger('change')
+    await flushPromises()
+    expect(sent().lines[2]).toEqual({ requirement: 'metadata', fields: ['creator'] })
+  })
+
+  it('says what is wrong, and keeps nothing until it is mended', async () => {
+    const { made } = await editor({ 'POST /api/slips/example': () => problem(422, 'No such pattern.', 'Use {ticket}.') })
+    expect(made.get('[role=alert]').text()).toBe('No such pattern. Use {ticket}.')
+    expect(made.get('.keep').attributes('disabled')).toBeDefined()
+  })
+
+  it('keeps a new version and says that tickets keep theirs', async () => {
+    const { made, asked } = await editor()
+    await made.get('.keep').trigger('click')
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'PUT')?.body).toEqual(HOMES)
+    expect(say.mock.calls[0]?.[0]).toContain('version 3')
+  })
+
+  it('begins a new slip beside those that are kept', async () => {
+    const { made, sent } = await editor()
+    await made.get('.new').trigger('click')
+    await flushPromises()
+    expect(sent()).toMatchObject({ name: 'New slip', lines: [{ requirement: 'ratio' }, { requirement: 'format' }] })
+    expect(made.get('.kept').attributes('aria-pressed')).toBe('false')
+    await made.get('.kept').trigger('click')
+    await flushPromises()
+    expect(sent()).toEqual(HOMES)
+  })
+
+  it('is looked at, and not kept, by those who do not lead', async () => {
+    useSession().person.value = { name: 'Jonas', role: 'editor' } as never
+    const { made } = await editor()
+    expect(made.get('.keep').attributes('disabled')).toBeDefined()
+    expect(made.text()).toContain('Kept by those who lead.')
+  })
+
+  it('says so when the library does not come', async () => {
+    const { made } = await editor({ 'GET /api/slips': () => problem(503, 'The database is away.') })
+    expect(sayError.mock.calls[0]?.[0]).toMatchObject({ message: 'The database is away.' })
+    expect(made.find('.sheet').exists()).toBe(false)
+  })
+})
