@@ -1,0 +1,99 @@
+import { mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { ref } from 'vue'
+
+import StepList from './StepList.vue'
+
+const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
+vi.mock('./useBench', () => ({ theBench: () => bench }))
+
+const view = (id: string, station: string, title: string, more: object = {}) => ({ step: { id, op: id, params: {}, enabled: true, strength: 1, ...more }, title, station })
+const acts = { putStep: vi.fn(), dragStep: vi.fn(), remove: vi.fn(), travel: vi.fn(), change: vi.fn(), takeUpRepair: vi.fn() }
+
+function list(steps: object[], busy: Record<string, number> = {}) {
+  Object.assign(bench, acts, {
+    steps: ref(steps), ledger: ref({ can_undo: true, can_redo: false }), selected: ref(null), station: ref('frame'), panel: ref('tone'), clean: { busy: ref(busy) },
+  })
+  return mount(StepList, { global: { stubs: { StepsMenu: true } } })
+}
+const value = <T>(name: string) => (bench[name] as { value: T }).value
+
+beforeEach(() => void vi.useFakeTimers())
+afterEach(() => {
+  vi.useRealTimers()
+  vi.clearAllMocks()
+})
+
+describe('the list of steps', () => {
+  it('stands by station, in the order of the tabs, each by its name', () => {
+    const made = list([
+      view('heal', 'clean', 'Heal'), view('exposure', 'balance', 'Exposure'), view('crop', 'frame', 'Crop', { params: { ratio: '4:5' } }),
+      view('specks', 'clean', 'Specks', { params: { spots: [{ accepted: true }, { accepted: false }, { accepted: true }] } }),
+    ])
+    expect(made.findAll('.station').map((one) => one.text())).toEqual(['frame', 'balance', 'clean'])
+    expect(made.findAll('.stub .name').map((one) => one.text())).toEqual(['Crop 4:5', 'Exposure', 'Heal', 'Specks · 2'])
+  })
+
+  it('says so when there are none', () => expect(list([]).text()).toContain('The photo is as it came.'))
+
+  it('switches a step off and on', async () => {
+    const made = list([view('heal', 'clean', 'Heal', { enabled: false })])
+    expect(made.get('[role=switch]').attributes('aria-checked')).toBe('false')
+    await made.get('[role=switch]').trigger('click')
+    expect(acts.putStep).toHaveBeenCalledWith('Heal on', expect.objectContaining({ id: 'heal', enabled: true }))
+  })
+
+  it('weakens a step by dragging, live, and saves once; keys do it by twentieths', async () => {
+    const made = list([view('heal', 'clean', 'Heal')])
+    const bar = made.get('[role=slider]')
+    const element = bar.element as HTMLElement
+    element.getBoundingClientRect = () => ({ left: 0, width: 50 }) as DOMRect
+    element.setPointerCapture = () => undefined
+    element.dispatchEvent(new MouseEvent('pointermove', { clientX: 10 }))
+    expect(acts.dragStep).not.toHaveBeenCalled()
+    element.dispatchEvent(new MouseEvent('pointerdown', { clientX: 40 }))
+    element.dispatchEvent(new MouseEvent('pointermove', { clientX: 30 }))
+    await vi.advanceTimersByTimeAsync(0)
+    expect(bar.attributes('aria-valuenow')).toBe('60')
+    element.dispatchEvent(new MouseEvent('pointerup'))
+    expect(acts.dragStep.mock.calls.map(([step]) => (step as { strength: number }).strength)).toEqual([0.8, 0.6])
+    expect(acts.putStep).toHaveBeenCalledTimes(1)
+    await bar.trigger('keydown', { key: 'ArrowLeft' })
+    await bar.trigger('keydown', { key: 'ArrowRight' })
+    expect(acts.putStep.mock.calls.slice(1).map(([, step]) => (step as { strength: number }).strength)).toEqual([0.95, 1])
+  })
+
+  it('has no half of a crop or a fence', () => {
+    const made = list([view('crop', 'frame', 'Crop'), view('fence', 'clean', 'Fence'), view('heal', 'clean', 'Heal')])
+    expect(made.findAll('[role=slider]').map((one) => one.attributes('aria-label'))).toEqual(['Heal strength'])
+  })
+
+  it('shows how far a slow repair is instead of its strength', () => {
+    const made = list([view('regrow', 'clean', 'Regrow')], { regrow: 0.4 })
+    expect(made.get('progress').attributes('value')).toBe('0.4')
+    expect(made.find('[role=slider]').exists()).toBe(false)
+  })
+
+  it('opens a step’s station and takes its repair up', async () => {
+    const made = list([view('heal', 'clean', 'Heal'), view('merge', 'source', 'Merge series')])
+    const [merge, heal] = made.findAll('.stub .name')
+    await heal?.trigger('click')
+    await vi.advanceTimersByTimeAsync(1)
+    expect([value('station'), value('selected')]).toEqual(['clean', 'heal'])
+    expect(acts.takeUpRepair).toHaveBeenCalledWith('heal')
+    await merge?.trigger('click')
+    await vi.advanceTimersByTimeAsync(1)
+    expect([value('station'), value('selected')]).toEqual(['balance', 'merge'])
+    expect(acts.takeUpRepair).toHaveBeenCalledTimes(1)
+  })
+
+  it('removes steps, and goes back only where there is a way back', async () => {
+    const made = list([view('heal', 'clean', 'Heal')])
+    await made.get('.remove').trigger('click')
+    expect(acts.remove).toHaveBeenCalledWith('heal')
+    const [undo, redo] = made.findAll('.travel button')
+    await undo?.trigger('click')
+    expect(acts.travel.mock.calls).toEqual([['undo']])
+    expect(redo?.attributes('disabled')).toBeDefined()
+  })
+})

@@ -1,0 +1,122 @@
+import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { answering, held, problem } from '../testing'
+import { useSession } from '../useSession'
+import BoardView from './BoardView.vue'
+
+const { sayError } = vi.hoisted(() => ({ sayError: vi.fn() }))
+vi.mock('../useSaying', () => ({ useSaying: () => ({ sayError }) }))
+
+const ticket = (number: string, more: object = {}) => ({
+  id: number, number, title: `Title ${number}`, client: 'Race Mill', kind: 'property', due_at: '2026-10-06T10:00:00Z', photos: 2,
+  stages: ['accepted', 'waiting'], thumbnails: ['p1'], notes: 0, ...more,
+})
+const page = (total: number, ...tickets: object[]) => ({ tickets, total, open: 4, pressing: 1 })
+let queries: Record<string, string>[] = []
+
+async function board(answer: (query: Record<string, string>) => unknown) {
+  queries = []
+  answering({})
+  const plain = globalThis.fetch
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const url = new URL(request.url)
+    if (url.pathname !== '/api/tickets') return plain(request)
+    const query = Object.fromEntries(url.searchParams)
+    queries.push(query)
+    const said = await answer(query)
+    return said instanceof Response ? said : new Response(JSON.stringify(said), { headers: { 'Content-Type': 'application/json' } })
+  })
+  const made = mount(BoardView, { global: { stubs: { PageHead: { props: ['under'], template: '<header>{{ under }}<slot /></header>' }, RouterLink: RouterLinkStub, TicketTag: { props: ['number'], template: '<i>{{ number }}</i>' } } } })
+  await flushPromises()
+  return made
+}
+const typed = async () => {
+  await vi.advanceTimersByTimeAsync(200)
+  await flushPromises()
+}
+
+beforeEach(() => {
+  vi.useFakeTimers()
+  useSession().person.value = { name: 'Mara', role: 'lead' } as never
+})
+afterEach(() => {
+  vi.useRealTimers()
+  vi.unstubAllGlobals()
+  vi.clearAllMocks()
+})
+
+describe('the board', () => {
+  it('shows what is open by due time, with what each ticket waits for', async () => {
+    const made = await board(() => page(1, ticket('FT-1', { notes: 2 })))
+    expect(queries).toEqual([{ words: '', stage: 'open', sort: 'due', offset: '0', limit: '40' }])
+    expect(made.get('header').text()).toContain('4 open, 1 due today')
+    expect(made.get('[role=status]').text()).toBe('1 ticket')
+    expect(made.get('.stub').text()).toContain('2 notes')
+    expect(made.get('.progress').text()).toBe('1 of 2 accepted')
+    expect(made.get('.standing').text()).toBe('1 still waiting')
+    expect(made.findAllComponents(RouterLinkStub).map((link) => link.props('to'))).toContain('/tickets/FT-1')
+  })
+
+  it('asks once for what was typed, when the hand rests', async () => {
+    const made = await board(() => page(0))
+    for (const words of ['m', 'mi', ' mill ']) await made.get('input[type=search]').setValue(words)
+    await typed()
+    expect(queries.slice(1).map((query) => query.words)).toEqual(['mill'])
+  })
+
+  it('asks by kind, stage and order, and leaves out what is any', async () => {
+    const made = await board(() => page(0))
+    const [kind, stage, sort] = made.findAll('select')
+    await kind?.setValue('food')
+    await stage?.setValue('')
+    await sort?.setValue('client')
+    await typed()
+    expect(queries.at(-1)).toEqual({ words: '', kind: 'food', sort: 'client', offset: '0', limit: '40' })
+  })
+
+  it('shows the answer to the newest question, whichever comes last', async () => {
+    const slow = held<unknown>()
+    const made = await board((query) => (query.words === 'a' ? slow.promise : page(1, ticket(query.words === 'ab' ? 'NEW' : 'FIRST'))))
+    await made.get('input[type=search]').setValue('a')
+    await typed()
+    await made.get('input[type=search]').setValue('ab')
+    await typed()
+    slow.give(page(1, ticket('OLD')))
+    await flushPromises()
+    expect(made.get('.stub i').text()).toBe('NEW')
+  })
+
+  it('brings further tickets below those that are there', async () => {
+    const made = await board((query) => (query.offset === '0' ? page(2, ticket('FT-1')) : page(2, ticket('FT-2'))))
+    const more = made.findAll('button').find((one) => /more/i.test(one.text()))
+    await more?.trigger('click')
+    await flushPromises()
+    expect(queries.at(-1)?.offset).toBe('1')
+    expect(made.findAll('.stub > i').map((one) => one.text())).toEqual(['FT-1', 'FT-2'])
+    expect(made.findAll('button').some((one) => /more/i.test(one.text()))).toBe(false)
+  })
+
+  it('says where the tickets that are done have gone', async () => {
+    const made = await board(() => page(0))
+    expect(made.get('.note').text()).toContain('Those that are done are under')
+  })
+
+  it('says so when they cannot be loaded, and tries again', async () => {
+    let away = true
+    const made = await board(() => (away ? problem(503, 'Away.') : page(1, ticket('FT-1'))))
+    expect(made.get('.note').text()).toContain('could not be loaded')
+    expect(sayError).toHaveBeenCalledTimes(1)
+    away = false
+    await made.get('.note button').trigger('click')
+    await flushPromises()
+    expect(made.findAll('.stub')).toHaveLength(1)
+  })
+
+  it('leads to people only for those who lead', async () => {
+    const links = (made: Awaited<ReturnType<typeof board>>) => made.findAllComponents(RouterLinkStub).map((one) => one.props('to') as string)
+    expect(links(await board(() => page(0)))).toEqual(['/slips', '/people'])
+    useSession().person.value = { name: 'Jonas', role: 'editor' } as never
+    expect(links(await board(() => page(0)))).toEqual(['/slips'])
+  })
+})
