@@ -4,20 +4,32 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fern_ticket.core.errors import FernError, LedgerError
+
+if TYPE_CHECKING:
+    from fern_ticket.core.pictures.pyramid import Source
+    from fern_ticket.core.source.operation import Opener
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Run one command. Returns the exit code: 0 done, 2 something a person can mend."""
     options = _parser().parse_args(arguments)
     try:
-        return int(options.run(options) or 0)
+        code = int(options.run(options) or 0)
+        sys.stdout.flush()
+        return code
     except FernError as error:
         print(f"fern: {error}", file=sys.stderr)
         return 2
+    except BrokenPipeError:
+        # whoever reads has read enough; the interpreter must not try to write the rest at its end
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     except KeyboardInterrupt:
         return 130
 
@@ -32,6 +44,12 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--steps", type=Path, required=True, help="JSON list of steps")
     render.add_argument("--quality", type=int, default=100, help="of a JPEG, 1-100")
     render.set_defaults(run=_render)
+
+    cover = commands.add_parser("cover", help="draw how far a cover covers each pixel, as a grey picture")
+    cover.add_argument("picture", type=Path, metavar="IN")
+    cover.add_argument("result", type=Path, metavar="OUT", help=".png or .tif")
+    cover.add_argument("--cover", type=Path, required=True, help="JSON of a cover")
+    cover.set_defaults(run=_cover)
 
     inspect = commands.add_parser("inspect", help="measure a picture file, as JSON")
     inspect.add_argument("picture", type=Path, metavar="IN")
@@ -81,29 +99,78 @@ def _render(options: argparse.Namespace) -> None:
     file_format = format_of(options.result)
     if not 1 <= options.quality <= 100:
         raise FernError(f"Quality {options.quality} does not exist.", "Give 1 to 100.")
-    try:
-        steps = read_steps(json.loads(options.steps.read_text()))
-    except OSError as error:
-        raise LedgerError(f"{options.steps} cannot be read: {error.strerror}.", "Check the name.") from error
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise LedgerError(f"{options.steps} is not JSON: {error}.") from error
+    steps = read_steps(_json(options.steps))
     decoded = decode_file(options.picture)
     for note in decoded.notes:
         print(f"fern: note: {note}", file=sys.stderr)
     for step in steps:
         if isinstance(step.mask, BitmapMask):
             step.mask.load(options.steps.parent)
-    picture = LedgerPicture(ArraySource(decoded), "command line", steps, ByteCache(512 << 20))
+    picture = LedgerPicture(ArraySource(decoded), "command line", steps, ByteCache(512 << 20), _beside(options.steps))
     deep = file_format != "JPEG" and decoded.pixels.dtype == np.uint16
     pixels = picture.deliver(np.uint16 if deep else np.uint8)
     data = encode(pixels, Encoding(file_format, options.quality, icc=srgb_icc(), exif=decoded.exif))
-    part = options.result.with_name(options.result.name + ".part")
+    _write(options.result, data)
+
+
+def _cover(options: argparse.Namespace) -> None:
+    import numpy as np
+    from pydantic import ValidationError
+
+    from fern_ticket.core.ledger.covers import Cover
+    from fern_ticket.core.ledger.steps import first_problem
+    from fern_ticket.core.pictures.decode import decode_file
+    from fern_ticket.core.pictures.encode import Encoding, encode, format_of
+    from fern_ticket.core.pictures.pyramid import ArraySource
+    from fern_ticket.core.render.cache import ByteCache
+    from fern_ticket.core.render.picture import LedgerPicture
+
+    file_format = format_of(options.result)
+    try:
+        cover = Cover.model_validate(_json(options.cover))
+    except ValidationError as error:
+        raise LedgerError(f"{options.cover} is not a cover: {first_problem(error)}.") from error
+    source = ArraySource(decode_file(options.picture))
+    picture = LedgerPicture(source, "command line", [], ByteCache(512 << 20), _beside(options.cover))
+    share = picture.covered(cover)
+    deep = file_format != "JPEG"
+    grey = np.round(share * np.float32(65535 if deep else 255)).astype(np.uint16 if deep else np.uint8)
+    _write(options.result, encode(np.repeat(grey[..., None], 3, axis=2), Encoding(file_format, 100)))
+
+
+def _json(path: Path) -> object:
+    try:
+        found: object = json.loads(path.read_text())
+    except OSError as error:
+        raise LedgerError(f"{path} cannot be read: {error.strerror}.", "Check the name.") from error
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise LedgerError(f"{path} is not JSON: {error}.") from error
+    return found
+
+
+def _beside(document: Path) -> Opener:
+    """Opens pictures that a document names, from the folder that it lies in; each once."""
+    from functools import lru_cache
+
+    from fern_ticket.core.pictures.decode import decode_file
+    from fern_ticket.core.pictures.pyramid import ArraySource
+
+    @lru_cache(maxsize=16)
+    def opened(name: str) -> Source:
+        return ArraySource(decode_file(document.parent / name))
+
+    return opened
+
+
+def _write(result: Path, data: bytes) -> None:
+    """Whole or not at all."""
+    part = result.with_name(result.name + ".part")
     try:
         part.write_bytes(data)
-        part.replace(options.result)
+        part.replace(result)
     except OSError as error:
         part.unlink(missing_ok=True)
-        raise FernError(f"{options.result} cannot be written: {error.strerror}.", "Check the folder.") from error
+        raise FernError(f"{result} cannot be written: {error.strerror}.", "Check the folder.") from error
 
 
 def _inspect(options: argparse.Namespace) -> None:

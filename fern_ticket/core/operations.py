@@ -11,20 +11,18 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from fern_ticket.core import balance, clean, finish, frame, source
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Operation, Parameters
 from fern_ticket.core.ledger.steps import Step, first_problem
-
-_STATIONS = (source, clean, balance, frame, finish)
+from fern_ticket.core.stations import STATIONS, StationRow, row_of
 
 
 @lru_cache(maxsize=1)
 def operations() -> MappingProxyType[str, Operation[Any]]:
     """Name to operation. A module of a station's folder that has an `OPERATION` adds one."""
     found: dict[str, Operation[Any]] = {}
-    for package in _STATIONS:
+    for package in (row.folder for row in STATIONS if row.folder is not None):
         for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name):
             loaded = importlib.import_module(f"{package.__name__}.{module.name}")
             operation = getattr(loaded, "OPERATION", None)
@@ -50,12 +48,20 @@ def parameters_of(step: Step) -> Parameters:
     LedgerError
         Unknown operation, unknown parameter, or a value out of its range.
     """
-    operation = operation_of(step)
-    try:
-        checked: Parameters = operation.parameters.model_validate(step.params)
-    except ValidationError as error:
-        raise LedgerError(f"{operation.title}: {first_problem(error)}.") from error
-    return checked
+    found: Parameters | None = step.derived.get("parameters")
+    if found is None:
+        operation = operation_of(step)
+        try:
+            found = operation.parameters.model_validate(step.params)
+        except ValidationError as error:
+            raise LedgerError(f"{operation.title}: {first_problem(error)}.") from error
+        step.derived["parameters"] = found
+    return found
+
+
+def station_of(step: Step) -> StationRow:
+    """The row of the step's station in the table of stations."""
+    return row_of(operation_of(step).station)
 
 
 def before_of(steps: Sequence[Step], step: Step) -> str | None:
@@ -71,13 +77,14 @@ def before_of(steps: Sequence[Step], step: Step) -> str | None:
 
 
 def describe() -> dict[str, Any]:
-    """Name to {station, title, summary, schema}, as JSON values: the contract of `./fern ops`."""
+    """Name to {station, title, summary, schema, and traits}, as JSON values: the contract of `./fern ops`."""
     return {
         name: {
             "station": operation.station.value,
             "title": operation.title,
             "summary": operation.summary,
             "schema": operation.parameters.model_json_schema(),
+            **operation.traits(),
         }
         for name, operation in operations().items()
     }

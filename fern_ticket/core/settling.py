@@ -6,17 +6,22 @@ Done once, when the step is made, and written into the step, so that nothing mov
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from fern_ticket.core.balance.light import BalanceOperation
-from fern_ticket.core.clean.repair import CleanOperation, needed_mask
+from fern_ticket.core.clean.charting import charted_ground, offset_out_of
+from fern_ticket.core.clean.heal import Offset
+from fern_ticket.core.clean.repair import CleanOperation, Ground, needed_mask
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
 from fern_ticket.core.inspect.measures import area_mean
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.masks import anchor
+from fern_ticket.core.ledger.operation import Makes, Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.plan import Framing, Repair, planned
 from fern_ticket.core.source.operation import Opener, SourceOperation, no_other
 
 
@@ -38,25 +43,85 @@ def settle(
     other
         Opens other pictures that steps name.
     """
+    scene = _Scene(source, name, tuple(before), cache, other)
     operation, params = operation_of(step), parameters_of(step)
-    decided: Parameters | None = None
-    if isinstance(operation, SourceOperation) and operation.settle is not None:
-        decided = operation.settle(params, source, other)
-    elif isinstance(operation, CleanOperation) and operation.settle is not None:
-        mask = needed_mask(step.mask, operation.title) if operation.masked else step.mask
-        ground = LedgerPicture(source, name, before, cache, other).repaired.ground()
-        decided, mask = operation.settle(params, mask, ground)
-        step = step.model_copy(update={"mask": mask})
-    elif isinstance(operation, FrameOperation) and operation.settle is not None:
-        state = FrameState.whole(source.size)
-        for earlier in before:
-            earlier_operation = operation_of(earlier)
-            if earlier.active and isinstance(earlier_operation, FrameOperation):
-                state = earlier_operation.apply(state, parameters_of(earlier), earlier.strength)
-        decided = operation.settle(state, params)
-    elif isinstance(operation, BalanceOperation) and operation.settle is not None:
-        picture = LedgerPicture(source, name, before, cache, other)
-        decided = operation.settle(params, lambda mark: area_mean(picture, mark, picture.light))
-    if decided is None:
+    if operation.settle is None:  # type: ignore[attr-defined]
         return step
-    return step.model_copy(update={"params": decided.model_dump(mode="json", exclude_none=True)})
+    settled: Step = _SETTLING[operation.makes](step, operation, params, scene)  # type: ignore[operator]
+    return settled
+
+
+@dataclass(frozen=True)
+class _Scene:
+    """What a new step comes upon."""
+
+    source: Source
+    name: str
+    before: tuple[Step, ...]
+    cache: ByteCache
+    other: Opener
+
+    @property
+    def picture(self) -> LedgerPicture:
+        return LedgerPicture(self.source, self.name, self.before, self.cache, self.other)
+
+
+def _decided(step: Step, params: Parameters) -> Step:
+    return step.model_copy(update={"params": params.model_dump(mode="json", exclude_none=True)})
+
+
+def _settle_source(step: Step, operation: SourceOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
+    assert operation.settle is not None
+    return _decided(step, operation.settle(params, scene.source, scene.other))
+
+
+def _settle_repair(step: Step, operation: CleanOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
+    assert operation.settle is not None
+    mask = needed_mask(step.mask, operation.title) if operation.masked else step.mask
+    ground = scene.picture.repaired.ground()
+    if step.chart is not None:
+        return _settle_charted(step, operation, params, ground)
+    decided, mask = operation.settle(params, mask, ground)
+    return _decided(step.model_copy(update={"mask": mask}), decided)
+
+
+def _settle_charted(step: Step, operation: CleanOperation[Parameters], params: Parameters, ground: Ground) -> Step:
+    """Decided in the plane that it works in; a source that was found is told in source pixels."""
+    assert operation.settle is not None
+    (repair,) = planned(step, ground.size)
+    assert isinstance(repair, Repair)
+    chart = repair.chart
+    if chart is None or getattr(params, "source", None) is not None:
+        return step
+    inner, place = repair.charted
+    decided, _ = operation.settle(inner, place, charted_ground(ground, chart, repair.reads))
+    source = getattr(decided, "source", None)
+    if source is None or step.mask is None:
+        return step
+    dx, dy = offset_out_of(chart, (source.dx, source.dy), anchor(step.mask, ground.size))
+    return _decided(step, params.model_copy(update={"source": Offset(dx=dx, dy=dy)}))
+
+
+def _settle_frame(step: Step, operation: FrameOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
+    assert operation.settle is not None
+    state = FrameState.whole(scene.source.size)
+    for earlier in scene.before:
+        for one in planned(earlier, scene.source.size):
+            if isinstance(one, Framing) and earlier.active:
+                state = one.operation.apply(state, one.params, earlier.strength)
+    return _decided(step, operation.settle(state, params))
+
+
+def _settle_light(step: Step, operation: BalanceOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
+    assert operation.settle is not None
+    picture = scene.picture
+    return _decided(step, operation.settle(params, lambda mark: area_mean(picture, mark, picture.light)))
+
+
+#: How a step is settled, by what its operation makes.
+_SETTLING = {
+    Makes.SOURCE: _settle_source,
+    Makes.PATCHES: _settle_repair,
+    Makes.LIGHT: _settle_light,
+    Makes.FRAME: _settle_frame,
+}

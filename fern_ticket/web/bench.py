@@ -122,7 +122,7 @@ class Bench:
 
     def picture(self, steps: Sequence[Step], small: int = SMALL) -> LedgerPicture:
         """The photo as far as it is made: slow repairs come when they are done."""
-        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other, small, beside=True)
+        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other, small, background=True)
 
     def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> tuple[bytes, list[Pending]]:
         """The frame as it is sent, and what it does not show yet."""

@@ -94,7 +94,7 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, _: Signed
 
     # made where the bench makes it, so that nothing is made twice
     ledger = [*steps[:at], asked]
-    unmade = await asyncio.to_thread(lambda: _picture(shared, row, ledger, beside=True).repaired.pending)
+    unmade = await asyncio.to_thread(lambda: _picture(shared, row, ledger, background=True).repaired.pending)
     await shared.beside.made(unmade)
 
     def work() -> bytes:
@@ -118,8 +118,8 @@ async def _opened(shared: Shared, photo: UUID) -> tuple[Photo, list[Step]]:
     return row, read_steps(head.steps)
 
 
-def _picture(shared: Shared, row: Photo, steps: list[Step], *, beside: bool = False) -> LedgerPicture:
-    return LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source, beside=beside)
+def _picture(shared: Shared, row: Photo, steps: list[Step], *, background: bool = False) -> LedgerPicture:
+    return LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source, background=background)
 
 
 def _of_place(step: Step) -> bool:

@@ -56,7 +56,10 @@ async def recipes(shared: SharedState, _: SignedIn) -> list[RecipeView]:
 @router.post("/recipes", status_code=201)
 async def keep(asked: KeepRecipe, shared: SharedState, user: SignedIn) -> RecipeView:
     """Keep steps of a photo under a name; a recipe of that name is replaced."""
-    steps = [portable(step) for step in await _steps_of(shared, asked.photo, asked.steps)]
+    carried = [portable(step) for step in await _steps_of(shared, asked.photo, asked.steps)]
+    steps = [step for step in carried if step is not None]
+    if not steps:
+        raise LedgerError("These steps belong to this photo alone.", "Choose steps that mean something elsewhere too.")
     made = await shared.database.value(
         "keep_recipe", name=asked.name.strip(), steps=Jsonb(steps_json(steps)), user=user.id
     )

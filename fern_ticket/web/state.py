@@ -11,7 +11,7 @@ from fastapi import Depends, HTTPException, Request, WebSocket
 from procrastinate import App as Queue
 
 from fern_ticket.core.pictures.pyramid import Source
-from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
@@ -36,7 +36,7 @@ class Shared:
 
     def source(self, blob: str) -> Source:
         """The photo's pyramid; open files are kept in the cache."""
-        return self.cache.get_or_make(("source", blob), lambda: self.prepared.open(blob), lambda _: 4096)
+        return self.cache.get_or_make(Key("source", blob), lambda: self.prepared.open(blob), lambda _: 4096)
 
 
 def shared_of(connection: Request | WebSocket) -> Shared:

@@ -10,10 +10,11 @@ import pytest
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.corners import OPERATION as CORNERS
-from fern_ticket.core.frame.corners import Corners, ratio_of
+from fern_ticket.core.frame.corners import Corners
 from fern_ticket.core.frame.geometry import FrameState, Rectangle, largest_inside
 from fern_ticket.core.frame.straighten import angle_of_line
 from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.pictures.perspective import ratio_of
 from fern_ticket.core.pictures.plane import mapped_corners, rotation
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture

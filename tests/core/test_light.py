@@ -19,8 +19,8 @@ from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
-from fern_ticket.core.render.warming import EXAMPLES
 from tests import pictures
+from tests.examples import EXAMPLES
 
 #: Operations that leave a grey a grey: all that do not lay colour in.
 _COLOURING = {"toning", "white_balance"}

@@ -14,11 +14,11 @@ from fern_ticket.core.pictures.decode import Decoded
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource, TiledSource, level_box, write_pyramid
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.resample import nearest
-from fern_ticket.core.render.warming import EXAMPLES
 from tests import pictures
+from tests.examples import EXAMPLES
 from tests.repairs import REPAIRS
 
 GREY = (119, 119, 119)
@@ -247,11 +247,11 @@ def test_nearest_takes_single_pixels():
 def test_the_cache_keeps_its_budget_and_drops_what_was_used_least():
     cache = ByteCache(100)
     for name in "abcd":
-        cache.get_or_make(name, lambda name=name: name, lambda _: 30)
+        cache.get_or_make(Key("test", name), lambda name=name: name, lambda _: 30)
     assert cache.held <= 100
-    assert cache.get_or_make("d", lambda: "new", lambda _: 30) == "d"
-    assert cache.get_or_make("a", lambda: "new", lambda _: 30) == "new"
-    assert cache.get_or_make("huge", lambda: "huge", lambda _: 1000) == "huge"
+    assert cache.get_or_make(Key("test", "d"), lambda: "new", lambda _: 30) == "d"
+    assert cache.get_or_make(Key("test", "a"), lambda: "new", lambda _: 30) == "new"
+    assert cache.get_or_make(Key("test", "huge"), lambda: "huge", lambda _: 1000) == "huge"
     assert cache.held <= 100
 
 

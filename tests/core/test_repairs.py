@@ -528,13 +528,13 @@ def test_a_slow_repair_is_left_out_until_it_is_made_beside():
     pixels = pictures.texture(260, 340, 8)
     steps = read_steps([{"id": "g", "op": "regrow", "mask": outline(130, 90, 200, 160)}])
     source, cache = pictures.source(pixels), ByteCache(1 << 26)
-    early = LedgerPicture(source, "t", steps, cache, beside=True)
+    early = LedgerPicture(source, "t", steps, cache, background=True)
     view = View(0, 0, 1, 340, 260)
     assert np.array_equal(early.view(view, (0, 0, 0), fine=True), pixels)
     (pending,) = early.repaired.pending
     assert pending.step == "g"
     pending.make(lambda _: None)
-    late = LedgerPicture(source, "t", steps, cache, beside=True)
+    late = LedgerPicture(source, "t", steps, cache, background=True)
     assert late.repaired.pending == []
     assert np.array_equal(
         late.view(view, (0, 0, 0), fine=True), LedgerPicture(source, "t", steps, cache).deliver(np.uint8)

@@ -70,4 +70,5 @@ OPERATION = BalanceOperation(
     parameters=BlackWhite,
     stage=stage,
     rank=80,
+    example={"response": "red", "trims": [{"hue": 120, "amount": 20}]},
 )

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Toning, curve
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.profiles import srgb_encode
 
 #: Encoded value of a grey that reflects 18 % (common practice, no source).
@@ -38,4 +38,6 @@ OPERATION = BalanceOperation(
     parameters=Contrast,
     stage=stage,
     rank=60,
+    rulers=(Ruler("amount", name="contrast"),),
+    example={"amount": 10},
 )

@@ -70,4 +70,5 @@ OPERATION = BalanceOperation(
     parameters=Curve,
     stage=stage,
     rank=64,
+    example={"all": [[0, 0], [0.5, 0.55], [1, 1]]},
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Toning, curve
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class EndPoints(Parameters):
@@ -27,4 +27,9 @@ OPERATION = BalanceOperation(
     parameters=EndPoints,
     stage=stage,
     rank=62,
+    rulers=(
+        Ruler("white", "%", 0.5, low=-40, high=40, name="white point"),
+        Ruler("black", "%", 0.5, low=-40, high=40, name="black point"),
+    ),
+    example={"white": 2, "black": -2},
 )

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Mixing, Surroundings
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class Exposure(Parameters):
@@ -24,4 +24,6 @@ OPERATION = BalanceOperation(
     parameters=Exposure,
     stage=stage,
     rank=20,
+    rulers=(Ruler("ev", "EV", 0.05, low=-4, high=4, name="exposure"),),
+    example={"ev": 0.1},
 )

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class GentleSaturation(Parameters):
@@ -46,4 +46,6 @@ OPERATION = BalanceOperation(
     parameters=GentleSaturation,
     stage=stage,
     rank=72,
+    rulers=(Ruler("amount", name="gentle saturation"),),
+    example={"amount": 20},
 )

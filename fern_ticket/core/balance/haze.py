@@ -16,7 +16,7 @@ from pydantic import Field
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Small, Surroundings, Working
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 #: A trace of veil is left, else far things look near (He, Sun, Tang 2009, section 4.1).
 _TAKEN = 0.95
@@ -76,5 +76,8 @@ OPERATION = BalanceOperation(
     summary="Estimates the veil of lit air and takes a share of it off.",
     parameters=Haze,
     stage=stage,
+    looks=True,
     rank=30,
+    rulers=(Ruler("amount", "%", name="haze taken off"),),
+    example={"amount": 20},
 )

@@ -14,7 +14,7 @@ from pydantic import Field
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.light import BalanceOperation, Place, Raising, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 #: Stops that 100 per cent moves the brightest and the darkest regions by, small enough that tones never turn round.
 _HIGHLIGHTS, _SHADOWS = 1.5, 2.0
@@ -58,5 +58,8 @@ OPERATION = BalanceOperation(
     summary="Darkens or lightens bright and dark regions and keeps the texture in them.",
     parameters=HighlightsShadows,
     stage=stage,
+    looks=True,
     rank=40,
+    rulers=(Ruler("highlights"), Ruler("shadows")),
+    example={"highlights": -20, "shadows": 20},
 )

@@ -121,4 +121,5 @@ OPERATION = BalanceOperation(
     rank=74,
     elsewhere=lambda params: HueBands(bands=[b.model_copy(update={"mark": None}) for b in params.bands]),
     settle=settle,
+    example={"bands": [{"hue": 120, "turn": -10, "saturation": -20, "lightness": 10}]},
 )

@@ -12,16 +12,18 @@ few passes.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Protocol, TypeVar
+from typing import Any, ClassVar, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.marks import Mark
-from fern_ticket.core.ledger.operation import Operation, P, Station
+from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
+from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.profiles import Matrix
 
 T = TypeVar("T")
@@ -149,7 +151,31 @@ class Raising:
         return Raising(self.parts, self.strength * strength)
 
 
-Stage = Mixing | Toning | Raising | Working
+#: Coverage 0-1 of a window of encoded source values that lies so, shape (rows, columns).
+CoverageOf = Callable[["NDArray[np.uint16]", Matrix], NDArray[np.float32]]
+
+
+@dataclass(frozen=True)
+class Covered:
+    """Stages that count where a cover lies. What they make is mixed in the domain of the last of them.
+
+    Attributes
+    ----------
+    stages
+        In order.
+    coverage
+        `(window, to_source)` to the cover's share of each pixel.
+    """
+
+    stages: tuple[Stage, ...]
+    coverage: CoverageOf
+    strength: float = 1.0
+
+    def weakened(self, strength: float) -> Covered:
+        return Covered(self.stages, self.coverage, self.strength * strength)
+
+
+Stage = Mixing | Toning | Raising | Working | Covered
 
 
 MeanAt = Callable[[Mark], NDArray[np.float64]]
@@ -168,12 +194,26 @@ class BalanceOperation(Operation[P]):
     settle
         `(params, mean_at)` to parameters with nothing left open; `mean_at` gives the mean linear sRGB at a mark, after
         the steps before this one. None where nothing is ever open.
+    in_station
+        The station that it belongs to.
+    looks
+        Whether its stage is measured on the whole picture, as the steps before leave it; else it may not look.
+    neutrals
+        `(params)` to marks of places that should be neutral.
+    within, holds
+        For a step that holds others: `(params)` to the cover in which they count, and to them.
     """
 
     stage: Callable[[Any, Surroundings], Stage | None] = lambda *_: None
+    makes: ClassVar[Makes] = Makes.LIGHT
+
     rank: int = 50
     settle: Callable[[Any, MeanAt], Any] | None = None
     in_station: Station = Station.BALANCE
+    looks: bool = False
+    neutrals: Callable[[Any], Sequence[Mark]] = lambda _: ()
+    within: Callable[[Any], Cover] | None = None
+    holds: Callable[[Any], Sequence[Step]] = lambda _: ()
 
     @property
     def station(self) -> Station:

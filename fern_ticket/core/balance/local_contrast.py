@@ -10,7 +10,7 @@ from pydantic import Field
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.light import BalanceOperation, Place, Raising, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class LocalContrast(Parameters):
@@ -46,5 +46,8 @@ OPERATION = BalanceOperation(
     summary="Strengthens or softens texture of middle size; the tones of whole regions stay.",
     parameters=LocalContrast,
     stage=stage,
+    looks=True,
     rank=50,
+    rulers=(Ruler("amount", name="local contrast"),),
+    example={"amount": 20},
 )

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Toning, curve
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 Mode = Literal[
     "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light",
@@ -71,4 +71,6 @@ OPERATION = BalanceOperation(
     parameters=OverlaySelf,
     stage=stage,
     rank=66,
+    rulers=(Ruler("opacity", "%"),),
+    example={"mode": "multiply", "opacity": 10},
 )

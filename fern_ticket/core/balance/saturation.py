@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, Mixing, Surroundings
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class Saturation(Parameters):
@@ -28,4 +28,6 @@ OPERATION = BalanceOperation(
     parameters=Saturation,
     stage=stage,
     rank=70,
+    rulers=(Ruler("amount", name="saturation"),),
+    example={"amount": 5},
 )

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
 from fern_ticket.core.kernels import kernel
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class Soften(Parameters):
@@ -72,4 +72,5 @@ OPERATION = BalanceOperation(
     parameters=Soften,
     stage=stage,
     rank=90,
+    rulers=(Ruler("radius", "px"), Ruler("percentile", "%"), Ruler("sharp", "%", name="sharp mixed back")),
 )

@@ -18,7 +18,7 @@ from fern_ticket.core.balance.light import (
     Working,
 )
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
 class Toned(Parameters):
@@ -80,4 +80,12 @@ OPERATION = BalanceOperation(
     parameters=Toned,
     stage=stage,
     rank=85,
+    rulers=(
+        Ruler("shadow_amount", "%", name="tone shadows"),
+        Ruler("shadow_hue", "°", name="their hue"),
+        Ruler("highlight_amount", "%", name="tone highlights"),
+        Ruler("highlight_hue", "°", name="their hue"),
+        Ruler("balance"),
+    ),
+    example={"shadow_amount": 20, "highlight_amount": 10},
 )

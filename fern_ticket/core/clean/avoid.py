@@ -17,4 +17,6 @@ OPERATION = CleanOperation(
     summary="A place that later repairs do not copy from.",
     parameters=Avoid,
     limit=lambda _, mask: Limits(avoided=() if mask is None else (mask,)),
+    gesture="stroke",
+    alters=False,
 )

@@ -14,8 +14,8 @@ from pydantic import Field
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
-from fern_ticket.core.ledger.masks import Mask
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import blurred_within, rounded
 
@@ -28,11 +28,11 @@ class Calm(Parameters):
     seed: int = Field(default=1, ge=0, le=2**31, description="Of the grain.")
 
 
-def reads(_: Calm, mask: Mask, size: tuple[int, int]) -> Box:
+def reads(_: Calm, mask: Place, size: tuple[int, int]) -> Box:
     return _around(mask.box(size), size)
 
 
-def repair(params: Calm, mask: Mask, ground: Ground) -> Patch:
+def repair(params: Calm, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Calm")
     pixels = ground.read(painted.box).copy()
     for number, (place, cover) in enumerate(painted.places()):
@@ -40,7 +40,7 @@ def repair(params: Calm, mask: Mask, ground: Ground) -> Patch:
         hole = np.zeros((around.height, around.width), np.bool_)
         inner = place.relative_to(around)
         hole[inner.rows, inner.columns] = cover > 0
-        known = ~painted.over(around) & ~ground.limits.across(around, place.middle)
+        known = ~painted.over(around) & ~ground.across(around, place)
         values = ground.read(around).astype(np.float32)
         calm, ring = surface(values, hole, known)
         if params.grain and ring.any():
@@ -111,4 +111,7 @@ OPERATION = CleanOperation(
     parameters=Calm,
     reads=reads,
     repair=repair,
+    charted=True,
+    gesture="stroke",
+    rulers=(Ruler("grain", "%", high=200),),
 )

@@ -13,8 +13,8 @@ from pydantic import Field
 from fern_ticket.core.clean.heal import Offset, proposed_source
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.sources import search_box
-from fern_ticket.core.ledger.masks import Mask, StrokesMask
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.masks import Mask, Place, anchor
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.plane import PlaneMap, mapped_corners, translation
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
@@ -30,7 +30,7 @@ class Clone(Parameters):
     )
 
 
-def reads(params: Clone, mask: Mask, size: tuple[int, int]) -> Box:
+def reads(params: Clone, mask: Place, size: tuple[int, int]) -> Box:
     place = mask.box(size)
     if place.empty:
         return place
@@ -39,7 +39,7 @@ def reads(params: Clone, mask: Mask, size: tuple[int, int]) -> Box:
     return place.joined(_source_box(place, _to_source(params, params.source, mask, size)).within(Box(0, 0, *size)))
 
 
-def repair(params: Clone, mask: Mask, ground: Ground) -> Patch:
+def repair(params: Clone, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Clone")
     box = painted.box
     pixels, alpha = ground.read(box).copy(), painted.alpha.copy()
@@ -51,7 +51,7 @@ def repair(params: Clone, mask: Mask, ground: Ground) -> Patch:
     inside = wanted.within(ground.whole)
     if inside.empty:
         return Patch(box, pixels, np.zeros_like(alpha))
-    free = (~ground.limits.across(inside, box.middle)).astype(np.float32)
+    free = (~ground.across(inside, box)).astype(np.float32)
     warp = translation(-0.5 - inside.left, -0.5 - inside.top) @ to_source @ translation(box.left + 0.5, box.top + 0.5)
     plain = params.turn == 0 and params.mirror == "none"
     flags = (cv2.INTER_NEAREST if plain else cv2.INTER_CUBIC) | cv2.WARP_INVERSE_MAP
@@ -78,9 +78,9 @@ def _proposed(painted: Painted, ground: Ground) -> Offset | None:
     return None if found is None else Offset(dx=found[0], dy=found[1])
 
 
-def _to_source(params: Clone, source: Offset, mask: Mask, size: tuple[int, int]) -> PlaneMap:
+def _to_source(params: Clone, source: Offset, mask: Place, size: tuple[int, int]) -> PlaneMap:
     """Source pixels of the place to those of what lands there, turned about where the stroke begins."""
-    x, y = mask.strokes[0].points[0][:2] if isinstance(mask, StrokesMask) else mask.box(size).middle
+    x, y = anchor(mask, size)
     plain = params.turn == 0 and params.mirror == "none"
     dx, dy = source.whole() if plain else (source.dx, source.dy)
     angle = math.radians(-params.turn)
@@ -102,4 +102,8 @@ OPERATION = CleanOperation(
     reads=reads,
     repair=repair,
     settle=settle,
+    charted=True,
+    gesture="stroke",
+    rulers=(Ruler("turn", "°", name="turn of the source"),),
+    example={"source": {"dx": 40, "dy": 9}},
 )

@@ -42,5 +42,8 @@ OPERATION = CleanOperation(
     covers=_covers,
     settle=settle,
     limit=lambda params, _: Limits(fences=(Fence(tuple(params.points)),)),
-    masked=False,
+    everywhere=True,
+    gesture="line",
+    alters=False,
+    example={"points": [[5, 5], [60, 90]]},
 )

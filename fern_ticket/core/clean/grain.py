@@ -8,8 +8,8 @@ from pydantic import Field
 
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
-from fern_ticket.core.ledger.masks import Mask
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
 
@@ -22,18 +22,18 @@ class MatchGrain(Parameters):
     seed: int = Field(default=1, ge=0, le=2**31)
 
 
-def reads(_: MatchGrain, mask: Mask, size: tuple[int, int]) -> Box:
+def reads(_: MatchGrain, mask: Place, size: tuple[int, int]) -> Box:
     box = mask.box(size)
     return box if box.empty else box.grown(_RING).within(Box(0, 0, *size))
 
 
-def repair(params: MatchGrain, mask: Mask, ground: Ground) -> Patch:
+def repair(params: MatchGrain, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Grain")
     around = painted.box.grown(_RING).within(ground.whole)
     values = ground.read(around).astype(np.float32)
     inside = painted.over(around)
     fine = values - cv2.GaussianBlur(values, (0, 0), 4)
-    wanted = measure_grain(fine, ~inside & ~ground.limits.across(around, painted.box.middle))
+    wanted = measure_grain(fine, ~inside & ~ground.across(around, painted.box))
     lacking = wanted.times(params.amount / 100).missing(measure_grain(fine, inside))
     grained = values + make_grain(inside.shape, lacking, params.seed)
     own = painted.box.relative_to(around)
@@ -48,4 +48,7 @@ OPERATION = CleanOperation(
     parameters=MatchGrain,
     reads=reads,
     repair=repair,
+    charted=True,
+    gesture="stroke",
+    rulers=(Ruler("amount", "%", high=200, name="grain"),),
 )

@@ -10,7 +10,7 @@ from fern_ticket.core.clean.healing import heal_place, kept_inside
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch, Reader
 from fern_ticket.core.clean.sources import propose_source, search_box
-from fern_ticket.core.ledger.masks import Mask
+from fern_ticket.core.ledger.masks import Mask, Place
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
@@ -31,7 +31,7 @@ class Heal(Parameters):
     )
 
 
-def reads(params: Heal, mask: Mask, size: tuple[int, int]) -> Box:
+def reads(params: Heal, mask: Place, size: tuple[int, int]) -> Box:
     place = mask.box(size)
     around = search_box(place, size) if params.source is None else place.grown(1).within(Box(0, 0, *size))
     if params.source is not None and not place.empty:
@@ -40,7 +40,7 @@ def reads(params: Heal, mask: Mask, size: tuple[int, int]) -> Box:
     return around
 
 
-def repair(params: Heal, mask: Mask, ground: Ground) -> Patch:
+def repair(params: Heal, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Heal")
     pixels = ground.read(painted.box).copy()
     for place, cover in painted.places():
@@ -78,7 +78,7 @@ def _no_flow(place: Box, cover: NDArray[np.float32], painted: Painted, ground: G
     blocked = painted.over(rim)
     inner = place.relative_to(rim)
     blocked[inner.rows, inner.columns] &= cover == 0
-    return blocked | ground.limits.lines(rim)
+    return blocked | ground.lines(rim)
 
 
 def _reader(place: Box, offset: tuple[int, int] | None, ground: Ground) -> Reader:
@@ -86,7 +86,7 @@ def _reader(place: Box, offset: tuple[int, int] | None, ground: Ground) -> Reade
     rim = place.grown(1).within(ground.whole)
     if offset is not None and ground.limits.fences:
         moved = rim.moved(*kept_inside(rim, offset, ground.size))
-        if ground.limits.across(moved, place.middle).any():
+        if ground.across(moved, place).any():
             return _fenced(ground, place)
     return ground.read
 
@@ -96,7 +96,7 @@ def _fenced(ground: Ground, place: Box) -> Reader:
 
     def read(box: Box) -> Pixels:
         pixels = ground.read(box)
-        across = ground.limits.across(box, place.middle)
+        across = ground.across(box, place)
         if not across.any() or across.all():
             return pixels
         filled = fill_membrane(pixels.astype(np.float32), across, ~across)
@@ -113,4 +113,6 @@ OPERATION = CleanOperation(
     reads=reads,
     repair=repair,
     settle=settle,
+    charted=True,
+    gesture="stroke",
 )

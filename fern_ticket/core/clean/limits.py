@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.ledger.masks import Mask
+from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.pictures.regions import Box
 
 Bits = NDArray[np.bool_]
@@ -52,7 +52,7 @@ class Limits:
     """Everything that bounds one repair."""
 
     fences: tuple[Fence, ...] = ()
-    avoided: tuple[Mask, ...] = ()
+    avoided: tuple[Place, ...] = ()
 
     def lines(self, box: Box) -> Bits:
         """Pixels of `box` that fences run through."""

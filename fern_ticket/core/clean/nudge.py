@@ -85,4 +85,6 @@ OPERATION = CleanOperation(
     summary="Pushes pixels along a stroke to straighten what was bent.",
     parameters=Nudge,
     repair=repair,
+    gesture="stroke",
+    leaves_traces=False,
 )

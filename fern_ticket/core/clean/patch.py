@@ -18,4 +18,6 @@ OPERATION = CleanOperation(
     reads=heal.reads,
     repair=heal.repair,
     settle=heal.settle,
+    charted=True,
+    gesture="outline",
 )

@@ -7,8 +7,8 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
-from fern_ticket.core.ledger.masks import Mask
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.values import rounded
 
 
@@ -17,7 +17,7 @@ class RedEye(Parameters):
     reach: float = Field(default=50.0, ge=1, le=100, description="Per cent; higher takes weaker reds as well.")
 
 
-def repair(params: RedEye, mask: Mask, ground: Ground) -> Patch:
+def repair(params: RedEye, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Red eye")
     pixels = ground.read(painted.box)
     top = float(np.iinfo(pixels.dtype).max)
@@ -40,4 +40,8 @@ OPERATION = CleanOperation(
     summary="Takes the flash's red out of pupils and keeps their highlights.",
     parameters=RedEye,
     repair=repair,
+    charted=True,
+    gesture="click",
+    leaves_traces=False,
+    rulers=(Ruler("darken", "%"), Ruler("reach", "%", name="reach of red")),
 )

@@ -12,8 +12,8 @@ from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
 from fern_ticket.core.clean.synthesis import SIDE, Unfillable, synthesise
-from fern_ticket.core.ledger.masks import Mask
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
@@ -24,7 +24,7 @@ Grid = NDArray[np.float32]
 #: Places of one mask with gaps of at most twice so many pixels between them are grown together.
 _TOGETHER = 2
 #: How much firmer than its stroke a grown place is laid on.
-_FIRM = 6.0
+FIRM = 6.0
 #: Numbers between the seeds of two takes, and of two tries at one.
 _TAKE, _TRY = 1000, 100
 #: A place is grown so often that about so many pixels are grown in all, and at most so many times: the smaller it is,
@@ -50,12 +50,12 @@ def window(place: Box, reach: float, size: tuple[int, int]) -> Box:
     return place.grown(max(72, round(reach * max(place.width, place.height)))).within(Box(0, 0, *size))
 
 
-def reads(params: Regrow, mask: Mask, size: tuple[int, int]) -> Box:
+def reads(params: Regrow, mask: Place, size: tuple[int, int]) -> Box:
     box = mask.box(size)
     return box if box.empty else window(box, params.reach, size)
 
 
-def repair(params: Regrow, mask: Mask, ground: Ground) -> Patch:
+def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Regrow")
     pixels = ground.read(painted.box).copy()
     places = list(painted.places(_TOGETHER))
@@ -73,7 +73,7 @@ def repair(params: Regrow, mask: Mask, ground: Ground) -> Patch:
         inside = place.relative_to(painted.box)
         pixels[inside.rows, inside.columns][cover > 0] = filled[inner.rows, inner.columns][cover > 0]
     # what is grown fits at its rim; under a soft rim the thing that should go would shine through
-    return Patch(painted.box, pixels, np.minimum(_FIRM * painted.alpha, np.float32(1)))
+    return Patch(painted.box, pixels, np.minimum(FIRM * painted.alpha, np.float32(1)))
 
 
 def grown(
@@ -90,7 +90,7 @@ def grown(
     deep = pixels.dtype == np.uint16
     unit = np.float32(1 / 257 if deep else 1)
     values = pixels.astype(np.float32) * unit
-    seen = ~holes & ~ground.limits.across(around, place.middle)
+    seen = ~holes & ~ground.across(around, place)
     usable = ~holes & ~ground.barred(around, place)
     try:
         filled = _truest(values, own, usable, seen, seed, carry_on)
@@ -127,4 +127,9 @@ OPERATION = CleanOperation(
     reads=reads,
     repair=repair,
     slow=True,
+    charted=True,
+    gesture="stroke",
+    takes=100,
+    firmness=FIRM,
+    rulers=(Ruler("reach", "%", low=0.2, high=4, times=100),),
 )

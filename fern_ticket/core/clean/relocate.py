@@ -92,4 +92,6 @@ OPERATION = CleanOperation(
     reads=reads,
     repair=repair,
     slow=True,
+    gesture="outline",
+    example={"dx": 40},
 )

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
 import cv2
 import numpy as np
@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.masks import Mask, StrokesMask
-from fern_ticket.core.ledger.operation import Operation, P, Station
+from fern_ticket.core.ledger.masks import Mask, Place
+from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.pictures.decode import Pixels
-from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pictures.values import rounded
 
 #: Reads full-size pixels of a box as they are before the step.
 Reader = Callable[[Box], Pixels]
@@ -56,6 +57,41 @@ class Patch:
         pixels[theirs.rows, theirs.columns] = (below + (new - below) * cover + 0.5).astype(pixels.dtype)
 
 
+@dataclass(frozen=True)
+class Difference:
+    """A change of one place, added to what is there.
+
+    Attributes
+    ----------
+    box
+        Where, in source pixels.
+    change
+        Shape (rows, columns, 3), float32, in the source's values.
+    alpha
+        Coverage 0-1, shape (rows, columns), float32.
+    """
+
+    box: Box
+    change: NDArray[np.float32]
+    alpha: NDArray[np.float32]
+
+    @property
+    def weight(self) -> int:
+        """Bytes that it holds."""
+        return self.change.nbytes + self.alpha.nbytes
+
+    def lay_on(self, pixels: Pixels, box: Box, strength: float) -> None:
+        """Add to `pixels`, which cover `box`, in place; where nothing is covered they keep every bit."""
+        shared = self.box.within(box)
+        if shared.empty:
+            return
+        mine, theirs = shared.relative_to(self.box), shared.relative_to(box)
+        below = pixels[theirs.rows, theirs.columns]
+        cover = (self.alpha[mine.rows, mine.columns] * np.float32(strength))[..., None]
+        mixed = below + cover * self.change[mine.rows, mine.columns]
+        pixels[theirs.rows, theirs.columns] = np.where(cover > 0, rounded(mixed, pixels.dtype), below)
+
+
 def at_once(_: float) -> None:
     """Progress that nobody waits for."""
 
@@ -76,6 +112,8 @@ class Ground:
         Fences and avoided places of earlier steps.
     carry_on
         Told the share done, 0-1, by repairs that take long; may raise to stop them.
+    outside
+        Pixels of a box that are not the picture's, where the ground reaches beyond it; None where it never does.
     """
 
     size: tuple[int, int]
@@ -83,18 +121,30 @@ class Ground:
     original: Reader
     limits: Limits = field(default_factory=Limits)
     carry_on: Callable[[float], None] = at_once
+    outside: Callable[[Box], NDArray[np.bool_]] | None = None
 
     @property
     def whole(self) -> Box:
         return Box(0, 0, *self.size)
 
+    def lines(self, box: Box) -> NDArray[np.bool_]:
+        """Pixels of `box` that nothing may flow through: fences, and what is not the picture."""
+        return self._beyond(box, self.limits.lines(box))
+
+    def across(self, box: Box, place: Box) -> NDArray[np.bool_]:
+        """Pixels of `box` that a repair of `place` may not look at: behind a fence, or not the picture's."""
+        return self._beyond(box, self.limits.across(box, place.middle))
+
     def barred(self, box: Box, place: Box) -> NDArray[np.bool_]:
         """Pixels of `box` that a repair of `place` may not copy from."""
-        return self.limits.barred(box, place.middle, self.size)
+        return self._beyond(box, self.limits.barred(box, place.middle, self.size))
+
+    def _beyond(self, box: Box, found: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        return found if self.outside is None else found | self.outside(box)
 
 
-def _of_mask(_: Any, mask: Mask | None, size: tuple[int, int]) -> Box:
-    return Box(0, 0, 0, 0) if mask is None else mask.box(size)
+def _of_mask(_: Any, mask: Place | None, size: tuple[int, int]) -> Box:
+    return NOWHERE if mask is None else mask.box(size)
 
 
 @dataclass(frozen=True)
@@ -116,24 +166,51 @@ class CleanOperation(Operation[P]):
         `(params)` to places that are repaired as steps of their own, for a step that stands for many.
     limit
         `(params, mask)` to what it sets to the repairs after it.
-    masked
-        Whether it needs a mask.
+    everywhere
+        Whether it needs no mask: it has its places in its parameters.
     slow
-        It can take so long that nobody should wait for it: it runs beside, and shows when it is done.
+        It can take so long that nobody should wait for it: it is made in the background, and shows when it is done.
+    charted
+        Whether it works in a plane of the scene too.
+    firmness
+        How much firmer than painted it is laid on.
+    leaves_traces
+        Whether a rim, lost grain or a colour across a fence can give it away.
     """
 
-    covers: Callable[[Any, Mask | None, tuple[int, int]], Box] = _of_mask
+    makes: ClassVar[Makes] = Makes.PATCHES
+
+    covers: Callable[[Any, Any, tuple[int, int]], Box] = _of_mask
     reads: Callable[[Any, Any, tuple[int, int]], Box] = _of_mask
     repair: Callable[[Any, Any, Ground], Patch] | None = None
     settle: Callable[[Any, Any, Ground], tuple[Any, Mask | None]] | None = None
-    parts: Callable[[Any], list[dict[str, Any]]] | None = None
+    parts: Callable[[Any], Sequence[Part]] | None = None
     limit: Callable[[Any, Mask | None], Limits] | None = None
-    masked: bool = True
+    everywhere: bool = False
     slow: bool = False
+    charted: bool = False
+    firmness: float = 1.0
+    leaves_traces: bool = True
 
     @property
     def station(self) -> Station:
         return Station.CLEAN
+
+    @property
+    def masked(self) -> bool:
+        return not self.everywhere
+
+    def places(self, params: P) -> int:
+        return 1 if self.parts is None else len(self.parts(params))
+
+
+@dataclass(frozen=True)
+class Part:
+    """One of the places of a step that stands for many: which repair, and where."""
+
+    operation: CleanOperation[Any]
+    params: Any
+    mask: Mask
 
 
 def needed_mask(mask: Mask | None, title: str) -> Mask:
@@ -157,7 +234,7 @@ class Painted:
     alpha: NDArray[np.float32]
 
     @staticmethod
-    def of(mask: Mask, ground: Ground, title: str = "The repair") -> Painted:
+    def of(mask: Place, ground: Ground, title: str = "The repair") -> Painted:
         """The mask on its ground. What lies across a fence from where a stroke began is left out.
 
         Raises
@@ -205,16 +282,15 @@ class Painted:
         return covered
 
 
-def _this_side(mask: Mask, box: Box, alpha: NDArray[np.float32], fences: NDArray[np.bool_]) -> NDArray[np.float32]:
+def _this_side(mask: Place, box: Box, alpha: NDArray[np.float32], fences: NDArray[np.bool_]) -> NDArray[np.float32]:
     """What is left of a mask when fences run through it: the parts that strokes began in, else the largest part."""
     free = ((alpha > 0) & ~fences).astype(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(free, connectivity=4)
     kept: set[int] = set()
-    if isinstance(mask, StrokesMask):
-        for stroke in mask.strokes:
-            x, y = int(stroke.points[0][0]) - box.left, int(stroke.points[0][1]) - box.top
-            if 0 <= x < box.width and 0 <= y < box.height and labels[y, x]:
-                kept.add(int(labels[y, x]))
+    for start in mask.starts:
+        x, y = int(start[0]) - box.left, int(start[1]) - box.top
+        if 0 <= x < box.width and 0 <= y < box.height and labels[y, x]:
+            kept.add(int(labels[y, x]))
     if not kept and len(stats) > 1:
         kept.add(1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA])))
     return np.where(np.isin(labels, list(kept)), alpha, np.float32(0))

@@ -22,4 +22,6 @@ OPERATION = CleanOperation(
     summary="Paints the photo back as it was before any repair.",
     parameters=Restore,
     repair=repair,
+    gesture="stroke",
+    leaves_traces=False,
 )

@@ -12,6 +12,8 @@ from fern_ticket.core.pictures.values import slope
 
 #: Search happens at a scale where the place is at most this many pixels on a side.
 _SEARCH_SIDE = 56
+#: Levels of 255 below which differences, and slopes, say nothing (tuned on the demo pairs).
+_FLAT, _QUIET = 1.5, 0.8
 
 
 def search_box(place: Box, size: tuple[int, int]) -> Box:
@@ -47,7 +49,9 @@ def propose_source(
     ring_width = max(4, round(0.22 * max(place.width, place.height)))
     outer = place.grown(ring_width).within(around)
     scale = min(1.0, _SEARCH_SIDE / max(outer.width, outer.height))
-    picture = _shrink(read(around).astype(np.float32), scale)
+    pixels = read(around)
+    # costs are told in a picture's 255 levels, whatever its depth
+    picture = _shrink(pixels.astype(np.float32) * np.float32(255 / np.iinfo(pixels.dtype).max), scale)
     blocked = _shrink(forbidden.astype(np.float32), scale) > 0.02
     hole = np.zeros((outer.height, outer.width), np.float32)
     inner = place.relative_to(outer)
@@ -111,8 +115,7 @@ def _ring_cost(
             total += share * np.maximum(squares - 2 * cross + own, 0)
             mean = float((weight * target).sum())
             spread += share * max(own - mean * mean, 0)
-    top_value = 255.0 if picture.max() < 256 else 65535.0
-    return np.asarray(total / (spread + (1.5 / 255 * top_value) ** 2), np.float32)
+    return np.asarray(total / (spread + _FLAT**2), np.float32)
 
 
 def _structure_cost(
@@ -124,6 +127,4 @@ def _structure_cost(
     rows, columns = hole.shape
     here = steep[top : top + rows, left : left + columns]
     usual = float((here * ring).sum() / ring.sum())
-    top_value = 255.0 if picture.max() < 256 else 65535.0
-    floor = (0.8 / 255 * top_value) ** 2
-    return np.asarray(1.5 * np.maximum(inside / (usual + floor) - 1.15, 0), np.float32)
+    return np.asarray(1.5 * np.maximum(inside / (usual + _QUIET**2) - 1.15, 0), np.float32)

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any
+from functools import lru_cache
 
 from pydantic import Field
 
-from fern_ticket.core.clean.repair import CleanOperation
-from fern_ticket.core.ledger.masks import Coordinate, Mask
+from fern_ticket.core.clean import dab
+from fern_ticket.core.clean.repair import CleanOperation, Part
+from fern_ticket.core.ledger.masks import Coordinate, Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 
 #: How much larger than the speck its dab is.
 _LARGER = 1.9
+#: Of the dabs.
+_HARDNESS = 0.6
 
 
 class Spot(Parameters):
@@ -30,16 +33,15 @@ class Specks(Parameters):
     spots: list[Spot] = Field(default_factory=list, max_length=4000)
 
 
-def parts(params: Specks) -> list[dict[str, Any]]:
+def parts(params: Specks) -> list[Part]:
     """A dab for each accepted spot."""
-    return [
-        {
-            "op": "dab",
-            "mask": {"kind": "strokes", "strokes": [{"points": [(s.x, s.y, 1.0)], "size": s.dab, "hardness": 0.6}]},
-        }
-        for s in params.spots
-        if s.accepted
-    ]
+    return [_dab(spot.x, spot.y, spot.dab) for spot in params.spots if spot.accepted]
+
+
+@lru_cache(maxsize=16_384)
+def _dab(x: float, y: float, size: float) -> Part:
+    stroke = Stroke(points=[(x, y, 1.0)], size=size, hardness=_HARDNESS)
+    return Part(dab.OPERATION, dab.Dab(), StrokesMask(strokes=[stroke]))
 
 
 def covers(params: Specks, _: Mask | None, size: tuple[int, int]) -> Box:
@@ -57,5 +59,7 @@ OPERATION = CleanOperation(
     parameters=Specks,
     covers=covers,
     parts=parts,
-    masked=False,
+    everywhere=True,
+    gesture="list",
+    example={"spots": [{"x": 80, "y": 80, "size": 6}]},
 )

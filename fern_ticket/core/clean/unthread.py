@@ -17,7 +17,7 @@ from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.clean.tracing import thin_lines, trace
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import blurred_within, rounded
 
@@ -88,7 +88,7 @@ def repair(params: Unthread, mask: Mask, ground: Ground) -> Patch:
     unit = np.float32(1 if pixels.dtype == np.uint8 else 257)
     values = pixels.astype(np.float32) / unit
     hole = painted.over(around)
-    free = (~hole & ~ground.limits.across(around, painted.box.middle)).astype(np.float32)
+    free = (~hole & ~ground.across(around, painted.box)).astype(np.float32)
     out, left = values.copy(), hole.copy()
     paths = [even(_path(stroke) - (around.left, around.top)) for stroke in strokes]
     for stroke, path in zip(strokes, paths, strict=True):
@@ -231,7 +231,7 @@ def _grow(
     own, holes = rough[window.rows, window.columns], hole[window.rows, window.columns]
     there, middle = window.moved(around.left, around.top), place.moved(around.left, around.top)
     usable = ~holes & ~ground.barred(there, middle)
-    seen = ~own & ~ground.limits.across(there, middle.middle)
+    seen = ~own & ~ground.across(there, middle)
     if unmade is not None:
         seen &= ~unmade[window.rows, window.columns]
     values = np.clip(out[window.rows, window.columns], 0, 255)
@@ -252,4 +252,7 @@ OPERATION = CleanOperation(
     reads=reads,
     repair=repair,
     settle=settle,
+    gesture="line",
+    rulers=(Ruler("grain", "%", high=200),),
+    example={"width": 3},
 )

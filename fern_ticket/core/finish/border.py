@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fern_ticket.core.frame.geometry import Border, FrameOperation, FrameState
-from fern_ticket.core.ledger.operation import Parameters, Station
+from fern_ticket.core.ledger.operation import Parameters, Ruler, Station
 
 Level = Annotated[int, Field(ge=0, le=255)]
 
@@ -29,4 +29,6 @@ OPERATION = FrameOperation(
     parameters=BorderWidth,
     apply=apply,
     in_station=Station.FINISH,
+    rulers=(Ruler("width", "px", 2, low=0, high=600, rest=0, name="border"),),
+    example={"width": 40},
 )

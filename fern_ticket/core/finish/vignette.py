@@ -10,7 +10,7 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Station
+from fern_ticket.core.ledger.operation import Parameters, Ruler, Station
 
 
 class Vignette(Parameters):
@@ -46,4 +46,6 @@ OPERATION = BalanceOperation(
     parameters=Vignette,
     stage=stage,
     in_station=Station.FINISH,
+    rulers=(Ruler("amount", name="vignette"), Ruler("reach", "% of the way out", name="begins at")),
+    example={"amount": -15},
 )

@@ -31,4 +31,6 @@ OPERATION = FrameOperation(
     summary="Keeps a rectangle of the straightened picture, pushed in where a corner would be blank.",
     parameters=Crop,
     apply=apply,
+    gesture="crop",
+    example={"left": 10, "top": 10, "width": 200, "height": 200},
 )

@@ -14,11 +14,11 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
-from fern_ticket.core.ledger.operation import Operation, P, Station
+from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.pictures.plane import PlaneMap, rotation, scaling, translation
 
 
@@ -238,6 +238,8 @@ class FrameOperation(Operation[P]):
     settle
         `(state, params)` to parameters with everything left open decided, from the state before the step.
     """
+
+    makes: ClassVar[Makes] = Makes.FRAME
 
     apply: Callable[[FrameState, Any, float], FrameState] = lambda state, *_: state
     settle: Callable[[FrameState, Any], Any] | None = None

@@ -25,4 +25,6 @@ OPERATION = FrameOperation(
     summary="Resamples the crop to a long side in pixels; a smaller crop is not enlarged unless allowed.",
     parameters=OutputSize,
     apply=apply,
+    delivered_size=True,
+    example={"long_side": 120},
 )

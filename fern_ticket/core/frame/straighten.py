@@ -11,7 +11,7 @@ from pydantic import Field
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.plane import mapped
 
 Point = tuple[Annotated[float, Field(ge=-1e6, le=1e6)], Annotated[float, Field(ge=-1e6, le=1e6)]]
@@ -77,4 +77,7 @@ OPERATION = FrameOperation(
     apply=apply,
     elsewhere=lambda params: Straighten(angle=params.angle),
     settle=settle,
+    gesture="line",
+    rulers=(Ruler("angle", "°", 0.05, low=-10, high=10, name="straighten"),),
+    example={"angle": 1.0},
 )

@@ -24,4 +24,5 @@ OPERATION = FrameOperation(
     summary="Turns the picture by quarters and mirrors it.",
     parameters=Turn,
     apply=apply,
+    example={"quarters": 1},
 )

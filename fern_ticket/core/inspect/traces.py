@@ -21,6 +21,8 @@ _JOIN = 1.7
 _GRAIN = 0.55
 #: Of 255: below this a ring has no grain that could be missing, and a rim no step that could be seen.
 _LEAST = 0.5
+#: Smaller repairs leave nothing that could be measured, pixels of the longer side.
+_SMALLEST = 9
 #: Repairs larger than this are measured on a part of them.
 _SIDE = 1200
 
@@ -38,14 +40,14 @@ def traces(repaired: Repaired) -> list[Trace]:
     """Every trace that can be measured, in the order of the repairs."""
     found: list[Trace] = []
     for laid in repaired.laid_repairs():
-        if laid.operation in ("restore", "nudge", "redeye") or max(laid.box.width, laid.box.height) < 9:
+        if not laid.repair.operation.leaves_traces or max(laid.box.width, laid.box.height) < _SMALLEST:
             continue
         if _shows_rim(laid, repaired):
-            found.append(Trace("join", laid.box, laid.step))
+            found.append(Trace("join", laid.box, laid.repair.step.id))
         if _airbrushed(laid, repaired):
-            found.append(Trace("grain", laid.box, laid.step))
+            found.append(Trace("grain", laid.box, laid.repair.step.id))
         if any(_bleeds(laid, fence) for fence in repaired.fences):
-            found.append(Trace("bleed", laid.box, laid.step))
+            found.append(Trace("bleed", laid.box, laid.repair.step.id))
     return found
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from fern_ticket.core.ledger.operation import Station
+
 
 def ledger_page(described: dict[str, Any]) -> str:
     """Markdown of every operation and its parameters.
@@ -18,17 +20,41 @@ def ledger_page(described: dict[str, Any]) -> str:
         "",
         "Written by `python -m fern_ticket.cli ledger-page`; a test keeps it true.",
         "",
-        "A ledger is a JSON list of steps: `{id?, op, params, mask?, enabled = true, strength = 1}`. A mask, in source",
-        "pixels, is",
+        "A ledger is a JSON list of steps: `{id?, op, params, mask?, chart?, cover?, enabled = true, strength = 1}`.",
+        "",
+        "A **mask** is the place that a repair works on, in source pixels:",
         "",
         '* `{"kind": "strokes", "strokes": [{points: [[x, y, pressure]], size, hardness, opacity, flow, spacing,',
         "  roundness, angle}]}`: a tip's paths; with `flow` below 1 it builds up;",
         '* `{"kind": "outline", "points": [[x, y]], "feather": 4}`: the inside of a closed line;',
         '* on the command line also `{"kind": "bitmap", "file": "mask.png"}`: a grey picture of the source\'s size.',
         "",
+        "A **chart** is the plane that a repair works in; left out, the photo's own. With one, `dab`, `heal`, `patch`,",
+        "`clone`, `regrow`, `calm`, `grain` and `redeye` follow the perspective; offsets to a source are still source",
+        "pixels, from where the first stroke begins:",
+        "",
+        '* `{"corners": [[x, y] ×4]}`: four corners of a rectangle that lies in the plane, from the upper left around;',
+        '* `{"heading": 0, "pitch": -90, "field": 120, "size": [1400, 1400]}`: a view into a flat 2:1 panorama, degrees.',
+        "",
+        "A **cover** is where a step on light counts, or all the steps of an `area`: `{parts: [{mode, invert, feather,",
+        "shape}]}`, with mode `add`, `subtract` or `intersect`, feather in source pixels, and for a shape",
+        "",
+        "* `strokes` and `outline` as above;",
+        '* `{"kind": "straight", "start": [x, y], "end": [x, y]}`: all of it at the start, nothing at the end;',
+        '* `{"kind": "round", "middle": [x, y], "radii": [rx, ry], "soft": 0.5, "angle": 0}`;',
+        '* `{"kind": "tones", "low": 60, "high": 90, "soft": 10}`: luminance of the photo before light, per cent;',
+        '* `{"kind": "colours", "picks": [[r, g, b]], "tolerance": 15, "soft": 10}`: 8-bit sRGB, distances in CIELAB;',
+        '* `{"kind": "bitmap", "file": "…"}`: a stored picture of the photo\'s size.',
+        "",
+        "Without parts a cover is the whole picture. What counts in part is mixed in the domain that the (last) step works",
+        "in: linear light for exposure, white balance and local gain, sRGB encoded for curves, saturation and hues.",
+        "",
         "`fence` and `avoid` change no pixel: they bound the repairs after them.",
     ]
-    for station in ("source", "clean", "balance", "frame", "finish"):
+    stations = [
+        station.value for station in Station if any(about["station"] == station for about in described.values())
+    ]
+    for station in stations:
         lines += ["", f"## {station.capitalize()}"]
         for name, about in described.items():
             if about["station"] == station:

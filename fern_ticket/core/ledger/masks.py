@@ -8,25 +8,69 @@ from __future__ import annotations
 
 import hashlib
 import math
+from collections.abc import Mapping
+from functools import cached_property
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, Protocol, Self
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, model_validator
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import kernel
-from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.regions import Box, joined
 
 Alpha = NDArray[np.float32]
 
-Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
+Point = tuple[float, float]
+
+#: Twice the largest side that a picture may have: far enough for what is dragged beyond its edge.
+Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 Pressure = Annotated[float, Field(ge=0, le=1)]
 
 
-class Stroke(BaseModel):
+#: Most touches of a tip in one stroke; a path that asks for more is a mistake of the sender.
+_MOST_TOUCHES = 400_000
+
+
+class Place(Protocol):
+    """Where a repair works, as far as the repair has to know.
+
+    Masks are places of the picture; `clean.charting` makes them places of a plane.
+    """
+
+    @property
+    def starts(self) -> list[Point]:
+        """Where each stroke began; none for what was not painted."""
+
+    def box(self, size: tuple[int, int]) -> Box:
+        """What it can cover inside a picture of `size` (width, height); may be empty."""
+
+    def alpha(self, box: Box) -> Alpha:
+        """Coverage 0-1 over `box`, shape (rows, columns), float32."""
+
+    def key(self) -> str:
+        """A digest of all that shapes its coverage."""
+
+
+def anchor(place: Place, size: tuple[int, int]) -> Point:
+    """The point that offsets are counted from: where the first stroke began, else the middle of the place."""
+    return place.starts[0] if place.starts else place.box(size).middle
+
+
+class _Copied(BaseModel):
+    """A model whose copies forget what was worked out of the original."""
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        copied = super().model_copy(update=update, deep=deep)
+        for name in set(copied.__dict__) - set(type(self).model_fields):
+            del copied.__dict__[name]
+        return copied
+
+
+class Stroke(_Copied):
     """A brush's path.
 
     Attributes
@@ -60,12 +104,21 @@ class Stroke(BaseModel):
     roundness: float = Field(default=1.0, ge=0.05, le=1)
     angle: float = Field(default=0.0, ge=-180, le=180)
 
+    @model_validator(mode="after")
+    def _bounded(self) -> Stroke:
+        points = np.array(self.points)[:, :2]
+        touches = float(np.hypot(*np.diff(points, axis=0).T).sum()) / max(self.spacing * self.size, 0.5)
+        if touches > _MOST_TOUCHES:
+            raise ValueError(f"the path asks for {touches:.0f} touches of the tip; the most is {_MOST_TOUCHES}")
+        return self
+
     @property
     def plain(self) -> bool:
         """A round tip that covers at once: the stroke is one smooth ribbon."""
         return self.flow == 1 and self.roundness == 1 and self.spacing <= 0.5
 
-    def box(self) -> Box:
+    @cached_property
+    def extent(self) -> Box:
         reach = self.size / 2 + 1
         xs = [point[0] for point in self.points]
         ys = [point[1] for point in self.points]
@@ -77,7 +130,7 @@ class Stroke(BaseModel):
         )
 
 
-class StrokesMask(BaseModel):
+class StrokesMask(_Copied):
     """The union of brush strokes."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -85,18 +138,33 @@ class StrokesMask(BaseModel):
     kind: Literal["strokes"] = "strokes"
     strokes: list[Stroke] = Field(min_length=1, max_length=10_000)
 
+    def scaled(self, by: float) -> StrokesMask:
+        """The same on a picture `by` times as large."""
+        if by == 1:
+            return self
+        strokes = [
+            one.model_copy(update={"points": [(x * by, y * by, p) for x, y, p in one.points], "size": one.size * by})
+            for one in self.strokes
+        ]
+        return self.model_copy(update={"strokes": strokes})
+
     def box(self, size: tuple[int, int]) -> Box:
         """What the mask can cover inside a picture of `size` (width, height); may be empty."""
-        box = self.strokes[0].box()
-        for stroke in self.strokes[1:]:
-            box = box.joined(stroke.box())
-        return box.within(Box(0, 0, *size))
+        return self._extent.within(Box(0, 0, *size))
+
+    @cached_property
+    def _extent(self) -> Box:
+        return joined(stroke.extent for stroke in self.strokes)
+
+    @property
+    def starts(self) -> list[Point]:
+        return [stroke.points[0][:2] for stroke in self.strokes]
 
     def alpha(self, box: Box) -> Alpha:
         """Coverage 0-1 over `box`, shape (rows, columns), float32."""
         cover = np.zeros((box.height, box.width), np.float32)
         for stroke in self.strokes:
-            if not stroke.box().meets(box):
+            if not stroke.extent.meets(box):
                 continue
             points = np.array(stroke.points, np.float64)
             points[:, 0] -= box.left
@@ -110,10 +178,14 @@ class StrokesMask(BaseModel):
         return cover
 
     def key(self) -> str:
+        return self._digest
+
+    @cached_property
+    def _digest(self) -> str:
         return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
 
 
-class OutlineMask(BaseModel):
+class OutlineMask(_Copied):
     """The inside of a closed outline.
 
     Attributes
@@ -129,6 +201,15 @@ class OutlineMask(BaseModel):
     kind: Literal["outline"] = "outline"
     points: list[tuple[Coordinate, Coordinate]] = Field(min_length=3, max_length=5_000)
     feather: float = Field(default=0.0, ge=0, le=2_000)
+
+    @property
+    def starts(self) -> list[Point]:
+        return []
+
+    def scaled(self, by: float) -> OutlineMask:
+        """The same on a picture `by` times as large."""
+        points = [(x * by, y * by) for x, y in self.points]
+        return self if by == 1 else self.model_copy(update={"points": points, "feather": self.feather * by})
 
     def box(self, size: tuple[int, int]) -> Box:
         reach = self.feather / 2 + 1
@@ -160,6 +241,10 @@ class OutlineMask(BaseModel):
         return np.ascontiguousarray(cover, np.float32)
 
     def key(self) -> str:
+        return self._digest
+
+    @cached_property
+    def _digest(self) -> str:
         return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
 
 
@@ -171,6 +256,10 @@ class BitmapMask(BaseModel):
     kind: Literal["bitmap"] = "bitmap"
     file: str = Field(min_length=1, max_length=400)
     _pixels: NDArray[np.uint8] | None = PrivateAttr(default=None)
+
+    @property
+    def starts(self) -> list[Point]:
+        return []
 
     def load(self, folder: Path) -> None:
         """Read the file, found next to the steps.

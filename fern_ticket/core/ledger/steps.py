@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from functools import cached_property
 from typing import Any
 from uuid import uuid4
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.charts import ChartSpec
+from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Mask
 
 #: A ledger longer than this is a mistake of the sender.
@@ -24,7 +27,16 @@ def new_id() -> str:
 class Step(BaseModel):
     """One edit: what, how, where, whether, and how much of it.
 
-    `strength` 0 leaves the picture as it was before the step, 1 takes the whole effect.
+    Attributes
+    ----------
+    mask
+        The place that a repair works on.
+    chart
+        The plane in which a repair works; left out, the photo's own.
+    cover
+        Where a step on light counts; left out, everywhere.
+    strength
+        0 leaves the picture as it was before the step, 1 takes the whole effect.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -33,6 +45,8 @@ class Step(BaseModel):
     op: str = Field(max_length=64)
     params: dict[str, Any] = Field(default_factory=dict)
     mask: Mask | None = None
+    chart: ChartSpec | None = None
+    cover: Cover | None = None
     enabled: bool = True
     strength: float = Field(default=1.0, ge=0, le=1)
 
@@ -40,12 +54,28 @@ class Step(BaseModel):
     def active(self) -> bool:
         return self.enabled and self.strength > 0
 
+    @cached_property
+    def derived(self) -> dict[Any, Any]:
+        """What was worked out from the step; a step does not change, so it holds as long as the step is in use."""
+        return {}
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Step:
+        copied = super().model_copy(update=update, deep=deep)
+        for name in ("derived", "_digest"):
+            copied.__dict__.pop(name, None)
+        return copied
+
     def key(self) -> str:
-        """A digest of everything that shapes the step's own result: op, parameters, mask; not its strength."""
+        """A digest of everything that shapes the step's own result: not its strength, nor whether it is on."""
+        return self._digest
+
+    @cached_property
+    def _digest(self) -> str:
         body = json.dumps({"op": self.op, "params": self.params}, sort_keys=True, allow_nan=False)
         digest = hashlib.sha256(body.encode())
-        if self.mask is not None:
-            digest.update(self.mask.key().encode())
+        for part in (self.mask, self.chart, self.cover):
+            if part is not None:
+                digest.update(part.key().encode())
         return digest.hexdigest()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 
@@ -71,3 +72,23 @@ class Box:
     def relative_to(self, other: Box) -> Box:
         """This box in the coordinates of an array that covers `other`."""
         return self.moved(-other.left, -other.top)
+
+
+NOWHERE = Box(0, 0, 0, 0)
+
+
+def joined(boxes: Iterable[Box]) -> Box:
+    """The smallest box that holds all that are not empty; empty where none is.
+
+    >>> joined([Box(0, 0, 2, 2), Box(5, 1, 6, 4), NOWHERE])
+    Box(left=0, top=0, right=6, bottom=4)
+    """
+    found = [box for box in boxes if not box.empty]
+    if not found:
+        return NOWHERE
+    return Box(
+        min(box.left for box in found),
+        min(box.top for box in found),
+        max(box.right for box in found),
+        max(box.bottom for box in found),
+    )

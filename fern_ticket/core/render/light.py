@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.base import raised
-from fern_ticket.core.balance.light import Mixing, Place, Planes, Raising, Small, Stage, Toning, Working
+from fern_ticket.core.balance.light import Covered, Mixing, Place, Planes, Raising, Small, Stage, Toning, Working
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, scaling, translation
@@ -56,7 +56,7 @@ class Light:
     @property
     def reach(self) -> float:
         """Source pixels beyond a window that its stages look at."""
-        return sum(stage.reach for stage in self._stages if isinstance(stage, Working))
+        return _reach(self._stages)
 
     def develop(self, window: Window, where: Where, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
         """Encoded sRGB of a window.
@@ -107,18 +107,22 @@ class Light:
         """Every block through every stage, several at once: kernels run without the interpreter's lock."""
         height, width = window.shape[:2]
         rows = height if self.reach else max(1, min(height, _BLOCK // max(1, width)))
+        covers = [
+            stage.coverage(window, where.to_source) if isinstance(stage, Covered) else None for stage in self._stages
+        ]
 
         def work(top: int) -> None:
             part = slice(top, min(height, top + rows))
             planes = np.empty((3, part.stop - top, width), np.float32)
-            place = where.moved(0, top).place()
+            lies = where.moved(0, top)
             encoded = self._load(window[part], planes)
-            for stage in self._stages:
-                wanted = _is_encoded(stage)
-                if wanted != encoded:
-                    (encode_planes if wanted else decode_planes)(planes)
-                    encoded = wanted
-                _pass(stage, planes, place)
+            for stage, cover in zip(self._stages, covers, strict=True):
+                if isinstance(stage, Covered):
+                    assert cover is not None
+                    encoded = _pass_covered(stage, cover[part], planes, lies, encoded)
+                else:
+                    encoded = _as_wanted(planes, _is_encoded(stage), encoded)
+                    _pass(stage, planes, lies.place())
             store(planes, encoded, part)
 
         tops = range(0, height, rows)
@@ -171,9 +175,58 @@ def as_small(light: Light, window: Window, scale: float) -> Small:
 
 
 def _is_encoded(stage: Stage) -> bool:
+    """The domain that a stage works in, and leaves values in."""
+    if isinstance(stage, Covered):
+        return _is_encoded(stage.stages[-1])
     if isinstance(stage, Raising):
         return False
     return True if isinstance(stage, Toning) else stage.encoded
+
+
+def _reach(stages: Sequence[Stage]) -> float:
+    return sum(
+        _reach(stage.stages) if isinstance(stage, Covered) else stage.reach if isinstance(stage, Working) else 0.0
+        for stage in stages
+    )
+
+
+def _as_wanted(planes: Planes, wanted: bool, encoded: bool) -> bool:
+    """Planes in the domain that is wanted next, changed in place."""
+    if wanted != encoded:
+        (encode_planes if wanted else decode_planes)(planes)
+    return wanted
+
+
+def _pass_covered(stage: Covered, cover: NDArray[np.float32], planes: Planes, where: Where, encoded: bool) -> bool:
+    """Stages on what a cover touches of a block, mixed in by its shares; a block without any stays as it is."""
+    x, y, width, height = (0, 0, cover.shape[1], cover.shape[0])
+    if not _reach(stage.stages):
+        x, y, width, height = cv2.boundingRect((cover > 0).astype(np.uint8))
+    if width == 0 or not cover.any():
+        return encoded
+    inside = np.s_[y : y + height, x : x + width]
+    work = planes[:, inside[0], inside[1]].copy()
+    place = where.moved(x, y).place()
+    state = encoded
+    for one in stage.stages:
+        state = _as_wanted(work, _is_encoded(one), state)
+        _pass(one, work, place)
+    encoded = _as_wanted(planes, state, encoded)
+    _mix_in(planes[:, inside[0], inside[1]], work, cover[inside], np.float32(stage.strength))
+    return encoded
+
+
+@fast_kernel
+def _mix_in(planes: Planes, work: Planes, cover: NDArray[np.float32], strength: np.float32) -> None:
+    for channel in range(3):
+        for row in range(planes.shape[1]):
+            for column in range(planes.shape[2]):
+                share = strength * cover[row, column]
+                if share == np.float32(1):
+                    planes[channel, row, column] = work[channel, row, column]
+                else:
+                    old = planes[channel, row, column]
+                    planes[channel, row, column] = old + share * (work[channel, row, column] - old)
 
 
 def _through(later: NDArray[np.float32], earlier: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -191,6 +244,7 @@ def _work(stage: Raising | Working, planes: Planes, place: Place) -> None:
 
 
 def _pass(stage: Stage, planes: Planes, place: Place) -> None:
+    assert not isinstance(stage, Covered)
     if isinstance(stage, Mixing):
         _mix(planes, stage.matrix.astype(np.float32))
     elif isinstance(stage, Toning):

@@ -13,17 +13,20 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.light import Raising, Small, Stage, Working
+from fern_ticket.core.areas import covering
+from fern_ticket.core.balance.light import Covered, Planes, Raising, Small, Stage, Working
+from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.pyramid import Source
-from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.light import Light, Where, as_small, small_picture
+from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.render.cache import ByteCache, Key, Shelf
+from fern_ticket.core.render.light import Light, Where, as_small, fused, small_picture
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Repaired
-from fern_ticket.core.render.resample import Window, nearest, resample
+from fern_ticket.core.render.resample import Window, nearest, resample, widened
 from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
 
 T = TypeVar("T")
@@ -83,9 +86,11 @@ class LedgerPicture:
         other: Opener = no_other,
         small: int = SMALL,
         *,
-        beside: bool = False,
+        background: bool = False,
+        shelf: Shelf | None = None,
     ) -> None:
         self._small = small
+        self._other = other
         self.plan: Plan = make_plan(steps, source.size)
         for one in self.plan.sourcing:
             name = f"{name} {one.step.key()}"
@@ -93,7 +98,7 @@ class LedgerPicture:
             if altered is not source and one.step.strength < 1:
                 altered, name = Weakened(source, altered, one.step.strength), f"{name} {one.step.strength}"
             source = altered
-        self.repaired = Repaired(source, name, self.plan.repairs, cache, beside=beside)
+        self.repaired = Repaired(source, name, self.plan.repairs, cache, background=background, shelf=shelf)
         self._name = name
         self._cache = cache
 
@@ -101,22 +106,75 @@ class LedgerPicture:
     def light(self) -> Light:
         """All steps on light and colour. Stages are kept from frame to frame.
 
-        One that looked at the whole picture holds for it as the steps before leave it; any other for its step alone.
+        One that looks at the whole picture holds for it as the steps before leave it; any other for its step alone.
         """
         stages: list[Stage] = []
         digest = hashlib.sha256(f"{self.repaired.key} {self._small}".encode())
         for lighting in self.plan.lighting:
-            own = f"{lighting.step.key()} {lighting.step.strength}"
             around = _Around(self, tuple(stages), digest.hexdigest())
-            digest.update(own.encode())
-            made: _Made | None = self._cache.get(("stage", own)) or self._cache.get(("stage", digest.hexdigest()))
-            if made is None:
-                made = _Made(_stage(lighting, around))
-                key = digest.hexdigest() if around.looked else own
-                self._cache.put(("stage", key), made, _weight(made.stage))
-            if made.stage is not None:
-                stages.append(made.stage)
+            stage = self._stage(lighting, around)
+            digest.update(f"{lighting.step.key()} {lighting.step.strength}".encode())
+            if stage is not None:
+                stages.append(stage)
         return Light(self.repaired.space, stages)
+
+    def _stage(self, lighting: Lighting, around: _Around) -> Stage | None:
+        """What a step does to light; None where it changes nothing."""
+        if lighting.cover is None:
+            return self._uncovered(lighting, around)
+        if lighting.operation.within is None:
+            stage = self._uncovered(lighting, around)
+            return None if stage is None else Covered((stage,), self._coverage(lighting.cover))
+        found: list[Stage] = []
+        said = ""
+        for one in lighting.inner:
+            inner = self._uncovered(one, around.after(tuple(found), said))
+            said += f" {one.step.key()} {one.step.strength}"
+            if inner is not None:
+                found.append(inner)
+        covered = Covered(tuple(fused(found)), self._coverage(lighting.cover), lighting.step.strength)
+        return covered if found else None
+
+    def _uncovered(self, lighting: Lighting, around: _Around) -> Stage | None:
+        step = lighting.step
+        own = f"{step.op} {step.params} {step.strength}"
+        key = Key("stage", (own, around.key) if lighting.operation.looks else own)
+
+        def make() -> _Made:
+            stage = lighting.operation.stage(lighting.params, around if lighting.operation.looks else _blind)
+            return _Made(stage if stage is None or step.strength == 1 else stage.weakened(step.strength))
+
+        return self._cache.get_or_make(key, make, lambda made: _weight(made.stage)).stage
+
+    def _coverage(self, cover: Cover) -> Callable[[Window, PlaneMap], Alpha]:
+        ground = _CoverGround(self.repaired, self._cache, self._other)
+        unlit = Light(self.repaired.space, ())
+
+        # of each cover the window that was looked at last is kept: while a ruler moves, it stays
+        key = Key("coverage", (self._name, cover.key()))
+
+        def of(window: Window, to_source: PlaneMap) -> Alpha:
+            size = (window.shape[1], window.shape[0])
+            place = (to_source.tobytes(), size, self.repaired.key if cover.of_pixels else "")
+            last: tuple[object, Alpha] | None = self._cache.get(key)
+            if last is not None and last[0] == place:
+                return last[1]
+            asked = covering.Window(to_source, size, lambda: unlit.linear(window, Where(to_source)))
+            found = covering.covered(cover, ground, asked)
+            self._cache.put(key, (place, found), found.nbytes)
+            return found
+
+        return of
+
+    def covered(self, cover: Cover) -> Alpha:
+        """How far a cover covers each pixel of the source at full size, 0-1, shape (rows, columns)."""
+        width, height = self.repaired.size
+        out = np.empty((height, width), np.float32)
+        for top in range(0, height, _BAND):
+            band = Box(0, top, width, min(height, top + _BAND))
+            window = widened(self.repaired.read(0, band))
+            out[band.rows] = self._coverage(cover)(window, translation(0, top))
+        return out
 
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""
@@ -159,11 +217,11 @@ class LedgerPicture:
         to_source, size = self.to_source(view), (view.width, view.height)
         covered = np.zeros((view.height, view.width), np.float32)
         for repair in self.plan.repairs:
-            mask = repair.step.mask
-            if mask is None or repair.operation.repair is None:
+            mask = repair.mask
+            if mask is None or repair.is_limit:
                 continue
             box = mask.box(self.repaired.size)
-            place = Box(0, 0, 0, 0) if box.empty else _touched(box, to_source, size)
+            place = NOWHERE if box.empty else _touched(box, to_source, size)
             if place.empty:
                 continue
             shift = translation(-0.5 - box.left, -0.5 - box.top)
@@ -181,22 +239,22 @@ class LedgerPicture:
             return resample(self.repaired, to_source, size, fine=True)[0]
 
         return self._cache.get_or_make(
-            ("small", self.repaired.key, self._small),
+            Key("small", (self.repaired.key, self._small)),
             lambda: small_picture(read, self.repaired.size, self._small),
             lambda made: made[0].nbytes,
         )
 
     def kept(self, what: str, measure: Callable[[], T]) -> T:
         """Something small that is measured on the repaired source, once for a state of its repairs."""
-        return self._cache.get_or_make((what, self.repaired.key), measure, lambda _: 4096)
+        return self._cache.get_or_make(Key(what, self.repaired.key), measure, lambda _: 4096)
 
     def kept_of_source(self, what: str, measure: Callable[[], T]) -> T:
         """Something small that is measured on the photo before any repair."""
-        return self._cache.get_or_make((what, self._name), measure, lambda _: 4096)
+        return self._cache.get_or_make(Key(what, self._name), measure, lambda _: 4096)
 
     def has(self, what: str) -> bool:
         """Whether something is kept for the repaired source as it is now."""
-        return self._cache.get((what, self.repaired.key)) is not None
+        return self._cache.get(Key(what, self.repaired.key)) is not None
 
     def result_box(self, box: Box) -> Box:
         """The result pixels that source pixels lie on; empty where the crop leaves them out."""
@@ -211,7 +269,7 @@ class LedgerPicture:
         grid = scaling((frame.size[0] - 2 * frame.margin) / size[0], (frame.size[1] - 2 * frame.margin) / size[1])
         to_source = frame.to_source @ translation(frame.margin, frame.margin) @ grid
         window = self._cache.get_or_make(
-            ("samples", self.repaired.key, to_source.tobytes(), size),
+            Key("samples", (self.repaired.key, to_source.tobytes(), size)),
             lambda: nearest(self.repaired, to_source, size)[0],
             lambda window: window.nbytes,
         )
@@ -219,7 +277,7 @@ class LedgerPicture:
 
     def _window(self, to_source: PlaneMap, size: tuple[int, int], *, fine: bool) -> _Seen:
         """The resampled view. When only repairs changed since it was last seen, only their places are made anew."""
-        key = ("view", self._name, to_source.tobytes(), size, fine)
+        key = Key("view", (self._name, to_source.tobytes(), size, fine))
         seen: _Seen | None = self._cache.get(key)
         changed = None if seen is None else dict(seen.laid.items() ^ self.repaired.laid.items())
         if seen is not None and not changed:
@@ -281,7 +339,7 @@ class LedgerPicture:
 
 
 def _keeper(cache: ByteCache, name: str) -> Keep:
-    return lambda part, make, weigh: cache.get_or_make(("source", name, part), make, weigh)
+    return lambda part, make, weigh: cache.get_or_make(Key("source part", (name, part)), make, weigh)
 
 
 class _Around:
@@ -290,21 +348,59 @@ class _Around:
     def __init__(self, picture: LedgerPicture, before: tuple[Stage, ...], key: str) -> None:
         self._picture = picture
         self._before = before
-        self._key = key
-        self.looked = False
+        self.key = key
+
+    def after(self, stages: tuple[Stage, ...], said: str) -> _Around:
+        """The same after further stages; `said` tells which."""
+        if not stages:
+            return self
+        key = hashlib.sha256(f"{self.key}{said}".encode()).hexdigest()
+        return _Around(self._picture, (*self._before, *stages), key)
 
     def _small(self) -> Small:
         def make() -> Small:
             window, scale = self._picture.small_window()
             return as_small(Light(self._picture.repaired.space, self._before), window, scale)
 
-        return self._picture._cache.get_or_make(("small", self._key), make, lambda made: made.planes.nbytes)
+        return self._picture._cache.get_or_make(Key("lit small", self.key), make, lambda made: made.planes.nbytes)
 
     def kept(self, what: str, measure: Callable[[Small], T]) -> T:
-        self.looked = True
         return self._picture._cache.get_or_make(
-            ("measured", self._key, what), lambda: measure(self._small()), lambda _: 8 * SMALL * SMALL
+            Key("measured", (self.key, what)), lambda: measure(self._small()), lambda _: 8 * SMALL * SMALL
         )
+
+
+class _Blind:
+    """The surroundings of a stage whose operation does not say that it looks at them."""
+
+    def kept(self, what: str, measure: Callable[[Small], T]) -> T:
+        raise RuntimeError(f"{measure} ({what}) needs the whole picture: its operation has to say that it looks at it")
+
+
+_blind = _Blind()
+
+
+class _CoverGround:
+    """The repaired photo as covers see it."""
+
+    def __init__(self, repaired: Repaired, cache: ByteCache, other: Opener) -> None:
+        self._repaired = repaired
+        self._cache = cache
+        self._other = other
+        self.size = repaired.size
+        self.levels = repaired.levels
+
+    def linear(self, level: int, box: Box) -> Planes:
+        scale = 2.0**level
+        where = Where(scaling(scale, scale) @ translation(box.left, box.top))
+        return Light(self._repaired.space, ()).linear(widened(self._repaired.read(level, box)), where)
+
+    def stored(self, name: str) -> Source:
+        return self._other(name)
+
+    def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
+        full = Key("drawn cover", (self._repaired.key, key))
+        return self._cache.get_or_make(full, make, lambda drawn: drawn.nbytes)
 
 
 @dataclass(frozen=True)
@@ -312,11 +408,6 @@ class _Made:
     """A stage in the cache; None is one that changes nothing."""
 
     stage: Stage | None
-
-
-def _stage(lighting: Lighting, around: _Around) -> Stage | None:
-    stage = lighting.operation.stage(lighting.params, around)
-    return stage if stage is None or lighting.step.strength == 1 else stage.weakened(lighting.step.strength)
 
 
 def _weight(stage: Stage | None) -> int:
@@ -332,7 +423,7 @@ def _touched(box: Box, to_source: PlaneMap, size: tuple[int, int]) -> Box:
     x, y = mapped_corners(from_source, (wide.width, wide.height))
     reached = Box(math.floor(x.min()), math.floor(y.min()), math.ceil(x.max()), math.ceil(y.max()))
     inside = reached.within(Box(0, 0, *size))
-    return Box(0, 0, 0, 0) if inside.empty else inside
+    return NOWHERE if inside.empty else inside
 
 
 def _beyond(view: View, size: tuple[int, int], margin: int = 0) -> NDArray[np.bool_]:

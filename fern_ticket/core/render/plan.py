@@ -1,32 +1,112 @@
-"""A ledger, made ready: its steps sorted into stations and checked."""
+"""A ledger, made ready: its steps sorted into stations and checked.
+
+What a step comes to is worked out once for a step and kept with it, so that planning a long ledger again costs little.
+"""
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.balance.marks import Mark
-from fern_ticket.core.balance.white_balance import WhiteBalance
+from fern_ticket.core.clean.charting import ChartedPlace, chart_of, offset_into, seen_through
+from fern_ticket.core.clean.heal import Offset
+from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.repair import CleanOperation, needed_mask
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
-from fern_ticket.core.ledger.operation import Parameters, Station
+from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.masks import Mask, anchor
+from fern_ticket.core.ledger.operation import Makes, Operation, Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
+from fern_ticket.core.pictures.chart import Chart
+from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.source.operation import SourceOperation
+from fern_ticket.core.stations import order_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Repair:
-    """A Clean step with its checked parameters."""
+    """A place that is repaired, or a limit to the repairs after it.
+
+    Attributes
+    ----------
+    step
+        The step that it belongs to; one that stands for many has many.
+    size
+        Width and height of the picture.
+    """
 
     step: Step
     operation: CleanOperation[Parameters]
     params: Parameters
+    mask: Mask | None
+    size: tuple[int, int]
+
+    @cached_property
+    def key(self) -> str:
+        """A digest of all that shapes its own result."""
+        if self.operation.name == self.step.op:
+            return self.step.key()
+        mask = "" if self.mask is None else self.mask.key()
+        body = f"{self.operation.name} {self.params.model_dump_json()} {mask}"
+        return hashlib.sha256(body.encode()).hexdigest()
+
+    @property
+    def is_limit(self) -> bool:
+        return self.operation.limit is not None
+
+    @cached_property
+    def limit(self) -> Limits:
+        assert self.operation.limit is not None
+        return self.operation.limit(self.params, self.mask)
+
+    @cached_property
+    def box(self) -> Box:
+        """The source pixels that it can change, or that it limits; may be empty."""
+        return self.operation.covers(self.params, self.mask, self.size)
+
+    @cached_property
+    def chart(self) -> Chart | None:
+        """The plane that it works in, if that is not the picture's own."""
+        spec = self.step.chart
+        if spec is None or self.mask is None or self.box.empty:
+            return None
+        return chart_of(spec, self.size, self.box)
+
+    @cached_property
+    def charted(self) -> tuple[Parameters, ChartedPlace]:
+        """Its parameters and its place as they are in its chart."""
+        assert self.chart is not None
+        assert self.mask is not None
+        params, source = self.params, getattr(self.params, "source", None)
+        if isinstance(source, Offset):
+            dx, dy = offset_into(self.chart, (source.dx, source.dy), anchor(self.mask, self.size))
+            params = params.model_copy(update={"source": Offset(dx=dx, dy=dy)})
+        return params, ChartedPlace(self.mask, self.chart)
+
+    @cached_property
+    def reads(self) -> Box:
+        """What it looks at of the plane that it works in."""
+        if self.chart is None:
+            return self.operation.reads(self.params, self.mask, self.size).joined(self.box)
+        params, place = self.charted
+        return self.operation.reads(params, place, self.chart.size)
+
+    @cached_property
+    def sees(self) -> Box:
+        """The source pixels that its result depends on."""
+        if self.box.empty or self.chart is None:
+            return self.box if self.box.empty else self.reads
+        own = self.chart.place_of(self.box).joined(self.reads) if not self.reads.empty else NOWHERE
+        return self.box if own.empty else seen_through(self.chart, own).joined(self.box)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Sourcing:
     """A step on the starting picture with its checked parameters."""
 
@@ -35,13 +115,27 @@ class Sourcing:
     params: Parameters
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Lighting:
-    """A Balance or Finish step that works on light and colour, with its checked parameters."""
+    """A step on light and colour with its checked parameters, where it counts, and the steps that it holds."""
 
     step: Step
     operation: BalanceOperation[Parameters]
     params: Parameters
+    cover: Cover | None = None
+    inner: tuple[Lighting, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Framing:
+    """A step on the frame with its checked parameters."""
+
+    step: Step
+    operation: FrameOperation[Parameters]
+    params: Parameters
+
+
+Planned = Sourcing | Repair | Lighting | Framing
 
 
 @dataclass(frozen=True)
@@ -53,13 +147,13 @@ class Plan:
     sourcing
         Active steps on the starting picture, in list order.
     repairs
-        Active Clean steps in list order.
+        Active repairs in list order, and what limits them.
     lighting
-        Active steps on light and colour, Balance before Finish, each in list order.
+        Active steps on light and colour, in the order of stations, each station's in list order.
     frame
         The settled frame.
     neutrals
-        Marks of places that should be neutral, of active white balance steps.
+        Marks of places that should be neutral.
     """
 
     sourcing: tuple[Sourcing, ...]
@@ -69,16 +163,79 @@ class Plan:
     neutrals: tuple[Mark, ...]
 
 
-def _repairs(step: Step, operation: CleanOperation[Parameters], params: Parameters) -> list[Repair]:
+def _checked(step: Step, operation: Operation[Parameters]) -> None:
+    """Refuse what a step says of its place when its operation has no use for it."""
+    patches, light = operation.makes is Makes.PATCHES, operation.makes is Makes.LIGHT
+    if step.mask is not None and not patches:
+        raise LedgerError(f"{operation.title} works on the whole picture.", "Leave its mask out.")
+    if step.cover is not None and not light:
+        raise LedgerError(f"{operation.title} has no cover.", "Only steps on light and colour count in one.")
+    if step.chart is not None and not (isinstance(operation, CleanOperation) and operation.charted):
+        raise LedgerError(f"{operation.title} works on the photo itself.", "Leave its chart out.")
+
+
+def _sourcing(step: Step, operation: SourceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
+    return [Sourcing(step, operation, params)]
+
+
+def _repairs(
+    step: Step, operation: CleanOperation[Parameters], params: Parameters, size: tuple[int, int]
+) -> list[Planned]:
     """One repair, or as many as the step stands for."""
     if operation.masked:
         needed_mask(step.mask, operation.title)
     if operation.parts is None:
-        return [Repair(step, operation, params)]
-    found = []
-    for number, part in enumerate(operation.parts(params)):
-        own = Step(**part, id=f"{step.id}.{number}"[-64:], strength=step.strength)
-        found.append(Repair(own, operation_of(own), parameters_of(own)))  # type: ignore[arg-type]
+        return [Repair(step, operation, params, step.mask, size)]
+    return [Repair(step, part.operation, part.params, part.mask, size) for part in operation.parts(params)]
+
+
+def _lighting(step: Step, operation: BalanceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
+    inner: list[Lighting] = []
+    for one in operation.holds(params):
+        held = operation_of(one)
+        if held.makes is not Makes.LIGHT or held.station is not BalanceOperation.in_station:
+            raise LedgerError(f"{held.title} cannot stand in an area.", "Put steps of Balance there.")
+        if one.cover is not None:
+            raise LedgerError("A step in an area counts where the area does.", "Leave its own cover out.")
+        _checked(one, held)
+        own = _lighting(one, held, parameters_of(one), None)  # type: ignore[arg-type]
+        if one.active:
+            inner += own  # type: ignore[arg-type]
+    if operation.within is not None:
+        if step.cover is not None:
+            raise LedgerError(f"{operation.title} has its cover among its parameters.", "Leave the step's own out.")
+        return [Lighting(step, operation, params, operation.within(params), tuple(inner))]
+    return [Lighting(step, operation, params, step.cover)]
+
+
+def _framing(step: Step, operation: FrameOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
+    return [Framing(step, operation, params)]
+
+
+#: How a step is made ready, by what its operation makes.
+_PLANNING = {
+    Makes.SOURCE: _sourcing,
+    Makes.PATCHES: _repairs,
+    Makes.LIGHT: _lighting,
+    Makes.FRAME: _framing,
+}
+
+
+def planned(step: Step, size: tuple[int, int]) -> list[Planned]:
+    """What a step comes to on a picture of `size`; worked out once.
+
+    Raises
+    ------
+    LedgerError
+        Unknown operation, wrong parameters, or a place where it has none.
+    """
+    key = ("planned", size)
+    found: list[Planned] | None = step.derived.get(key)
+    if found is None:
+        operation, params = operation_of(step), parameters_of(step)
+        _checked(step, operation)
+        found = _PLANNING[operation.makes](step, operation, params, size)  # type: ignore[operator]
+        step.derived[key] = found
     return found
 
 
@@ -101,22 +258,19 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     repairs: list[Repair] = []
     lighting: list[Lighting] = []
     state = FrameState.whole(size)
-    neutrals: list[Mark] = []
     for step in steps:
-        operation, params = operation_of(step), parameters_of(step)
-        if step.mask is not None and not isinstance(operation, CleanOperation):
-            raise LedgerError(f"{operation.title} works on the whole picture.", "Leave its mask out.")
+        found = planned(step, size)
         if not step.active:
             continue
-        if isinstance(operation, SourceOperation):
-            sourcing.append(Sourcing(step, operation, params))
-        elif isinstance(operation, CleanOperation):
-            repairs.extend(_repairs(step, operation, params))
-        elif isinstance(operation, BalanceOperation):
-            lighting.append(Lighting(step, operation, params))
-            if isinstance(params, WhiteBalance):
-                neutrals.extend(params.neutrals)
-        elif isinstance(operation, FrameOperation):
-            state = operation.apply(state, params, step.strength)
-    lighting.sort(key=lambda one: one.operation.station is Station.FINISH)
-    return Plan(tuple(sourcing), tuple(repairs), tuple(lighting), state.finished(), tuple(neutrals))
+        for one in found:
+            if type(one) is Repair:
+                repairs.append(one)
+            elif type(one) is Lighting:
+                lighting.append(one)
+            elif type(one) is Sourcing:
+                sourcing.append(one)
+            elif type(one) is Framing:
+                state = one.operation.apply(state, one.params, step.strength)
+    lighting.sort(key=lambda one: order_of(one.operation.station))
+    neutrals = tuple(mark for one in lighting for mark in one.operation.neutrals(one.params))
+    return Plan(tuple(sourcing), tuple(repairs), tuple(lighting), state.finished(), neutrals)

@@ -3,47 +3,47 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.clean.limits import Fence, Limits
-from fern_ticket.core.clean.repair import Ground, Patch, at_once
-from fern_ticket.core.ledger.masks import Mask
+from fern_ticket.core.clean.charting import brought_back, charted_ground
+from fern_ticket.core.clean.limits import Fence
+from fern_ticket.core.clean.packing import packed, unpacked
+from fern_ticket.core.clean.repair import Difference, Ground, Patch, at_once
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, halve, level_box
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.cache import ByteCache, Key, Shelf
+from fern_ticket.core.render.placing import Placed, Placement, place
 from fern_ticket.core.render.plan import Repair
+
+#: Placements of a picture that are kept: of the ledger, of it under a draft, of parts of it that are measured.
+_PLACEMENTS = 6
+#: Bytes that a placement holds for each repair, roughly.
+_BYTES = 400
 
 
 @dataclass(frozen=True)
-class _Placed:
-    """A repair with what identifies its result.
+class Patches:
+    """What a repair yields: as a rule one patch; more where it lies in several boxes."""
 
-    `key` covers the step itself and every earlier repair that it can see, so it changes exactly when the pixels can.
-    """
+    parts: tuple[Patch | Difference, ...]
 
-    repair: Repair
-    box: Box
-    key: str
-    limits: Limits
-
-    @cached_property
-    def laid_key(self) -> str:
-        return f"{self.key}:{self.repair.step.strength}"
+    @property
+    def weight(self) -> int:
+        return sum(part.weight for part in self.parts)
 
 
 @dataclass(frozen=True)
 class Laid:
-    """A repair that is in the picture: its step, its operation, where, and how far it covers, 0-1."""
+    """A repair that is in the picture: it, where, and how far it covers, 0-1."""
 
-    step: str
-    operation: str
+    repair: Repair
     box: Box
     alpha: NDArray[np.float32]
 
@@ -70,19 +70,31 @@ class Repaired:
     """Evaluates repairs lazily, each once, as patches at full size; lower levels are halved from the level above.
 
     A patch is cached under a key made of its step and of the earlier repairs it reads, so changing one of many repairs
-    recomputes only those that overlap it. With `beside`, slow repairs that are not made yet are left out and listed in
-    `pending`, to be made while the picture is looked at without them.
+    recomputes only those that overlap it. With `background`, slow repairs that are not made yet are left out and listed
+    in `pending`, to be made while the picture is looked at without them.
     """
 
     def __init__(
-        self, source: Source, name: str, repairs: Sequence[Repair], cache: ByteCache, *, beside: bool = False
+        self,
+        source: Source,
+        name: str,
+        repairs: Sequence[Repair],
+        cache: ByteCache,
+        *,
+        background: bool = False,
+        shelf: Shelf | None = None,
     ) -> None:
         self._source = source
         self._name = name
         self._cache = cache
-        self._beside = beside
-        self.pending: list[Pending] = []
-        self._placed = self._place(repairs)
+        self._shelf = shelf
+        key = Key("placements", (name, background))
+        olds: tuple[Placement, ...] = cache.get(key) or ()
+        is_made = self._is_made if background else lambda _: True
+        self._placement = place(name, tuple(repairs), is_made, olds)
+        if not olds or self._placement is not olds[0]:
+            kept = (self._placement, *(one for one in olds if one is not self._placement))[:_PLACEMENTS]
+            cache.put(key, kept, _BYTES * sum(len(one.items) for one in kept))
 
     @property
     def size(self) -> tuple[int, int]:
@@ -108,127 +120,141 @@ class Repaired:
     @cached_property
     def key(self) -> str:
         """Changes when any pixel can have changed."""
-        return self._name + hashlib.sha256(" ".join(p.laid_key for p in self._placed).encode()).hexdigest()
+        return self._name + self._placement.digest
 
-    @cached_property
+    @property
     def laid(self) -> dict[str, Box]:
         """What identifies each repair's result with its strength, and where it lies."""
-        return {p.laid_key: p.box for p in self._placed}
+        return self._placement.boxes
 
     @property
     def fences(self) -> tuple[Fence, ...]:
-        return self._limits.fences
+        return self._placement.limits.fences
+
+    @cached_property
+    def pending(self) -> list[Pending]:
+        """Slow repairs that are not in the picture yet."""
+        return [self._pending(one) for one in self._placement.pending]
 
     def laid_repairs(self) -> list[Laid]:
         """Every repair in the picture with what it covers."""
-        found = []
-        for placed in self._placed:
-            patch = self._patch(placed)
-            found.append(Laid(placed.repair.step.id, placed.repair.step.op, patch.box, patch.alpha))
-        return found
+        return [
+            Laid(one.repair, part.box, part.alpha) for one in self._placement.laid for part in self._patches(one).parts
+        ]
 
-    def _place(self, repairs: Sequence[Repair]) -> list[_Placed]:
-        placed: list[_Placed] = []
-        limits: list[tuple[str, Box, Limits]] = []
-        for repair in repairs:
-            operation, params, mask = repair.operation, repair.params, repair.step.mask
-            if operation.limit is not None:
-                box = operation.covers(params, mask, self.size)
-                limits.append((repair.step.key(), box, operation.limit(params, mask)))
-                continue
-            box = operation.covers(params, mask, self.size)
-            if box.empty:
-                continue
-            sees = operation.reads(params, mask, self.size).joined(box)
-            below = " ".join(p.laid_key for p in placed if p.box.meets(sees))
-            bounds = [limit for limit in limits if limit[1].meets(sees)]
-            bounded = " ".join(key for key, _, _ in bounds)
-            key = hashlib.sha256(f"{self._name} {repair.step.key()} {below} {bounded}".encode()).hexdigest()
-            one = _Placed(repair, box, key, _joined(bound for _, _, bound in bounds))
-            if self._beside and operation.slow and self._cache.get(("patch", key)) is None:
-                self.pending.append(self._pending(one, len(placed)))
-            else:
-                placed.append(one)
-        self._limits = _joined(bound for _, _, bound in limits)
-        return placed
-
-    def _pending(self, placed: _Placed, count: int) -> Pending:
+    def _pending(self, placed: Placed) -> Pending:
         def make(carry_on: Callable[[float], None]) -> None:
-            patch = self._made(placed, count, carry_on)
-            self._cache.put(("patch", placed.key), patch, patch.weight)
+            self._keep(placed.key, self._made(placed, carry_on))
 
         return Pending(placed.key, placed.repair.step.id, placed.box, make)
 
     def ground(self) -> Ground:
         """What a repair after all of these would work on."""
-        return Ground(self.size, lambda box: self.read(0, box), lambda box: self._source.read(0, box), self._limits)
+        return Ground(
+            self.size,
+            lambda box: self.read(0, box),
+            lambda box: self._source.read(0, box),
+            self._placement.limits,
+        )
 
     def read(self, level: int, box: Box) -> Pixels:
-        return self._read(level, box, len(self._placed))
+        return self._read(level, box, None)
 
-    def _read(self, level: int, box: Box, count: int) -> Pixels:
-        """Pixels with the first `count` repairs laid on."""
+    def _read(self, level: int, box: Box, before: int | None) -> Pixels:
+        """Pixels with the repairs before a number laid on; with all of them for None."""
         pixels = self._source.read(level, box)
-        dirty = [p for p in self._placed[:count] if _at_level(p.box, level).meets(box)]
-        if not dirty:
+        found = self._placement.meeting(_at_full_size(box, level), before)
+        if not found:
             return pixels
         pixels = pixels.copy()
         if level == 0:
-            for placed in dirty:
-                self._patch(placed).lay_on(pixels, box, placed.repair.step.strength)
+            for one in found:
+                for part in self._patches(one).parts:
+                    part.lay_on(pixels, box, one.repair.step.strength)
             return pixels
-        for placed in dirty:
-            place = _at_level(placed.box, level).within(level_box(self.size, level))
-            small = self._halved(place, level, count)
-            shared = place.within(box)
-            mine, theirs = shared.relative_to(place), shared.relative_to(box)
+        for one in found:
+            where = _at_level(one.box, level).within(level_box(self.size, level))
+            small = self._halved(where, level, before)
+            shared = where.within(box)
+            mine, theirs = shared.relative_to(where), shared.relative_to(box)
             pixels[theirs.rows, theirs.columns] = small[mine.rows, mine.columns]
         return pixels
 
-    def _halved(self, place: Box, level: int, count: int) -> Pixels:
-        above = Box(2 * place.left, 2 * place.top, 2 * place.right, 2 * place.bottom).within(
+    def _halved(self, where: Box, level: int, before: int | None) -> Pixels:
+        above = Box(2 * where.left, 2 * where.top, 2 * where.right, 2 * where.bottom).within(
             level_box(self.size, level - 1)
         )
-        whole = Box(
-            above.left << (level - 1),
-            above.top << (level - 1),
-            above.right << (level - 1),
-            above.bottom << (level - 1),
-        )
-        keys = " ".join(p.laid_key for p in self._placed[:count] if p.box.meets(whole))
-        return self._cache.get_or_make(
-            ("halved", self._name, level, place, keys),
-            lambda: halve(self._read(level - 1, above, count)),
-            lambda pixels: pixels.nbytes,
-        )
+        keys = " ".join(one.laid_key for one in self._placement.meeting(_at_full_size(above, level - 1), before))
+        own = hashlib.sha256(f"{self._name} {level} {where} {keys}".encode()).hexdigest()
 
-    def _patch(self, placed: _Placed) -> Patch:
-        def make() -> Patch:
-            return self._made(placed, self._placed.index(placed), at_once)
+        def make() -> Pixels:
+            kept = None if self._shelf is None else self._shelf.get(own)
+            if kept is not None and len(kept) == where.width * where.height * 3 * self.dtype.itemsize:
+                return np.asarray(np.frombuffer(kept, self.dtype)).reshape(where.height, where.width, 3)
+            made = halve(self._read(level - 1, above, before))
+            if self._shelf is not None:
+                self._shelf.put(own, made.tobytes())
+            return made
 
-        return self._cache.get_or_make(("patch", placed.key), make, lambda patch: patch.weight)
+        return self._cache.get_or_make(Key("halved", own), make, lambda pixels: pixels.nbytes)
 
-    def _made(self, placed: _Placed, count: int, carry_on: Callable[[float], None]) -> Patch:
-        """The repair's patch, seen after the first `count`."""
-        repair = placed.repair.operation.repair
+    def _patches(self, placed: Placed) -> Patches:
+        def make() -> Patches:
+            kept = self._from_shelf(placed.key)
+            if kept is not None:
+                return kept
+            made = self._made(placed, at_once)
+            self._to_shelf(placed.key, made)
+            return made
+
+        return self._cache.get_or_make(Key("patch", placed.key), make, lambda patches: patches.weight)
+
+    def _is_made(self, key: str) -> bool:
+        if self._cache.get(Key("patch", key)) is not None:
+            return True
+        kept = self._from_shelf(key)
+        if kept is not None:
+            self._cache.put(Key("patch", key), kept, kept.weight)
+        return kept is not None
+
+    def _keep(self, key: str, patches: Patches) -> None:
+        self._cache.put(Key("patch", key), patches, patches.weight)
+        self._to_shelf(key, patches)
+
+    def _from_shelf(self, key: str) -> Patches | None:
+        data = None if self._shelf is None else self._shelf.get(key)
+        found = None if data is None else unpacked(data)
+        return None if found is None else Patches(tuple(found))
+
+    def _to_shelf(self, key: str, patches: Patches) -> None:
+        if self._shelf is not None:
+            self._shelf.put(key, packed(patches.parts))
+
+    def _made(self, placed: Placed, carry_on: Callable[[float], None]) -> Patches:
+        """The repair's patches, made on the picture as those before it leave it."""
+        own = placed.repair
+        repair = own.operation.repair
         assert repair is not None
         ground = Ground(
             self.size,
-            lambda box: self._read(0, box, count),
+            lambda box: self._read(0, box, placed.number),
             lambda box: self._source.read(0, box),
-            placed.limits,
+            placed.bounds,
             carry_on,
         )
-        return repair(placed.repair.params, placed.repair.step.mask, ground)
+        if own.chart is None:
+            return Patches((repair(own.params, own.mask, ground),))
+        assert own.mask is not None
+        params, where = own.charted
+        charted = charted_ground(ground, own.chart, own.reads)
+        patch = repair(params, where, charted)
+        firm = own.operation.firmness
+        return Patches(tuple(brought_back(patch, own.mask, ground, charted, own.chart, firm)))
 
 
-def _joined(limits: Iterable[Limits]) -> Limits:
-    fences: list[Fence] = []
-    avoided: list[Mask] = []
-    for limit in limits:
-        fences += limit.fences
-        avoided += limit.avoided
-    return Limits(tuple(fences), tuple(avoided))
+def _at_full_size(box: Box, level: int) -> Box:
+    """The source pixels that a level's pixels stand for."""
+    return Box(box.left << level, box.top << level, box.right << level, box.bottom << level)
 
 
 def _at_level(box: Box, level: int) -> Box:

@@ -7,32 +7,14 @@ from typing import Any
 import numpy as np
 
 from fern_ticket.core.clean.tracing import edges, trace
+from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
-
-#: Parameters with which each operation on light and colour does something.
-EXAMPLES: dict[str, dict[str, Any]] = {
-    "white_balance": {"temperature": 5000, "tint": 3},
-    "exposure": {"ev": 0.1},
-    "haze": {"amount": 20},
-    "highlights_shadows": {"highlights": -20, "shadows": 20},
-    "local_contrast": {"amount": 20},
-    "contrast": {"amount": 10},
-    "end_points": {"white": 2, "black": -2},
-    "curve": {"all": [[0, 0], [0.5, 0.55], [1, 1]]},
-    "overlay_self": {"mode": "multiply", "opacity": 10},
-    "saturation": {"amount": 5},
-    "gentle_saturation": {"amount": 20},
-    "hue_bands": {"bands": [{"hue": 120, "turn": -10, "saturation": -20, "lightness": 10}]},
-    "toning": {"shadow_amount": 20, "highlight_amount": 10},
-    "soften": {},
-    "vignette": {"amount": -15},
-    "black_white": {"response": "red", "trims": [{"hue": 120, "amount": 20}]},
-}
 
 
 def _stroke(left: float, top: float, **more: Any) -> dict[str, Any]:
@@ -46,6 +28,11 @@ def repairs() -> list[dict[str, Any]]:
         {"op": "heal", "mask": _stroke(60, 60)},
         {"op": "clone", "params": {"source": {"dx": 40, "dy": 9}}, "mask": _stroke(60, 120, flow=0.5)},
         {"op": "regrow", "mask": _stroke(150, 120)},
+        {
+            "op": "heal",
+            "mask": _stroke(90, 180),
+            "chart": {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]},
+        },
         {"op": "calm", "mask": _stroke(150, 60)},
         {"op": "unthread", "params": {"width": 3}, "mask": _stroke(60, 220)},
     ]
@@ -54,7 +41,13 @@ def repairs() -> list[dict[str, Any]]:
 def warm_kernels() -> None:
     """Takes seconds when the compiled kernels are on disk, half a minute when they are not."""
     random = np.random.default_rng(1)
-    light = read_steps([{"op": op, "params": params} for op, params in EXAMPLES.items()])
+    light = read_steps(
+        [
+            {"op": name, "params": dict(operation.example)}
+            for name, operation in operations().items()
+            if operation.makes is Makes.LIGHT
+        ]
+    )
     straighten = read_steps([{"op": "straighten", "params": {"angle": 1.0}}])
     for depth in (np.uint8, np.uint16):
         pixels: Pixels = random.integers(0, 200, (300, 300, 3)).astype(depth)

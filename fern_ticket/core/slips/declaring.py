@@ -5,13 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from fern_ticket.core.ledger.operation import Station
 from fern_ticket.core.ledger.steps import Step
-from fern_ticket.core.operations import operation_of
+from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.metadata import AS_TAKEN, EDITED, Metadata
-
-#: Steps that say where not to work alter nothing.
-_SILENT = ("fence", "avoid")
+from fern_ticket.core.stations import order_of
 
 
 def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
@@ -21,16 +18,10 @@ def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
     ('Heal, 2 places',)
     """
     found: dict[str, int] = {}
-    active = [step for step in steps if step.active and step.op not in _SILENT]
-    order = list(Station)
-    for step in sorted(active, key=lambda one: order.index(operation_of(one).station)):
+    active = [step for step in steps if step.active and operation_of(step).alters]
+    for step in sorted(active, key=lambda one: order_of(operation_of(one).station)):
         operation = operation_of(step)
-        places = 1
-        if operation.station is not Station.CLEAN:
-            places = 0
-        elif step.op == "specks":
-            places = sum(bool(spot.get("accepted", True)) for spot in step.params.get("spots", ()))
-        found[operation.title] = found.get(operation.title, 0) + places
+        found[operation.title] = found.get(operation.title, 0) + operation.places(parameters_of(step))
     return tuple(
         title if count == 0 else f"{title}, {count} place{'s' * (count > 1)}" for title, count in found.items()
     )

@@ -10,6 +10,7 @@ import numpy as np
 
 from fern_ticket.core.errors import SlipError
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.iim import iim_block
@@ -51,7 +52,7 @@ def delivery_steps(steps: Sequence[Step], slip: Slip) -> list[Step]:
     long_side = max(size) if size is not None else slip.long_side
     if long_side is None:
         return list(steps)
-    kept = [step for step in steps if step.op != "output_size"]
+    kept = [step for step in steps if not operation_of(step).delivered_size]
     return [*kept, Step(id="slip-size", op="output_size", params={"long_side": long_side})]
 
 

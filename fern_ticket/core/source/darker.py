@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, level_box
@@ -93,4 +93,10 @@ OPERATION = SourceOperation(
     parameters=Darker,
     alter=alter,
     settle=settle,
+    elsewhere=lambda _: None,  # its frames are this photo's own
+    rulers=(
+        Ruler("begins", "%", name="begins at tone"),
+        Ruler("full", "%", name="full at tone"),
+        Ruler("lift", "EV", 0.05, low=-3, high=6, name="lightened by"),
+    ),
 )

@@ -188,4 +188,5 @@ OPERATION = SourceOperation(
     parameters=Merge,
     alter=alter,
     settle=settle,
+    elsewhere=lambda _: None,  # its frames are this photo's own
 )

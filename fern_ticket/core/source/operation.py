@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.operation import Operation, P, Station
+from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source
@@ -49,6 +49,8 @@ class SourceOperation(Operation[P]):
     settle
         `(params, base, open_other)` to parameters with nothing left open; None where nothing ever is.
     """
+
+    makes: ClassVar[Makes] = Makes.SOURCE
 
     alter: Callable[[Any, Source, Opener, Keep], Source] = lambda _, base, *__: base
     settle: Callable[[Any, Source, Opener], Any] | None = None

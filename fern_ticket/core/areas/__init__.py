@@ -1,0 +1,1 @@
+"""Areas: steps of light that count where a cover lies."""

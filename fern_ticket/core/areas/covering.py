@@ -1,0 +1,255 @@
+"""How far a cover covers each pixel of a window, at any place and scale.
+
+Shapes that are formulas are worked out for the window's own pixels. What is drawn (strokes, outlines, stored pictures,
+and whatever is feathered) is drawn once for each level of the pyramid that is looked at, and read from there.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.balance.light import LUMINANCE, Planes
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.covers import Bitmap, Colours, Cover, CoverPart, Round, Shape, Straight, Tones
+from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
+from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
+from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65
+from fern_ticket.core.pictures.pyramid import Source, level_box
+from fern_ticket.core.pictures.regions import NOWHERE, Box
+
+#: Coverage is kept at 16 bits.
+_FULL = np.float32(65535)
+#: A straight edge under a Gaussian of deviation 1 rises from a tenth to nine tenths as over a ramp of this length.
+_RAMP = 3.2
+#: A feather is drawn on the level where its blur's deviation is about so many pixels.
+_BLUR = 4.0
+
+
+class Ground(Protocol):
+    """The repaired photo that a cover lies on."""
+
+    @property
+    def size(self) -> tuple[int, int]: ...
+
+    @property
+    def levels(self) -> int: ...
+
+    def linear(self, level: int, box: Box) -> Planes:
+        """Linear sRGB before any step of light, of pixels of a level."""
+
+    def stored(self, name: str) -> Source:
+        """Another picture by its name."""
+
+    def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
+        """What was drawn of a part at a level, drawn once."""
+
+
+@dataclass(frozen=True)
+class Window:
+    """Where coverage is asked for.
+
+    Attributes
+    ----------
+    to_source
+        Window coordinates to source coordinates, shape (3, 3).
+    size
+        Width and height, pixels.
+    linear
+        Gives the window's own pixels, linear sRGB before any step of light.
+    """
+
+    to_source: PlaneMap
+    size: tuple[int, int]
+    linear: Callable[[], Planes]
+
+
+def covered(cover: Cover, ground: Ground, window: Window) -> Alpha:
+    """Coverage 0-1 of every pixel of a window, shape (rows, columns), float32.
+
+    Raises
+    ------
+    LedgerError
+        A stored picture is missing, or not of the photo's size.
+    """
+    width, height = window.size
+    total: Alpha = np.zeros((height, width), np.float32)
+    if cover.whole or cover.parts[0].mode != "add":
+        total[:] = 1
+    for part in cover.parts:
+        own = _part(part, ground, window)
+        if part.invert:
+            own = 1 - own
+        if part.mode == "add":
+            np.maximum(total, own, out=total)
+        elif part.mode == "subtract":
+            np.minimum(total, 1 - own, out=total)
+        else:
+            np.minimum(total, own, out=total)
+    return total
+
+
+def _part(part: CoverPart, ground: Ground, window: Window) -> Alpha:
+    shape = part.shape
+    if not part.feather and isinstance(shape, Straight | Round):
+        x, y = _centres(window)
+        return _formula(shape, x, y)
+    if not part.feather and isinstance(shape, Tones | Colours):
+        return _of_pixels(shape, window.linear())
+    return _drawn(part, ground, window)
+
+
+def _centres(window: Window) -> NDArray[np.float64]:
+    """Source coordinates of the window's pixels; one value a row or a column where the map is upright."""
+    x, y = (np.arange(window.size[0]) + 0.5)[None], (np.arange(window.size[1]) + 0.5)[:, None]
+    across, down = np.broadcast_arrays(x, y)
+    return mapped(window.to_source, across, down)
+
+
+def _eased(share: NDArray[np.floating]) -> Alpha:
+    held = np.clip(share, 0, 1)
+    return np.asarray(held * held * (3 - 2 * held), np.float32)
+
+
+def _formula(shape: Straight | Round, x: NDArray[np.float64], y: NDArray[np.float64]) -> Alpha:
+    if isinstance(shape, Straight):
+        way = np.subtract(shape.end, shape.start)
+        along = ((x - shape.start[0]) * way[0] + (y - shape.start[1]) * way[1]) / float(way @ way)
+        return 1 - _eased(along)
+    cosine, sine = math.cos(math.radians(shape.angle)), math.sin(math.radians(shape.angle))
+    dx, dy = x - shape.middle[0], y - shape.middle[1]
+    away = np.hypot((cosine * dx + sine * dy) / shape.radii[0], (cosine * dy - sine * dx) / shape.radii[1])
+    if shape.soft == 0:
+        return np.asarray(away <= 1, np.float32)
+    return _eased((1 - away) / shape.soft)
+
+
+def _of_pixels(shape: Tones | Colours, planes: Planes) -> Alpha:
+    if isinstance(shape, Tones):
+        light = sum(weight * plane for weight, plane in zip(LUMINANCE, planes, strict=True))
+        tone = 100 * _encoded(np.asarray(light, np.float32))
+        beyond = np.maximum(shape.low - tone, tone - shape.high)
+        return _fading(beyond, shape.soft)
+    own = _lab(planes)
+    nearest = np.full(planes.shape[1:], np.inf, np.float32)
+    for pick in shape.picks:
+        level = (np.array(pick) / 255).astype(np.float32).reshape(3, 1, 1)
+        other = _lab(_decoded(level))
+        off = own - other
+        off[0] *= 0.5
+        np.minimum(nearest, np.sqrt(np.square(off).sum(axis=0)), out=nearest)
+    return _fading(nearest - shape.tolerance, shape.soft)
+
+
+def _fading(beyond: NDArray[np.floating], soft: float) -> Alpha:
+    """1 where nothing is beyond, 0 where it is by more than `soft`."""
+    if soft == 0:
+        return np.asarray(beyond <= 0, np.float32)
+    return 1 - _eased(beyond / soft)
+
+
+def _encoded(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    """sRGB encoded (IEC 61966-2-1), cut to 0-1."""
+    held = np.clip(values, 0, 1)
+    return np.where(held <= 0.0031308, 12.92 * held, 1.055 * np.power(held, np.float32(1 / 2.4)) - 0.055)
+
+
+def _decoded(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    return np.where(values <= 0.04045, values / 12.92, np.power((values + 0.055) / 1.055, 2.4)).astype(np.float32)
+
+
+def _lab(planes: Planes) -> NDArray[np.float32]:
+    """CIELAB (CIE 15) of linear sRGB relative to its own white, shape (3, rows, columns)."""
+    matrix = (SRGB_TO_XYZ_D65 / SRGB_TO_XYZ_D65.sum(axis=1, keepdims=True)).astype(np.float32)
+    xyz = np.tensordot(matrix, np.clip(planes, 0, None), axes=1)
+    f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz * np.float32((29 / 6) ** 2 / 3) + np.float32(4 / 29))
+    return np.stack([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])]).astype(np.float32)
+
+
+def _drawn(part: CoverPart, ground: Ground, window: Window) -> Alpha:
+    """A part read from the level of the pyramid on which it was drawn."""
+    width, height = window.size
+    level = _level(part, ground, magnification(window.to_source, width / 2, height / 2))
+    place = _place(part, ground, level)
+    if place.empty:
+        return np.zeros((height, width), np.float32)
+    raster = ground.kept((part.digest, level), lambda: _raster(part, ground, level, place))
+    shrink = 2.0**-level
+    to_raster = translation(-place.left, -place.top) @ scaling(shrink, shrink) @ window.to_source
+    if not _meets(to_raster, window.size, raster.shape):
+        return np.zeros((height, width), np.float32)
+    centred = translation(-0.5, -0.5) @ to_raster @ translation(0.5, 0.5)
+    # beyond what was drawn there is nothing; only where the picture ends, its edge goes on
+    whole = place == level_box(ground.size, level)
+    border = cv2.BORDER_REPLICATE if whole else cv2.BORDER_CONSTANT
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    found = cv2.warpPerspective(raster, centred, (width, height), flags=flags, borderMode=border)
+    return np.asarray(found, np.float32) / _FULL
+
+
+def _meets(to_raster: PlaneMap, size: tuple[int, int], shape: tuple[int, ...]) -> bool:
+    x, y = mapped_corners(to_raster, size)
+    return bool(x.max() > -1 and y.max() > -1 and x.min() < shape[1] + 1 and y.min() < shape[0] + 1)
+
+
+def _level(part: CoverPart, ground: Ground, reduction: float) -> int:
+    """The level to draw a part on: as fine as the window, but no finer than its feather shows."""
+    level = max(0, math.floor(math.log2(max(reduction, 1e-9)) + 1e-9))
+    if part.feather:
+        level = max(level, math.floor(math.log2(max(part.feather / _RAMP / _BLUR, 1.0))))
+    return min(level, ground.levels - 1)
+
+
+def _place(part: CoverPart, ground: Ground, level: int) -> Box:
+    """Where a part can cover, pixels of a level."""
+    whole = level_box(ground.size, level)
+    shape = part.shape
+    if not isinstance(shape, StrokesMask | OutlineMask):
+        return whole
+    reach = math.ceil(1.2 * part.feather) + (2 << level)
+    width, height = ground.size
+    room = Box(-reach, -reach, width + reach, height + reach)
+    own = shape.box((width, height)).grown(reach).within(room) if shape.box((width, height)) != NOWHERE else NOWHERE
+    if own.empty:
+        return NOWHERE
+    return Box(own.left >> level, own.top >> level, -(-own.right >> level), -(-own.bottom >> level)).within(whole)
+
+
+def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[np.uint16]:
+    drawn = _shape_drawn(part.shape, ground, level, place)
+    if part.feather:
+        deviation = part.feather / _RAMP / 2**level
+        drawn = np.asarray(
+            cv2.GaussianBlur(drawn, (0, 0), max(deviation, 0.1), borderType=cv2.BORDER_REPLICATE), np.float32
+        )
+    return (np.clip(drawn, 0, 1) * _FULL + np.float32(0.5)).astype(np.uint16)
+
+
+def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
+    if isinstance(shape, StrokesMask | OutlineMask):
+        return shape.scaled(2.0**-level).alpha(place)
+    if isinstance(shape, Tones | Colours):
+        return _of_pixels(shape, ground.linear(level, place))
+    if isinstance(shape, Bitmap):
+        return _of_stored(shape, ground, level, place)
+    scale = 2.0**level
+    x, y = (place.left + np.arange(place.width) + 0.5) * scale, (place.top + np.arange(place.height) + 0.5) * scale
+    grid = np.meshgrid(x, y)
+    return _formula(shape, grid[0], grid[1])
+
+
+def _of_stored(shape: Bitmap, ground: Ground, level: int, place: Box) -> Alpha:
+    stored = ground.stored(shape.file)
+    if stored.size != ground.size:
+        raise LedgerError(
+            f"The picture {shape.file} is {stored.size[0]} × {stored.size[1]} pixels.",
+            f"A cover must be as large as the photo, {ground.size[0]} × {ground.size[1]}.",
+        )
+    pixels = stored.read(min(level, stored.levels - 1), place)
+    return np.asarray(pixels.astype(np.float32).mean(axis=2) / np.float32(np.iinfo(pixels.dtype).max), np.float32)

@@ -1,0 +1,215 @@
+"""Repairs in a plane: the ground read through its chart, the place mapped into it, the change brought back.
+
+A repair knows nothing of all this: it is given a ground that lies straight. What it changes is written back as the
+difference to what was there, so that what is not touched keeps every bit.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.clean.limits import Fence, Limits
+from fern_ticket.core.clean.repair import Difference, Ground, Patch
+from fern_ticket.core.ledger.charts import ChartSpec, CornersChart
+from fern_ticket.core.ledger.masks import Alpha, Place, Point
+from fern_ticket.core.pictures.chart import Chart, flat_chart, view_chart
+from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.regions import Box, joined
+from fern_ticket.core.pictures.values import rounded
+
+Values = NDArray[np.float32]
+
+#: A fence is followed in steps of so many source pixels, since straight lines need not stay straight in a view.
+_FENCE_STEP = 24.0
+#: Beyond its place, what a repair changed is carried on by so many pixels, so that a rim is not mixed with nothing.
+_BEYOND = 4
+
+
+def chart_of(spec: ChartSpec, picture: tuple[int, int], place: Box) -> Chart:
+    """The chart that a step names, for a repair of `place`, source pixels."""
+    if isinstance(spec, CornersChart):
+        return flat_chart(np.array(spec.corners, np.float64), picture, place)
+    return view_chart(spec.heading, spec.pitch, spec.field, spec.size, picture)
+
+
+@dataclass(frozen=True)
+class ChartedPlace:
+    """A place of the picture as it lies in a chart."""
+
+    place: Place
+    chart: Chart
+
+    @cached_property
+    def starts(self) -> list[Point]:
+        return [self.point(start) for start in self.place.starts]
+
+    def point(self, point: Point) -> Point:
+        x, y = self.chart.from_source(np.array(point[0], np.float64), np.array(point[1], np.float64))
+        return float(np.nan_to_num(x, nan=0.0)), float(np.nan_to_num(y, nan=0.0))
+
+    def box(self, size: tuple[int, int]) -> Box:
+        own = self._own
+        return own if own.empty else self.chart.place_of(own).within(Box(0, 0, *size))
+
+    @cached_property
+    def _own(self) -> Box:
+        return self.place.box(self.chart.picture)
+
+    @cached_property
+    def _drawn(self) -> Values:
+        return self.place.alpha(self._own)[..., None]
+
+    def alpha(self, box: Box) -> Alpha:
+        own = self._own
+
+        def read(wanted: Box) -> Values:
+            found = np.zeros((wanted.height, wanted.width, 1), np.float32)
+            shared = wanted.within(own)
+            if not shared.empty:
+                mine, theirs = shared.relative_to(own), shared.relative_to(wanted)
+                found[theirs.rows, theirs.columns] = self._drawn[mine.rows, mine.columns]
+            return found
+
+        shares = self.chart.read(read, box)[..., 0]
+        # a sinc rings by a few hundredths beside a hard edge: that is not coverage
+        return np.where(shares < 0.06, np.float32(0), np.minimum(shares, np.float32(1)))
+
+    def key(self) -> str:
+        return hashlib.sha256(f"{self.place.key()} {self.chart}".encode()).hexdigest()
+
+
+def charted_ground(ground: Ground, chart: Chart, wanted: Box) -> Ground:
+    """The ground as it lies in a chart, at 16 bits a channel; `wanted` is read at once, since all of it will be."""
+
+    def reader(read: Callable[[Box], Pixels]) -> Callable[[Box], Pixels]:
+        kept: list[tuple[Box, Pixels]] = []
+
+        def charted(box: Box) -> Pixels:
+            if not kept or not kept[0][0].holds(box):
+                whole = wanted.joined(box) if not wanted.empty else box
+                kept[:] = [(whole, _deep(chart.read(read, whole), read))]
+            inside = box.relative_to(kept[0][0])
+            return kept[0][1][inside.rows, inside.columns].copy()
+
+        return charted
+
+    return Ground(
+        chart.size,
+        reader(ground.read),
+        reader(ground.original),
+        _charted_limits(ground.limits, chart),
+        ground.carry_on,
+        outside=lambda box: ~chart.inside(box),
+    )
+
+
+def _deep(values: Values, read: Callable[[Box], Pixels]) -> Pixels:
+    narrow = read(Box(0, 0, 1, 1)).dtype == np.uint8
+    return rounded(values * np.float32(257 if narrow else 1), np.uint16)
+
+
+def _charted_limits(limits: Limits, chart: Chart) -> Limits:
+    fences = []
+    for fence in limits.fences:
+        x, y = chart.from_source(*_followed(fence))
+        seen = np.isfinite(x)
+        if seen.sum() > 1:
+            fences.append(Fence(tuple(zip(x[seen].tolist(), y[seen].tolist(), strict=True))))
+    return Limits(tuple(fences), tuple(ChartedPlace(mask, chart) for mask in limits.avoided))
+
+
+def _followed(fence: Fence) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    points = np.array(fence.points, np.float64)
+    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    places = np.union1d(lengths, np.arange(0, lengths[-1], _FENCE_STEP))
+    return np.interp(places, lengths, points[:, 0]), np.interp(places, lengths, points[:, 1])
+
+
+def brought_back(
+    patch: Patch, place: Place, ground: Ground, charted: Ground, chart: Chart, firm: float
+) -> list[Difference]:
+    """What a repair made in its chart, as changes of the picture: one for each box that it lies on.
+
+    Parameters
+    ----------
+    patch
+        In the chart.
+    place
+        Where in the picture it was asked for; its coverage is the picture's own, whatever the chart's resolution.
+    ground, charted
+        What was there, in the picture and in the chart.
+    firm
+        How much firmer than painted the repair is laid on.
+    """
+    box = patch.box.grown(_BEYOND).within(charted.whole)
+    new = charted.read(box).astype(np.float32)
+    seen = new.copy()
+    inner = patch.box.relative_to(box)
+    new[inner.rows, inner.columns] = patch.pixels
+    covered = np.zeros(new.shape[:2], np.float32)
+    covered[inner.rows, inner.columns] = patch.alpha
+    change = _carried_on(new - seen, covered > 0)
+    replaced = (np.abs(change).max(axis=2, keepdims=True) > 0).astype(np.float32)
+    found = []
+    for target in chart.footprint(patch.box):
+        below = ground.read(target)
+        unit = np.float32(1 / 257 if below.dtype == np.uint8 else 1)
+        cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
+        there = chart.written_back((covered > 0).astype(np.float32)[..., None], box, target, smooth=True)[..., 0]
+        cover *= np.minimum(there * 2, np.float32(1))
+        changed = chart.written_back(change, box, target) * unit
+        # fine detail that the chart could not hold belongs to what was taken away: it goes too
+        was = chart.written_back(seen, box, target) * unit
+        share = chart.written_back(replaced, box, target, smooth=True)
+        changed += share * (was - below.astype(np.float32))
+        found.append(Difference(target, changed, cover))
+    return found
+
+
+def _alpha_over(place: Place, target: Box, size: tuple[int, int]) -> Alpha:
+    cover = np.zeros((target.height, target.width), np.float32)
+    shared = place.box(size).within(target)
+    if not shared.empty:
+        inside = shared.relative_to(target)
+        cover[inside.rows, inside.columns] = place.alpha(shared)
+    return cover
+
+
+def _carried_on(change: Values, covered: NDArray[np.bool_]) -> Values:
+    """A change with that of the nearest covered pixel wherever nothing is covered."""
+    if covered.all() or not covered.any():
+        return change
+    _, labels = cv2.distanceTransformWithLabels(
+        (~covered).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    nearest = np.zeros(int(labels.max()) + 1, np.int64)
+    rows, columns = np.nonzero(covered)
+    nearest[labels[rows, columns]] = rows * covered.shape[1] + columns
+    return np.asarray(change.reshape(-1, change.shape[2])[nearest[labels]], np.float32)
+
+
+def seen_through(chart: Chart, box: Box) -> Box:
+    """One box of source pixels that holds all that chart pixels of `box` lie on."""
+    return joined(chart.footprint(box))
+
+
+def offset_into(chart: Chart, offset: tuple[float, float], start: Point) -> tuple[float, float]:
+    """An offset of source pixels, counted from `start`, as one of chart pixels."""
+    ends = np.array([start, (start[0] + offset[0], start[1] + offset[1])], np.float64).T
+    x, y = chart.from_source(ends[0], ends[1])
+    return float(np.nan_to_num(x[1] - x[0])), float(np.nan_to_num(y[1] - y[0]))
+
+
+def offset_out_of(chart: Chart, offset: tuple[float, float], start: Point) -> tuple[float, float]:
+    """An offset of chart pixels as one of source pixels, counted from the source point `start`."""
+    here = chart.from_source(np.array(start[0]), np.array(start[1]))
+    there: Any = chart.to_source(here[0] + offset[0], here[1] + offset[1])
+    return float(there[0]) - start[0], float(there[1]) - start[1]

@@ -1,0 +1,388 @@
+"""Charts: planes in which a part of the picture lies straight, and how pixels pass between plane and picture.
+
+A chart is a matrix and a projection. On a **flat** chart the matrix takes chart pixels to source pixels (a homography).
+On a **sphere** it takes them to directions, which the equirectangular projection (Snyder 1987, USGS Professional Paper
+1395, p. 90) takes to the pixels of a flat 2:1 panorama, whose left and right edges meet. All coordinates have pixel
+corners at whole numbers and pixel centres at +0.5.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, side_lengths
+from fern_ticket.core.pictures.plane import PlaneMap, mapped, rotation, scaling, translation
+from fern_ticket.core.pictures.regions import NOWHERE, Box
+
+Values = NDArray[np.float32]
+Coordinates = NDArray[np.float64]
+#: Reads the picture's full-size pixels of a box.
+Reader = Callable[[Box], NDArray[Any]]
+
+#: Lobes of the windowed sinc that pixels are read and written back with (Duchon 1979).
+_LOBES = 3
+#: Rows that are worked on at once.
+_BAND = 64
+#: Most samples a side that one pixel is the mean of.
+_FINEST = 4
+#: Pixels of a side of the grid that a footprint is found from.
+_GRID = 33
+#: A chart has at most so many pixels, for one of the place that is worked on.
+_MOST_PIXELS = 60_000_000
+#: Parts of a plane where lengths are this much shorter or longer than at its corners are too near its horizon.
+_FARTHEST = 8.0
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A plane laid on a picture.
+
+    Attributes
+    ----------
+    plane
+        Chart coordinates to source coordinates, or to directions (x right, y down, z ahead), shape (3, 3).
+    projection
+        What the matrix leads to.
+    size
+        Width and height of the chart, pixels.
+    picture
+        Width and height of the source, pixels.
+    """
+
+    plane: PlaneMap
+    projection: Literal["flat", "sphere"]
+    size: tuple[int, int]
+    picture: tuple[int, int]
+
+    @property
+    def whole(self) -> Box:
+        return Box(0, 0, *self.size)
+
+    def to_source(self, x: Coordinates, y: Coordinates) -> Coordinates:
+        """Source coordinates of chart points, shape (2, ...). On a sphere x may lie beyond the picture's sides."""
+        if self.projection == "flat":
+            return mapped(self.plane, x, y)
+        right, down, ahead = (row[0] * x + row[1] * y + row[2] for row in self.plane)
+        width, height = self.picture
+        across = np.arctan2(right, ahead) / (2 * np.pi) + 0.5
+        below = 0.5 + np.arctan2(down, np.hypot(right, ahead)) / np.pi
+        return np.stack([across * width, below * height])
+
+    def from_source(self, x: Coordinates, y: Coordinates) -> Coordinates:
+        """Chart coordinates of source points, shape (2, ...); NaN for those that the plane does not show."""
+        back = np.linalg.inv(self.plane)
+        if self.projection == "flat":
+            right, down, ahead = x, y, np.ones_like(x)
+        else:
+            heading, fall = (x / self.picture[0] - 0.5) * 2 * np.pi, (y / self.picture[1] - 0.5) * np.pi
+            right, down, ahead = np.sin(heading) * np.cos(fall), np.sin(fall), np.cos(heading) * np.cos(fall)
+        across, below, depth = (row[0] * right + row[1] * down + row[2] * ahead for row in back)
+        # a point behind the plane's horizon, or behind the eye, has no place in it
+        sign = 1.0 if self.projection == "sphere" else self._ahead
+        depth = np.where(sign * depth > 1e-12, depth, np.nan)
+        return np.stack([across / depth, below / depth])
+
+    @property
+    def _ahead(self) -> float:
+        """The sign of the depth of what the plane shows."""
+        x, y = self.to_source(np.array(self.size[0] / 2), np.array(self.size[1] / 2))
+        return math.copysign(1.0, float((np.linalg.inv(self.plane) @ (x, y, 1.0))[2]))
+
+    def scales(self, x: float, y: float) -> tuple[float, float]:
+        """Source pixels for one chart pixel about a point: in the direction where they are fewest, and where most."""
+        step = 0.5
+        across = self._way((x - step, y), (x + step, y))
+        down = self._way((x, y - step), (x, y + step))
+        low_high = np.linalg.svd(np.stack([across, down], axis=1), compute_uv=False)
+        return float(low_high[1]), float(low_high[0])
+
+    def _way(self, one: tuple[float, float], other: tuple[float, float]) -> Coordinates:
+        points = self.to_source(np.array([one[0], other[0]]), np.array([one[1], other[1]]))
+        way = points[:, 1] - points[:, 0]
+        if self.projection == "sphere":
+            way[0] -= self.picture[0] * round(way[0] / self.picture[0])
+        return way
+
+    def footprint(self, box: Box) -> list[Box]:
+        """The boxes of source pixels that chart pixels of `box` lie on: two where it meets the panorama's seam."""
+        reach = self._reach(box)
+        width, height = self.picture
+        if self.projection == "flat":
+            inside = reach.within(Box(0, 0, width, height))
+            return [] if inside.empty else [inside]
+        top, bottom = max(0, reach.top), min(height, reach.bottom)
+        if reach.width >= width:
+            return [Box(0, top, width, bottom)]
+        shift = width * (reach.left // width)
+        left, right = reach.left - shift, reach.right - shift
+        parts = [Box(left, top, min(right, width), bottom), Box(0, top, right - width, bottom)]
+        return [part for part in parts if not part.empty]
+
+    def _reach(self, box: Box) -> Box:
+        """What `box` lies on, in coordinates that run on beyond the panorama's seam."""
+        x, y = np.meshgrid(np.linspace(box.left, box.right, _GRID), np.linspace(box.top, box.bottom, _GRID))
+        across, below = self.to_source(x, y)
+        if self.projection == "sphere":
+            width = self.picture[0]
+            middle = float(across[_GRID // 2, _GRID // 2])
+            across = middle + (across - middle + width / 2) % width - width / 2
+            for fall in (0.0, float(self.picture[1])):
+                pole = self.from_source(np.array(0.0), np.array(fall))
+                if box.left <= pole[0] <= box.right and box.top <= pole[1] <= box.bottom:
+                    across = np.array([0.0, width])
+                    below = np.append(below.ravel(), fall)
+        margin = 2
+        limit = 2**30
+        left, right = (float(np.clip(v, -limit, limit)) for v in (np.nanmin(across), np.nanmax(across)))
+        top, bottom = (float(np.clip(v, -limit, limit)) for v in (np.nanmin(below), np.nanmax(below)))
+        return Box(math.floor(left), math.floor(top), math.ceil(right), math.ceil(bottom)).grown(margin)
+
+    def place_of(self, box: Box) -> Box:
+        """The chart pixels that source pixels of `box` lie on; empty where the plane shows none of them."""
+        x, y = np.meshgrid(np.linspace(box.left, box.right, _GRID), np.linspace(box.top, box.bottom, _GRID))
+        across, below = self.from_source(x, y)
+        seen = np.isfinite(across)
+        if not seen.any():
+            return NOWHERE
+        low, high = (np.array([f(v[seen]) for v in (across, below)]) for f in (np.min, np.max))
+        low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
+        found = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1]))
+        return found.grown(1).within(self.whole)
+
+    def inside(self, box: Box) -> NDArray[np.bool_]:
+        """Which chart pixels of `box` lie on the picture, shape (rows, columns)."""
+        if self.projection == "sphere":
+            return np.ones((box.height, box.width), np.bool_)
+        x, y = self.to_source(*_centres(box))
+        return np.asarray((x >= 0) & (y >= 0) & (x <= self.picture[0]) & (y <= self.picture[1]))
+
+    def read(self, read: Reader, box: Box) -> Values:
+        """Chart pixels of `box`, resampled once, in the picture's own values, shape (rows, columns, channels)."""
+        near = self._reach(box).grown(_LOBES + 1)
+        pixels = np.ascontiguousarray(self._region(read, near), np.float32)
+        out = np.empty((box.height, box.width, pixels.shape[2]), np.float32)
+        fine = _samples(self.scales(*box.middle)[1])
+        for top in range(box.top, box.bottom, _BAND):
+            band = Box(box.left, top, box.right, min(box.bottom, top + _BAND))
+            x, y = self.to_source(*_centres(band, fine))
+            x, y = x - near.left, y - near.top
+            if self.projection == "sphere":
+                x = x % self.picture[0] if near.width >= self.picture[0] else _unwrapped(x, near.width, self.picture[0])
+            out[top - box.top : band.bottom - box.top] = _averaged(sampled(pixels, x, y), fine)
+        return out
+
+    def _region(self, read: Reader, near: Box) -> NDArray[Any]:
+        """Source pixels of a box that may reach beyond the picture: over the seam, or repeated at its edges."""
+        width, height = self.picture
+        rows = Box(0, max(0, min(near.top, height - 1)), 0, min(height, max(near.bottom, 1)))
+        if self.projection == "sphere":
+            first = near.left if near.width < width else 0
+            columns = min(near.width, width)
+            parts, at = [], first
+            while at < first + columns:
+                left = at % width
+                right = min(width, left + first + columns - at)
+                parts.append(read(Box(left, rows.top, right, rows.bottom)))
+                at += right - left
+            pixels = np.concatenate(parts, axis=1)
+            before, after = 0, 0
+        else:
+            left, right = max(0, min(near.left, width - 1)), min(width, max(near.right, 1))
+            pixels = read(Box(left, rows.top, right, rows.bottom))
+            before, after = left - near.left, near.right - right
+        above, below = rows.top - near.top, near.bottom - rows.bottom
+        most = 1 << 14  # far off the picture all is its edge
+        up, down, left, right = (min(max(side, 0), most) for side in (above, below, before, after))
+        return np.asarray(cv2.copyMakeBorder(pixels, up, down, left, right, cv2.BORDER_REPLICATE))
+
+    def written_back(self, values: Values, box: Box, target: Box, *, smooth: bool = False) -> Values:
+        """Chart values over `box` brought to the source pixels of `target`, shape (rows, columns, channels).
+
+        `smooth` interpolates linearly, so that nothing overshoots: for shares. Beyond `box`, and where the plane shows
+        nothing, values are those at its edge, or 0 when `smooth`.
+        """
+        out = np.empty((target.height, target.width, values.shape[2]), np.float32)
+        fine = _samples(1 / max(self.scales(*box.middle)[0], 1e-6))
+        for top in range(target.top, target.bottom, _BAND):
+            band = Box(target.left, top, target.right, min(target.bottom, top + _BAND))
+            x, y = self.from_source(*_centres(band, fine))
+            x, y = np.nan_to_num(x - box.left, nan=-1e6), np.nan_to_num(y - box.top, nan=-1e6)
+            part = _linear(values, x, y) if smooth else sampled(values, x, y)
+            out[top - target.top : band.bottom - target.top] = _averaged(part, fine)
+        return out
+
+
+def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box) -> Chart:
+    """The plane of the scene on which four corners make a rectangle, for a repair of `place`.
+
+    Parameters
+    ----------
+    corners
+        Source pixels: upper left, upper right, lower right, lower left, shape (4, 2).
+    picture
+        Width and height of the source.
+    place
+        Source pixels that are repaired. Where the plane shows them, chart pixels are no coarser than source pixels.
+
+    Returns
+    -------
+    The chart holds what the corners hold. Where the place reaches beyond them, or leaves little of it, as much more of
+    the plane as the place itself measures.
+    """
+    across, down = side_lengths(corners)
+    ratio = ratio_of(corners, (picture[0] / 2, picture[1] / 2))
+    width, height = max(across, down * ratio), max(down, across / ratio)
+    plane = from_rectangle(corners, width, height)
+    rough = Chart(plane, "flat", (math.ceil(width), math.ceil(height)), picture)
+    held = Box(0, 0, *rough.size)
+    wanted = _shown(rough, place)
+    if wanted.empty:
+        wanted = held
+    if not held.holds(wanted) or 4 * wanted.width * wanted.height > held.width * held.height:
+        held = _this_side(rough, held.joined(wanted.grown(max(wanted.width, wanted.height))), held)
+    points = [(x, y) for x in (wanted.left, wanted.right) for y in (wanted.top, wanted.bottom)]
+    usual = rough.scales(*Box(0, 0, *rough.size).middle)[1]
+    densest = max(rough.scales(*point)[1] for point in points)
+    finer = min(max(densest, usual / _FARTHEST), usual * _FARTHEST)
+    finer = min(finer, math.sqrt(_MOST_PIXELS / max(1, held.width * held.height)))
+    size = (max(16, math.ceil(held.width * finer)), max(16, math.ceil(held.height * finer)))
+    return Chart(plane @ translation(held.left, held.top) @ scaling(1 / finer, 1 / finer), "flat", size, picture)
+
+
+def _shown(chart: Chart, place: Box) -> Box:
+    """Where source pixels of `place` lie in the chart's plane, also beyond the chart's size."""
+    x, y = np.meshgrid(np.linspace(place.left, place.right, _GRID), np.linspace(place.top, place.bottom, _GRID))
+    across, below = chart.from_source(x, y)
+    far = 16 * max(chart.size)
+    seen = np.isfinite(across) & (np.abs(across) < far) & (np.abs(below) < far)
+    if not seen.any():
+        return NOWHERE
+    across, below = across[seen], below[seen]
+    return Box(
+        math.floor(across.min()), math.floor(below.min()), math.ceil(across.max()) + 1, math.ceil(below.max()) + 1
+    )
+
+
+def _this_side(chart: Chart, wanted: Box, held: Box) -> Box:
+    """As much of the box `wanted` around `held` as lies well this side of the plane's horizon."""
+    usual = chart.scales(*held.middle)[1]
+    sides = np.array([wanted.left, wanted.top, wanted.right, wanted.bottom], np.float64)
+    least = np.array([held.left, held.top, held.right, held.bottom], np.float64)
+    for _ in range(24):
+        left, top, right, bottom = sides
+        ahead = chart.plane[2] @ np.array([[left, right, right, left], [top, top, bottom, bottom], [1, 1, 1, 1]])
+        good = bool((np.sign(ahead) == np.sign(chart.plane[2] @ (*held.middle, 1))).all())
+        if good:
+            found = [chart.scales(x, y)[1] for x in (left, right) for y in (top, bottom)]
+            good = max(found) < usual * _FARTHEST and min(found) > usual / _FARTHEST
+        if good:
+            break
+        sides = least + 0.8 * (sides - least)
+    return Box(math.floor(sides[0]), math.floor(sides[1]), math.ceil(sides[2]), math.ceil(sides[3]))
+
+
+def view_chart(heading: float, pitch: float, field: float, size: tuple[int, int], picture: tuple[int, int]) -> Chart:
+    """A view into a flat 2:1 panorama, degrees; `field` across the width. Positive headings turn right, pitches up."""
+    focal = size[0] / 2 / math.tan(math.radians(field) / 2)
+    to_ray = scaling(1 / focal, 1 / focal) @ translation(-size[0] / 2, -size[1] / 2)
+    tilt = rotation(pitch)[:2, :2]
+    turn = rotation(-heading)[:2, :2]
+    tilted, turned = np.eye(3), np.eye(3)
+    tilted[1:, 1:] = tilt.T  # a ray ahead goes up (y is down) by a positive pitch
+    turned[np.ix_([0, 2], [0, 2])] = turn.T
+    return Chart(turned @ tilted @ to_ray, "sphere", size, picture)
+
+
+def _centres(box: Box, fine: int = 1) -> tuple[Coordinates, Coordinates]:
+    """Coordinates of the pixels' centres, or of `fine` × `fine` samples in each, shape (rows, columns) each."""
+    x = box.left + (np.arange(box.width * fine) + 0.5) / fine
+    y = box.top + (np.arange(box.height * fine) + 0.5) / fine
+    grid = np.meshgrid(x, y)
+    return grid[0], grid[1]
+
+
+def _samples(reduction: float) -> int:
+    """Samples a side for pixels that each stand for `reduction` pixels of what is read."""
+    return int(min(max(math.ceil(reduction - 0.25), 1), _FINEST))
+
+
+def _averaged(values: Values, fine: int) -> Values:
+    if fine == 1:
+        return values
+    rows, columns, channels = values.shape
+    shape = (rows // fine, fine, columns // fine, fine, channels)
+    return np.asarray(values.reshape(shape).mean(axis=(1, 3)), np.float32)
+
+
+def _unwrapped(x: Coordinates, width: int, round_trip: int) -> Coordinates:
+    """Columns of a region of `width` from columns that may be a whole turn off."""
+    return np.asarray((x - width / 2 + round_trip / 2) % round_trip - round_trip / 2 + width / 2)
+
+
+def _linear(values: Values, x: Coordinates, y: Coordinates) -> Values:
+    maps = ((x - 0.5).astype(np.float32), (y - 0.5).astype(np.float32))
+    found = cv2.remap(values, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
+    return np.asarray(found, np.float32).reshape(*x.shape, values.shape[2])
+
+
+_STEPS = 512
+
+
+def _table() -> Values:
+    """Lanczos' windowed sinc on [0, 3], sampled."""
+    x = np.linspace(0, _LOBES, _LOBES * _STEPS + 2)
+    return np.where(x < _LOBES, np.sinc(x) * np.sinc(x / _LOBES), 0).astype(np.float32)
+
+
+_TABLE = _table()
+
+
+def sampled(values: Values, x: Coordinates, y: Coordinates) -> Values:
+    """Values at points, by a sinc of three lobes; beyond the array those at its edge. Shape (rows, columns, channels).
+
+    Parameters
+    ----------
+    values
+        Shape (rows, columns, channels), float32.
+    x, y
+        Coordinates with pixel corners at whole numbers, shape (rows, columns).
+    """
+    out = np.empty((*x.shape, values.shape[2]), np.float32)
+    _sample(values, np.ascontiguousarray(x), np.ascontiguousarray(y), _TABLE, out)
+    return out
+
+
+@fast_kernel
+def _sample(values: Values, x: Coordinates, y: Coordinates, table: Values, out: Values) -> None:
+    rows, columns, channels = values.shape
+    wx = np.empty(6, np.float32)
+    wy = np.empty(6, np.float32)
+    for row in range(x.shape[0]):
+        for column in range(x.shape[1]):
+            across = min(max(x[row, column], 0.0), float(columns)) - 0.5
+            down = min(max(y[row, column], 0.0), float(rows)) - 0.5
+            left, top = int(np.floor(across)) - 2, int(np.floor(down)) - 2
+            sum_x = sum_y = np.float32(0)
+            for tap in range(6):
+                wx[tap] = table[int(abs(left + tap - across) * 512 + 0.5)]
+                wy[tap] = table[int(abs(top + tap - down) * 512 + 0.5)]
+                sum_x += wx[tap]
+                sum_y += wy[tap]
+            for channel in range(channels):
+                total = np.float32(0)
+                for up in range(6):
+                    source_row = min(max(top + up, 0), rows - 1)
+                    line = np.float32(0)
+                    for along in range(6):
+                        source_column = min(max(left + along, 0), columns - 1)
+                        line += wx[along] * values[source_row, source_column, channel]
+                    total += wy[up] * line
+                out[row, column, channel] = total / (sum_x * sum_y)
