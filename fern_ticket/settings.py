@@ -47,6 +47,11 @@ class Settings(BaseSettings):
         return self.data / "pyramids"
 
     @property
+    def patches(self) -> Path:
+        """What repairs yielded, kept between one opening of a photo and the next."""
+        return self.data / "patches"
+
+    @property
     def arrivals(self) -> Path:
         """Devices leave files here, in a folder named by the ticket's number."""
         return self.data / "arrivals"

@@ -13,7 +13,7 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.jobs.making import make
 from fern_ticket.jobs.naming import name_of
-from fern_ticket.store.records import Ledger, Photo, Ticket
+from fern_ticket.store.records import Photo, Ticket
 
 log = logging.getLogger("fern.jobs")
 
@@ -24,7 +24,7 @@ async def check_photo(context: JobContext, photo_id: str) -> None:
     if photo is None or photo.state != "ready":
         return
     ticket = await context.database.row(Ticket, "ticket_of_photo", photo=photo.id)
-    ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo.id)
+    ledger = await context.ledgers.head(photo.id)
     if ticket is None or ledger is None:
         return
     slip = Slip.model_validate(ticket.slip)
@@ -34,13 +34,15 @@ async def check_photo(context: JobContext, photo_id: str) -> None:
         verdicts = made.verdicts
     except FernError as error:
         verdicts = [Verdict(requirement="writing", what="writing the file", value=str(error), state="short", asks="")]
-    await keep_check(context, photo.id, ledger.revision, verdicts)
+    await keep_check(context, photo, ledger.revision, verdicts)
 
 
-async def keep_check(context: JobContext, photo: UUID, revision: int, verdicts: list[Verdict]) -> None:
+async def keep_check(context: JobContext, photo: Photo, revision: int, verdicts: list[Verdict]) -> None:
+    """Keep a check that was made of the photo as `photo` was read: unless its words or ticks changed since."""
     await context.database.run(
         "keep_check",
-        photo=photo,
+        photo=photo.id,
+        said=photo.said_count,
         revision=revision,
         holds=all_hold(verdicts),
         verdicts=Jsonb([verdict.model_dump(mode="json") for verdict in verdicts]),

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from uuid import UUID
 
 import httpx
 
 from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.source.operation import Opener
 from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
+from fern_ticket.store.ledgers import Ledgers
+from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.store.records import Id
+from fern_ticket.store.records import Id, Words
+from fern_ticket.store.shelves import Shelves
 
 
 @dataclass(frozen=True)
@@ -21,7 +26,14 @@ class JobContext:
     blobs: Blobs
     prepared: Prepared
     cache: ByteCache
+    opening: Opening
+    ledgers: Ledgers
     desks: httpx.AsyncClient
+
+    async def opener_of(self, ticket: UUID) -> Opener:
+        """Opens the pictures of a ticket, and no others."""
+        names = await self.database.rows(Words, "blobs_of_ticket", ticket=ticket)
+        return self.opening.opener({one.words for one in names})
 
     async def hand_overs_to_make(self) -> list[str]:
         return [str(row.id) for row in await self.database.rows(Id, "hand_overs_to_make")]
@@ -35,11 +47,15 @@ class JobContext:
 
 def make_context(settings: Settings, database: Database) -> JobContext:
     blobs = Blobs(settings.blobs, settings.blob_store, settings.blob_options)
+    prepared = Prepared(settings.pyramids, blobs, settings.decode_memory)
+    cache = ByteCache(settings.cache_budget)
     return JobContext(
         settings=settings,
         database=database,
         blobs=blobs,
-        prepared=Prepared(settings.pyramids, blobs, settings.decode_memory),
-        cache=ByteCache(settings.cache_budget),
+        prepared=prepared,
+        cache=cache,
+        opening=Opening(prepared, cache, Shelves(settings.patches)),
+        ledgers=Ledgers(database),
         desks=httpx.AsyncClient(base_url=settings.origin, timeout=60),
     )

@@ -24,6 +24,7 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.checking import keep_check
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.jobs.making import Made, make
+from fern_ticket.store.errors import StoreError
 from fern_ticket.store.records import HandOver, Ledger, Photo, Ticket
 
 log = logging.getLogger("fern.jobs")
@@ -46,7 +47,7 @@ async def hand_over(context: JobContext, hand_over_id: str) -> float | None:
         return None
     ticket = await database.row(Ticket, "ticket_of_photo", photo=order.photo)
     photo = await database.row(Photo, "photo_by_id", photo=order.photo)
-    ledger = await database.row(Ledger, "ledger_at", photo=order.photo, revision=order.revision)
+    ledger = await context.ledgers.at(order.photo, order.revision)
     if ticket is None or photo is None or ledger is None:
         await _end(context, order, "failed", ["The photo or its ledger is gone."])
         return None
@@ -70,6 +71,8 @@ async def hand_over(context: JobContext, hand_over_id: str) -> float | None:
         return await _wait(context, order, error)
     except FernError as error:
         await _end(context, order, "failed", [str(error)])
+    except StoreError:
+        raise  # it goes on from where its row stands, once the database answers
     except Exception:
         log.exception("hand-over %s failed", order.id)
         await _end(context, order, "failed", ["It failed unexpectedly; the server's log says why."])
@@ -121,7 +124,7 @@ async def _make(context: JobContext, order: HandOver, photo: Photo, ledger: Ledg
     made = await make(context, photo, ledger, slip, order.file_name, progress)
     blob = await asyncio.to_thread(context.blobs.add, made.data)
     renditions = await asyncio.to_thread(_renditions, context, order, made, slip)
-    await keep_check(context, order.photo, order.revision, made.verdicts)
+    await keep_check(context, photo, order.revision, made.verdicts)
     kept = await context.database.value(
         "hand_over_delivering",
         hand_over=order.id,
@@ -185,11 +188,7 @@ async def _ask(context: JobContext, order: HandOver, ticket: Ticket) -> float | 
     if said["accepted"]:
         await _end(context, order, "accepted", [], said["receipt"])
         return None
-    if await _end(context, order, "returned", said["reasons"], said["receipt"]):
-        for reason in said["reasons"]:
-            await context.database.run(
-                "add_note", photo=order.photo, x=None, y=None, text=reason, author=ticket.desk, side="desk"
-            )
+    await _end(context, order, "returned", said["reasons"], said["receipt"], pinned_by=ticket.desk)
     return None
 
 
@@ -205,14 +204,20 @@ def _said(response: httpx.Response) -> str:
 
 
 async def _end(
-    context: JobContext, order: HandOver, state: str, reasons: list[str], receipt: str | None = None
-) -> bool:
-    """True when this call ended it, rather than somebody before."""
-    ended = await context.database.value(
-        "hand_over_ended", hand_over=order.id, state=state, reasons=reasons, receipt=receipt
-    )
-    if ended is not None:
+    context: JobContext,
+    order: HandOver,
+    state: str,
+    reasons: list[str],
+    receipt: str | None = None,
+    pinned_by: str | None = None,
+) -> None:
+    """End it, with what happened and, from a desk, its reasons as notes: all of that or nothing."""
+    async with context.database.transaction() as within:
+        ended = await within.value("hand_over_ended", hand_over=order.id, state=state, reasons=reasons, receipt=receipt)
+        if ended is None:
+            return
         what = {"accepted": "accepted by the desk", "returned": "returned by the desk"}.get(state, f"hand-over {state}")
         detail = f": {reasons[0]}" if reasons else ""
-        await context.database.run("add_event_of_photo", photo=order.photo, what=what + detail, who=order.file_name)
-    return ended is not None
+        await within.run("add_event_of_photo", photo=order.photo, what=what + detail, who=order.file_name)
+        for reason in reasons if pinned_by is not None else ():
+            await within.run("add_note", photo=order.photo, x=None, y=None, text=reason, author=pinned_by, side="desk")

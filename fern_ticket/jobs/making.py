@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from fern_ticket.core.inspect.measures import sampled
-from fern_ticket.core.ledger.operation import Station
-from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.operations import operation_of
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import station_of
 from fern_ticket.core.pictures.decode import Pixels, read_header
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.render.picture import LedgerPicture
@@ -18,6 +17,7 @@ from fern_ticket.core.slips.files import measures_of_file
 from fern_ticket.core.slips.lines import Verdict
 from fern_ticket.core.slips.live import Known, measure
 from fern_ticket.core.slips.slip import Slip
+from fern_ticket.core.source.operation import Opener
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.store.records import Ledger, Photo, Words
 
@@ -59,22 +59,22 @@ async def make(
     """
     ticked = await context.database.rows(Words, "ticks", photo=photo.id, revision=ledger.revision)
     words = frozenset(one.words for one in ticked)
-    return await asyncio.to_thread(_make, context, photo, read_steps(ledger.steps), slip, name, words, progress)
+    other = await context.opener_of(photo.ticket)
+    return await asyncio.to_thread(_make, context, photo, ledger.steps, other, slip, name, words, progress)
 
 
 def _make(
     context: JobContext,
     photo: Photo,
-    steps: list[Step],
+    steps: Sequence[Step],
+    other: Opener,
     slip: Slip,
     name: str,
     ticked: frozenset[str],
     progress: Callable[[float], None],
 ) -> Made:
-    source = context.prepared.open(photo.blob)
-
-    def picture_of(some: list[Step]) -> LedgerPicture:
-        return LedgerPicture(source, photo.blob, some, context.cache, context.prepared.open)
+    def picture_of(some: Sequence[Step]) -> LedgerPicture:
+        return context.opening.picture(photo.blob, some, other)
 
     header = read_header(context.blobs.read(photo.blob))
     said = photo.said
@@ -86,7 +86,7 @@ def _make(
     bench = picture_of(steps)
     planes, step = sampled(bench)
     known = Known(
-        original=picture_of([one for one in steps if operation_of(one).station is Station.FRAME]),
+        original=picture_of([one for one in steps if station_of(one).of_original]),
         altered=full.alterations,
         ticked=ticked,
     )

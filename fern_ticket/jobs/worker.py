@@ -8,12 +8,12 @@ import logging
 import signal
 
 import procrastinate
-import psycopg
 
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import settings
 from fern_ticket.store.database import opened
+from fern_ticket.store.errors import StoreError
 
 log = logging.getLogger("fern.jobs")
 
@@ -37,7 +37,7 @@ async def run_worker() -> None:
     while not stopping.is_set():
         try:
             await _work(stopping)
-        except (psycopg.Error, procrastinate.exceptions.ConnectorException) as error:
+        except (StoreError, procrastinate.exceptions.ConnectorException) as error:
             log.warning("the database is gone: %s", str(error).strip() or type(error).__name__)
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(stopping.wait(), _AGAIN)

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from functools import lru_cache
 from pathlib import Path
-from typing import Any, LiteralString, TypeVar, cast
+from typing import Any, LiteralString, Protocol, TypeVar, cast
 
 import psycopg
+from psycopg import AsyncConnection
 from psycopg.rows import dict_row
 from psycopg.types.json import set_json_dumps
 from psycopg_pool import AsyncConnectionPool
 from pydantic import BaseModel, TypeAdapter
+
+from fern_ticket.store.errors import translated
 
 _HERE = Path(__file__).parent
 _NAME = re.compile(r"^-- name: (\w+)\n", re.MULTILINE)
@@ -38,49 +42,115 @@ def _list_of(model: type[M]) -> TypeAdapter[list[M]]:
     return TypeAdapter(list[model])  # type: ignore[valid-type]
 
 
+class Queries(Protocol):
+    """Runs queries by name: on a connection of its own each, or all in one transaction."""
+
+    async def rows(self, model: type[M], query: str, **values: Any) -> list[M]:
+        """All rows of a named query, each as a model."""
+
+    async def row(self, model: type[M], query: str, **values: Any) -> M | None:
+        """The first row of a named query, or None."""
+
+    async def value(self, query: str, **values: Any) -> Any:
+        """The one column of the first row, or None."""
+
+    async def run(self, query: str, **values: Any) -> None:
+        """A named query for its effect."""
+
+
+class Transaction:
+    """Queries that are kept together or not at all."""
+
+    def __init__(self, connection: AsyncConnection[dict[str, Any]]) -> None:
+        self._connection = connection
+
+    async def rows(self, model: type[M], query: str, **values: Any) -> list[M]:
+        with translated():
+            cursor = await self._connection.execute(_queries()[query], values)
+            found = await cursor.fetchall()
+        return _list_of(model).validate_python(found)
+
+    async def row(self, model: type[M], query: str, **values: Any) -> M | None:
+        found = await self.rows(model, query, **values)
+        return found[0] if found else None
+
+    async def value(self, query: str, **values: Any) -> Any:
+        with translated():
+            cursor = await self._connection.execute(_queries()[query], values)
+            found = await cursor.fetchone() if cursor.description else None
+        if found is None:
+            return None
+        if len(found) != 1:
+            raise ValueError(f"{query} gives {len(found)} columns, not one value")
+        return next(iter(found.values()))
+
+    async def run(self, query: str, **values: Any) -> None:
+        with translated():
+            await self._connection.execute(_queries()[query], values)
+
+
 class Database:
-    """A pool of connections that runs queries by name."""
+    """A pool of connections that runs queries by name. What `run` did is on disk when it returns."""
 
     def __init__(self, url: str, size: int = 8) -> None:
-        self._pool = AsyncConnectionPool(
+        self._pool: AsyncConnectionPool[AsyncConnection[dict[str, Any]]] = AsyncConnectionPool(
             url,
             min_size=1,
             max_size=size,
             open=False,
             kwargs={"row_factory": dict_row, "autocommit": True},
             check=AsyncConnectionPool.check_connection,
+            configure=_configured,
         )
 
     async def open(self) -> None:
-        await self._pool.open(wait=True, timeout=15)
+        with translated():
+            await self._pool.open(wait=True, timeout=15)
 
     async def close(self) -> None:
         await self._pool.close()
 
+    @asynccontextmanager
+    async def _connection(self) -> AsyncIterator[AsyncConnection[dict[str, Any]]]:
+        with translated():
+            connection = await self._pool.getconn()
+        try:
+            yield connection
+        finally:
+            with translated():
+                await self._pool.putconn(connection)
+
+    @asynccontextmanager
+    async def transaction(self) -> AsyncIterator[Transaction]:
+        """Everything that is run in it is on disk when it ends, or nothing is."""
+        async with self._connection() as connection:
+            with translated():
+                async with connection.transaction():
+                    yield Transaction(connection)
+
     async def rows(self, model: type[M], query: str, **values: Any) -> list[M]:
-        """All rows of a named query, each as a model."""
-        async with self._pool.connection() as connection:
-            cursor = await connection.execute(_queries()[query], values)
-            found = await cursor.fetchall()
-        return _list_of(model).validate_python(found)
+        async with self._connection() as connection:
+            return await Transaction(connection).rows(model, query, **values)
 
     async def row(self, model: type[M], query: str, **values: Any) -> M | None:
-        """The first row of a named query, or None."""
-        found = await self.rows(model, query, **values)
-        return found[0] if found else None
+        async with self._connection() as connection:
+            return await Transaction(connection).row(model, query, **values)
 
     async def value(self, query: str, **values: Any) -> Any:
-        """The first column of the first row, or None."""
-        async with self._pool.connection() as connection:
-            cursor = await connection.execute(_queries()[query], values)
-            found = await cursor.fetchone() if cursor.description else None
-        row = cast("dict[str, Any] | None", found)
-        return None if row is None else next(iter(row.values()))
+        async with self._connection() as connection:
+            return await Transaction(connection).value(query, **values)
 
     async def run(self, query: str, **values: Any) -> None:
-        """A named query for its effect. It is on disk when this returns."""
-        async with self._pool.connection() as connection:
-            await connection.execute(_queries()[query], values)
+        async with self._connection() as connection:
+            await Transaction(connection).run(query, **values)
+
+
+async def _configured(connection: AsyncConnection[Any]) -> None:
+    set_json_dumps(_json, connection)
+
+
+def _json(value: object) -> str:
+    return json.dumps(value, allow_nan=False, separators=(",", ":"))
 
 
 @asynccontextmanager
@@ -108,6 +178,3 @@ def migrate(url: str) -> list[str]:
                 connection.execute("insert into migrations (name) values (%s)", [path.name])
                 applied.append(path.name)
     return applied
-
-
-set_json_dumps(lambda value: __import__("json").dumps(value, allow_nan=False, separators=(",", ":")))

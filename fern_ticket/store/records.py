@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.slips.lines import Verdict
 
@@ -124,6 +126,7 @@ class Photo(BaseModel):
     reasons: list[str] | None
     holder: str | None
     open_notes: int
+    said_count: int = Field(exclude=True)
 
     @property
     def said(self) -> Metadata:
@@ -139,14 +142,38 @@ class Photo(BaseModel):
         )
 
 
-class Ledger(BaseModel):
+class LedgerHead(BaseModel):
+    """A revision of a photo's ledger without its steps, and whether there is a way back and forth from it."""
+
+    revision: int
+    summary: str
+    can_undo: bool
+    can_redo: bool
+
+
+@dataclass(frozen=True)
+class Ledger:
     """A revision of a photo's ledger, and whether there is a way back and forth from it."""
 
     revision: int
     summary: str
-    steps: list[dict[str, Any]]
     can_undo: bool
     can_redo: bool
+    steps: tuple[Step, ...]
+
+
+class Chained(BaseModel):
+    """A revision as it is kept: its whole list of steps, or what it changes of its parent's."""
+
+    id: int
+    digests: list[bytes] | None
+    splices: list[dict[str, Any]] | None
+    depth: int
+
+
+class StepBody(BaseModel):
+    digest: bytes
+    body: dict[str, Any]
 
 
 class TakenPhoto(BaseModel):

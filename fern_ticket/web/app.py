@@ -37,7 +37,7 @@ from fern_ticket.web import (
     uploads,
     walkovers,
 )
-from fern_ticket.web.beside import Beside
+from fern_ticket.web.background import Background
 from fern_ticket.web.guard import Guard
 from fern_ticket.web.problems import install_problems
 from fern_ticket.web.state import Shared, SignedIn
@@ -60,11 +60,13 @@ def create_app(settings: Settings) -> FastAPI:
                     blobs=context.blobs,
                     prepared=context.prepared,
                     cache=context.cache,
-                    beside=Beside(),
+                    opening=context.opening,
+                    ledgers=context.ledgers,
+                    background=Background(),
                 )
                 await asyncio.to_thread(warm_kernels)
                 yield
-                app.state.shared.beside.close()
+                app.state.shared.background.close()
 
     app = FastAPI(
         title="Fern Ticket",

@@ -6,8 +6,8 @@ newest look wins: one that arrives while a frame is being made replaces any that
 dragged and not saved yet.
 
 To the page: frames, binary, as a 4-byte big-endian length, a JSON head of that length and a JPEG; and JSON texts
-`{"type": "slip", ...}`, `{"type": "busy", "steps": {id: share done}}` of repairs that are made beside, and
-`{"type": "problem", ...}`.
+`{"type": "slip", ...}`, `{"type": "busy", "steps": {id: share done}}` of repairs that are made in the background, and
+`{"type": "problem", ...}`, with the `serial` of the look that it answers in place of a frame.
 """
 
 from __future__ import annotations
@@ -32,20 +32,18 @@ from fern_ticket.core.frame.prints import prints_of
 from fern_ticket.core.inspect.lamps import Lamp, lit
 from fern_ticket.core.inspect.measures import histogram, sampled
 from fern_ticket.core.ledger.changes import put
-from fern_ticket.core.ledger.masks import BitmapMask
-from fern_ticket.core.ledger.operation import Station
-from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.operations import before_of, operation_of
-from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import before_of, station_of
 from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
 from fern_ticket.core.render.repaired import Pending
 from fern_ticket.core.slips.declaring import alterations, declared
 from fern_ticket.core.slips.live import Known, measure
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.core.source.operation import Opener, only
-from fern_ticket.store.records import Ledger, Photo, Ticket, Words
+from fern_ticket.core.source.operation import Opener
+from fern_ticket.store.records import Ticket, Words
+from fern_ticket.web.changing import photo_row
+from fern_ticket.web.ledgers import refuse_files
 from fern_ticket.web.state import Shared, shared_of, user_of
-from fern_ticket.web.tickets import photo_row
 
 router = APIRouter()
 #: What the page sends when something was said of the photo that no pixel tells.
@@ -88,47 +86,40 @@ class Bench:
     shared: Shared
     photo: UUID
     blob: str
-    source: Source
     slip: Slip
     other: Opener
-    ledger: Ledger | None = None
+    #: That of the newest look; 0 before the first.
+    revision: int = 0
     last: Look | None = None
     #: Counts what was said anew of the photo, so that the slip is measured again.
     said_again: int = 0
     tasks: set[asyncio.Task[None]] = field(default_factory=set)
-
-    @property
-    def revision(self) -> int:
-        """That of the newest look; 0 before the first."""
-        return 0 if self.ledger is None else self.ledger.revision
 
     def spawn(self, work: Coroutine[Any, Any, None]) -> None:
         task = asyncio.get_running_loop().create_task(work)
         self.tasks.add(task)
         task.add_done_callback(self.tasks.discard)
 
-    async def steps_of(self, look: Look) -> list[Step]:
-        if self.ledger is None or self.ledger.revision != look.revision:
-            found = await self.shared.database.row(Ledger, "ledger_at", photo=self.photo, revision=look.revision)
-            if found is None:
-                raise FernError("The bench asked for a revision that does not exist.", "Reload the page.")
-            self.ledger = found
-        steps = read_steps(self.ledger.steps)
-        if look.draft is not None:
-            if isinstance(look.draft.mask, BitmapMask):
-                raise FernError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
-            steps, _ = put(steps, look.draft, before_of(steps, look.draft))
-        return steps
+    async def steps_of(self, look: Look) -> Sequence[Step]:
+        steps = await self.shared.ledgers.steps(self.photo, look.revision)
+        if steps is None:
+            raise FernError("The bench asked for a revision that does not exist.", "Reload the page.")
+        self.revision = look.revision
+        if look.draft is None:
+            return steps
+        refuse_files(look.draft)
+        with_draft, _ = put(steps, look.draft, before_of(steps, look.draft))
+        return with_draft
 
     def picture(self, steps: Sequence[Step], small: int = SMALL) -> LedgerPicture:
         """The photo as far as it is made: slow repairs come when they are done."""
-        return LedgerPicture(self.source, self.blob, steps, self.shared.cache, self.other, small, background=True)
+        return self.shared.opening.picture(self.blob, steps, self.other, small, background=True)
 
     def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> tuple[bytes, list[Pending]]:
         """The frame as it is sent, and what it does not show yet."""
         started = time.perf_counter()
         if original:
-            steps = [step for step in steps if operation_of(step).station is Station.FRAME]
+            steps = [step for step in steps if station_of(step).of_original]
         picture = self.picture(steps, SMALL if look.fine else SMALL_MOVING)
         asked = look.view
         view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
@@ -176,7 +167,7 @@ class Bench:
         """What no pixel tells of the ledger: words said of the photo, ticks, what was done."""
         row = await photo_row(self.shared, self.photo)
         ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=self.revision)
-        original = self.picture([step for step in steps if operation_of(step).station is Station.FRAME])
+        original = self.picture([step for step in steps if station_of(step).of_original])
         size = original.plan.frame.size
         flat = size if self.slip.with_projection and size[0] == 2 * size[1] else None
         return Known(
@@ -211,12 +202,11 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
         await socket.close(4409, "The photo is not ready.")
         return
     await socket.accept()
-    source = await asyncio.to_thread(shared.source, row.blob)
-    siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
-    other = only({sibling.blob for sibling in siblings}, shared.source)
-    bench = Bench(shared, photo, row.blob, source, Slip.model_validate(ticket.slip), other)
+    await asyncio.to_thread(shared.opening.source, row.blob)
+    other = await shared.opener_of(ticket.id)
+    bench = Bench(shared, photo, row.blob, Slip.model_validate(ticket.slip), other)
     newest: Newest[Look] = Newest()
-    measuring: Newest[list[Step]] = Newest()
+    measuring: Newest[Sequence[Step]] = Newest()
     tasks = [
         asyncio.create_task(_answer(socket, bench, newest, measuring)),
         asyncio.create_task(_measure(socket, bench, measuring)),
@@ -239,7 +229,7 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     except WebSocketDisconnect:
         pass
     finally:
-        shared.beside.leave(bench)
+        shared.background.leave(bench)
         for task in tasks:
             task.cancel()
 
@@ -251,11 +241,12 @@ def _read(text: str) -> Look | str:
         return _problem(f"The bench sent something that does not fit: {error.errors()[0]['msg']}.", "Reload the page.")
 
 
-def _problem(sentence: str, hint: str) -> str:
-    return json.dumps({"type": "problem", "sentence": sentence, "hint": hint})
+def _problem(sentence: str, hint: str, serial: int | None = None) -> str:
+    """What is said of something that went wrong; with the number of the look that gets no frame for it."""
+    return json.dumps({"type": "problem", "sentence": sentence, "hint": hint, "serial": serial})
 
 
-async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuring: Newest[list[Step]]) -> None:
+async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuring: Newest[Sequence[Step]]) -> None:
     """Answer the newest look with a frame, and have what it shows measured beside."""
     while True:
         look = await newest.get()
@@ -268,17 +259,18 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
             await socket.send_bytes(frame)
             # what is being dragged changes with every look: it is made when the hand rests
             if not look.original and look.draft is None:
-                bench.shared.beside.want(bench, pending, partial(_made, socket, bench, newest))
+                bench.shared.background.want(bench, pending, partial(_made, socket, bench, newest))
             # while the hand moves, the next frame is all that counts
             if look.fine and not look.original:
                 measuring.put(steps)
         except FernError as error:
-            await socket.send_text(_problem(error.sentence, error.hint))
+            await socket.send_text(_problem(error.sentence, error.hint, look.serial))
         except (WebSocketDisconnect, RuntimeError):
             return
         except Exception:
             log.exception("a frame failed")
-            await socket.send_text(_problem("This frame could not be made.", "Undo the last step, or reload."))
+            said = _problem("This frame could not be made.", "Undo the last step, or reload.", look.serial)
+            await socket.send_text(said)
 
 
 def _made(socket: WebSocket, bench: Bench, newest: Newest[Look], problem: str | None) -> None:
@@ -294,7 +286,7 @@ async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
     told: dict[str, float] = {}
     while True:
         await asyncio.sleep(0.15)
-        now = bench.shared.beside.shares(bench)
+        now = bench.shared.background.shares(bench)
         if now == told:
             continue
         try:
@@ -304,13 +296,13 @@ async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
         told = now
 
 
-async def _measure(socket: WebSocket, bench: Bench, newest: Newest[list[Step]]) -> None:
+async def _measure(socket: WebSocket, bench: Bench, newest: Newest[Sequence[Step]]) -> None:
     """Measure the newest ledger for the slip. Frames never wait for it, and a close look waits for a rest."""
-    measured: tuple[list[Step], dict[str, float], tuple[int, int]] | None = None
+    measured: tuple[Sequence[Step], dict[str, float], tuple[int, int]] | None = None
     while True:
         steps = await newest.get()
         # ticks belong to a revision: the same steps under a new one are measured anew
-        now = (steps, bench.shared.beside.shares(bench), (bench.revision, bench.said_again))
+        now = (steps, bench.shared.background.shares(bench), (bench.revision, bench.said_again))
         if now == measured:
             continue
         try:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated
 from uuid import UUID
 
@@ -15,15 +17,14 @@ from pydantic import BaseModel
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import specks_of
-from fern_ticket.core.ledger.operation import Station
-from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.operations import operation_of
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of, station_of
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.source.operation import Opener
 from fern_ticket.store.records import Photo
-from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.changing import head_of, photo_row
 from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row
 
 router = APIRouter(prefix="/api/photos/{photo}", tags=["cleaning"])
 
@@ -57,10 +58,10 @@ async def specks(
     largest: Annotated[float, Query(ge=2, le=200)] = 40,
 ) -> list[SpeckView]:
     """Specks on smooth ground that are not in the ledger yet."""
-    row, steps = await _opened(shared, photo)
+    opened = await _opened(shared, photo)
 
     def work() -> list[SpeckView]:
-        picture = _picture(shared, row, [step for step in steps if _of_place(step)])
+        picture = opened.picture([step for step in opened.steps if station_of(step).before_light])
         name = f"specks {contrast} {least} {largest}"
         found = picture.kept(name, lambda: specks_of(picture.repaired, contrast, least, largest))
         return [SpeckView(x=s.x, y=s.y, size=s.size, contrast=round(s.contrast, 1)) for s in found]
@@ -71,12 +72,12 @@ async def specks(
 @router.get("/steps/{step}/method")
 async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> HintView:
     """The way of cleaning that fits where a repair lies."""
-    row, steps = await _opened(shared, photo)
-    at = _index(steps, step)
+    opened = await _opened(shared, photo)
+    at = _index(opened.steps, step)
 
     def work() -> HintView:
-        mask = steps[at].mask
-        before = _picture(shared, row, [one for one in steps[:at] if _of_place(one)])
+        mask = opened.steps[at].mask
+        before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
         found = None if mask is None else fitting_method(mask, before.repaired.ground())
         return HintView() if found is None else HintView(method=found.method, why=found.why)
 
@@ -86,19 +87,23 @@ async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Hi
 @router.get("/steps/{step}/takes/{take}", response_class=Response)
 async def take(photo: UUID, step: str, take: int, shared: SharedState, _: SignedIn) -> Response:
     """How a regrown place looks with one of its takes, as a small JPEG. Once seen, the take is at hand."""
-    row, steps = await _opened(shared, photo)
+    opened = await _opened(shared, photo)
+    steps = opened.steps
     at = _index(steps, step)
-    if steps[at].op != "regrow" or not 0 <= take <= 99:
-        raise LedgerError("Only a regrown place has takes.", "Ask for take 0 to 99 of a regrow step.")
+    takes = operation_of(steps[at]).takes
+    if not 0 <= take < takes:
+        raise LedgerError(
+            f"{operation_of(steps[at]).title} has {takes or 'no'} takes.", "Ask for one that there is, from 0."
+        )
     asked = steps[at].model_copy(update={"params": {**steps[at].params, "take": take}, "enabled": True})
 
     # made where the bench makes it, so that nothing is made twice
     ledger = [*steps[:at], asked]
-    unmade = await asyncio.to_thread(lambda: _picture(shared, row, ledger, background=True).repaired.pending)
-    await shared.beside.made(unmade)
+    unmade = await asyncio.to_thread(lambda: opened.picture(ledger, background=True).repaired.pending)
+    await shared.background.made(unmade)
 
     def work() -> bytes:
-        picture = _picture(shared, row, [*ledger, *steps[at + 1 :]])
+        picture = opened.picture([*ledger, *steps[at + 1 :]])
         assert asked.mask is not None
         place = asked.mask.box(picture.repaired.size)
         margin = round(0.12 * max(place.width, place.height)) + 4
@@ -113,20 +118,25 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, _: Signed
     return Response(await asyncio.to_thread(work), media_type="image/jpeg")
 
 
-async def _opened(shared: Shared, photo: UUID) -> tuple[Photo, list[Step]]:
+@dataclass(frozen=True)
+class _Opened:
+    """A photo, its newest steps, and the pictures that these may name."""
+
+    shared: Shared
+    row: Photo
+    steps: tuple[Step, ...]
+    other: Opener
+
+    def picture(self, steps: Sequence[Step], *, background: bool = False) -> LedgerPicture:
+        return self.shared.opening.picture(self.row.blob, steps, self.other, background=background)
+
+
+async def _opened(shared: Shared, photo: UUID) -> _Opened:
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    return row, read_steps(head.steps)
+    return _Opened(shared, row, head.steps, await shared.opener_of(row.ticket))
 
 
-def _picture(shared: Shared, row: Photo, steps: list[Step], *, background: bool = False) -> LedgerPicture:
-    return LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source, background=background)
-
-
-def _of_place(step: Step) -> bool:
-    return operation_of(step).station in (Station.SOURCE, Station.CLEAN)
-
-
-def _index(steps: list[Step], step: str) -> int:
+def _index(steps: Sequence[Step], step: str) -> int:
     for index, one in enumerate(steps):
         if one.id == step:
             return index

@@ -9,6 +9,7 @@ import hashlib
 import hmac
 import json
 import time
+from collections.abc import Sequence
 from typing import Annotated
 from uuid import UUID
 
@@ -19,12 +20,11 @@ from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.frame.geometry import Frame
-from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.source.operation import only
 from fern_ticket.store.records import Note, Photo, Stage, Ticket
-from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.changing import head_of
 from fern_ticket.web.saying import NewNote, pin
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 from fern_ticket.web.tickets import ticket_row
@@ -174,9 +174,9 @@ async def _photo_of(shared: Shared, ticket: Ticket, photo: UUID) -> tuple[Photo,
     return row, photos
 
 
-def _picture(shared: Shared, photo: Photo, steps: list[dict[str, object]], siblings: list[Photo]) -> LedgerPicture:
-    other = only({sibling.blob for sibling in siblings}, shared.source)
-    return LedgerPicture(shared.source(photo.blob), photo.blob, read_steps(steps), shared.cache, other)
+def _picture(shared: Shared, photo: Photo, steps: Sequence[Step], siblings: list[Photo]) -> LedgerPicture:
+    other = shared.opening.opener({sibling.blob for sibling in siblings})
+    return shared.opening.picture(photo.blob, steps, other)
 
 
 def _on_photo(said: NewNote, photo: Photo, frame: Frame) -> NewNote:

@@ -9,7 +9,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 from pydantic import BaseModel, ConfigDict
 
-from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
+from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.naming import delivered_name
 from fern_ticket.core.slips.slip import NameParts, Slip
@@ -18,7 +18,7 @@ from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import defer_hand_over, defer_prepare, make_queue
 from fern_ticket.settings import settings
 from fern_ticket.store.database import Database, opened
-from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ledger, Ticket
+from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ticket
 from fern_ticket.web.sessions import DEMO_PASSWORD, PEOPLE, hash_password
 
 _DEMO = Path(__file__).parents[2] / "demo"
@@ -138,18 +138,12 @@ class _Loader:
         steps: list[Step] = []
         for step in read_steps(photo.steps):
             steps.append(settle(source, blob, steps, step, self.context.cache))
-            head = await self._database.row(Ledger, "ledger_at_head", photo=added.id)
+            head = await self.context.ledgers.head(added.id)
             assert head is not None
-            await self._database.value(
-                "add_revision",
-                photo=added.id,
-                expected=head.revision,
-                summary=step.op.replace("_", " ").capitalize(),
-                steps=Jsonb(steps_json(steps)),
-                user=None,
-            )
+            summary = step.op.replace("_", " ").capitalize()
+            await self.context.ledgers.add(self._database, added.id, head.revision, summary, steps, None)
         if photo.hand_over:
-            head = await self._database.row(Ledger, "ledger_at_head", photo=added.id)
+            head = await self.context.ledgers.head(added.id)
             assert head is not None
             order = await self._database.row(
                 Id, "add_hand_over", photo=added.id, revision=head.revision, file_name=name, wanted=[], user=None

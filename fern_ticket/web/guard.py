@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+import re
+
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from fern_ticket.web.problems import problem
 
+_TOO_MUCH = "That is more than can be taken at once."
+#: Bodies that anybody may send, and what JSON of a page may measure.
+_OPEN_TO_ALL, _PLAIN = 16 << 10, 12 << 20
+_BEFORE_SIGN_IN = ("/api/session",)
+#: Where files come in, and how many at once.
+_FILES, _FILES_AT_ONCE = re.compile(r"/api/tickets/[^/]+/photos"), 40
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
@@ -33,10 +42,21 @@ class Guard:
         if changing and not _same_origin(headers):
             await _refuse(scope, receive, send, 403, "This request came from another site.")
             return
+        most = self._most(scope["path"], headers)
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > 40 * self._limit:
-            await _refuse(scope, receive, send, 413, "That is more than can be taken at once.")
+        if not length.isdigit() or int(length) > most:
+            await _refuse(scope, receive, send, 413, _TOO_MUCH)
             return
+        come = 0
+
+        async def counted() -> Message:
+            nonlocal come
+            message = await receive()
+            come += len(message.get("body", b"")) if message["type"] == "http.request" else 0
+            if come > most:
+                # answered like any other refusal by whoever reads the body
+                raise HTTPException(413, _TOO_MUCH)
+            return message
 
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -46,7 +66,15 @@ class Guard:
                 out.setdefault("Content-Security-Policy", _POLICY)
             await send(message)
 
-        await self._app(scope, receive, with_headers)
+        await self._app(scope, counted if scope["type"] == "http" else receive, with_headers)
+
+    def _most(self, path: str, headers: Headers) -> int:
+        """Most bytes of a request's body: what its route can have use for, and little from those not signed in."""
+        if path.startswith("/desks/"):
+            return self._limit + _PLAIN
+        if path in _BEFORE_SIGN_IN or "cookie" not in headers:
+            return _OPEN_TO_ALL
+        return _FILES_AT_ONCE * self._limit if _FILES.fullmatch(path) else _PLAIN
 
 
 def _same_origin(headers: Headers) -> bool:

@@ -17,11 +17,11 @@ from fern_ticket.desks.measuring import DESKS
 from fern_ticket.jobs.naming import name_of, plain_name
 from fern_ticket.jobs.queue import defer_hand_over
 from fern_ticket.store.records import HandOver, Id, Photo, Ticket, User, Words
-from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.changing import head_of, photo_row
 from fern_ticket.web.problems import Stale
 from fern_ticket.web.reports import Delivered, archive, delivered, report_html, report_pdf
 from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row, ticket_row
+from fern_ticket.web.tickets import ticket_row
 
 router = APIRouter(prefix="/api", tags=["hand-over"])
 

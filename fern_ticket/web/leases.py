@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, HTTPException
 from pydantic import BaseModel
 
 from fern_ticket.core.errors import FernError
-from fern_ticket.store.records import Id, Lease, User
-from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row
+from fern_ticket.store.database import Queries
+from fern_ticket.store.records import Id, Lease, Photo, User
+from fern_ticket.web.state import SharedState, SignedIn
 
 router = APIRouter(prefix="/api", tags=["leases"])
 
@@ -38,7 +38,8 @@ class LeaseView(BaseModel):
 @router.put("/photos/{photo}/lease")
 async def take(photo: UUID, asked: Page, shared: SharedState, user: SignedIn) -> LeaseView:
     """Take or renew the lease, unless somebody else has it."""
-    await photo_row(shared, photo)
+    if await shared.database.row(Photo, "photo_by_id", photo=photo) is None:
+        raise HTTPException(404, "There is no such photo.")
     taken = await shared.database.row(Id, "take_lease", photo=photo, page=asked.page, user=user.id, seconds=_SECONDS)
     return LeaseView(mine=taken is not None, lease=await shared.database.row(Lease, "lease_of", photo=photo))
 
@@ -49,11 +50,12 @@ async def end(photo: UUID, asked: Page, shared: SharedState, _: SignedIn) -> Non
     await shared.database.run("end_lease", photo=photo, page=asked.page)
 
 
-async def free_for(shared: Shared, photo: UUID, user: User) -> None:
-    """Raises Held where somebody else has the photo on the bench."""
-    lease = await shared.database.row(Lease, "lease_of", photo=photo)
-    if lease is not None and lease.user_id != user.id:
-        raise Held(
-            f"{lease.name} has this photo on the bench since {lease.since.astimezone():%H:%M}.",
-            "Look as you like; to change it, wait until the page there is closed.",
-        )
+async def held_by_another(queries: Queries, photo: UUID, user: User) -> Held | None:
+    """What to say where somebody else has the photo on the bench."""
+    lease = await queries.row(Lease, "lease_of", photo=photo)
+    if lease is None or lease.user_id == user.id:
+        return None
+    return Held(
+        f"{lease.name} has this photo on the bench since {lease.since.astimezone():%H:%M}.",
+        "Look as you like; to change it, wait until the page there is closed.",
+    )

@@ -6,26 +6,22 @@ import asyncio
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
-from psycopg.types.json import Jsonb
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.proposals import propose
 from fern_ticket.core.ledger.changes import Change, MoveStep, PutStep, move, put, remove
 from fern_ticket.core.ledger.masks import BitmapMask
-from fern_ticket.core.ledger.operation import Station
-from fern_ticket.core.ledger.steps import Step, read_steps, steps_json
-from fern_ticket.core.operations import before_of, operation_of
-from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import before_of, operation_of, station_of
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.core.source.operation import Opener, only
+from fern_ticket.store.ledgers import digest_of, spliced
 from fern_ticket.store.records import Ledger, Note, Photo, Ticket
-from fern_ticket.web.leases import free_for
+from fern_ticket.web.changing import InHand, PhotoInHand, head_of, photo_row
 from fern_ticket.web.problems import Stale
-from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row
+from fern_ticket.web.state import SharedState, SignedIn
 from fern_ticket.web.walkovers import WalkoverView, walkover_of
 
 router = APIRouter(prefix="/api", tags=["ledgers"])
@@ -55,6 +51,25 @@ class LedgerView(BaseModel):
     can_redo: bool
     summary: str
     steps: list[StepView]
+
+
+class SpliceView(BaseModel):
+    """In the list of steps, `gone` of them from `at` on replaced by others."""
+
+    at: int
+    gone: int
+    new: list[StepView]
+
+
+class LedgerChange(BaseModel):
+    """What a new revision changes of the one before: splices are made one after the other."""
+
+    before: int
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    summary: str
+    splices: list[SpliceView]
 
 
 class BenchPage(BaseModel):
@@ -99,73 +114,75 @@ async def ledger(photo: UUID, shared: SharedState, _: SignedIn) -> LedgerView:
 async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, dict[str, float]]:
     """Operation to parameters that the program would choose, for whoever wants to take a part of them."""
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    steps = [step for step in read_steps(head.steps) if _before_light(step)]
-
-    def work() -> dict[str, dict[str, float]]:
-        return propose(LedgerPicture(shared.source(row.blob), row.blob, steps, shared.cache, shared.source))
-
-    return await asyncio.to_thread(work)
+    # measured on the picture before light, and before what is itself proposed
+    steps = [step for step in head.steps if station_of(step).before_light and not operation_of(step).proposed]
+    other = await shared.opener_of(row.ticket)
+    return await asyncio.to_thread(lambda: propose(shared.opening.picture(row.blob, steps, other)))
 
 
 @router.post("/photos/{photo}/changes")
-async def change(photo: UUID, asked: Changes, shared: SharedState, user: SignedIn) -> LedgerView:
-    """Put steps in or take them out, as one revision."""
-    row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    await free_for(shared, photo, user)
-    if head.revision != asked.expected:
+async def change(asked: Changes, photo: InHand) -> LedgerChange:
+    """Put steps in or take them out, as one revision. Answered is what that changes of the ledger."""
+    if photo.head.revision != asked.expected:
         raise Stale
-    siblings = await shared.database.rows(Photo, "photos_of_ticket", ticket=row.ticket)
-    other = only({sibling.blob for sibling in siblings}, shared.source)
-    steps = await asyncio.to_thread(_changed, shared, row, read_steps(head.steps), asked.changes, other)
-    return ledger_view(await save(shared, row, asked.expected, asked.summary, steps, user.id))
+    steps = await asyncio.to_thread(_changed, photo, asked.changes)
+    saved = await photo.save(asked.summary, steps, asked.expected)
+    return ledger_change(photo.head, saved)
 
 
 @router.post("/photos/{photo}/undo")
-async def undo(photo: UUID, asked: Expected, shared: SharedState, user: SignedIn) -> LedgerView:
-    await free_for(shared, photo, user)
-    return await _move(shared, photo, "undo", asked.expected)
+async def undo(photo: InHand, asked: Expected) -> LedgerChange:
+    return await _move(photo, "undo", asked.expected)
 
 
 @router.post("/photos/{photo}/redo")
-async def redo(photo: UUID, asked: Expected, shared: SharedState, user: SignedIn) -> LedgerView:
-    await free_for(shared, photo, user)
-    return await _move(shared, photo, "redo", asked.expected)
+async def redo(photo: InHand, asked: Expected) -> LedgerChange:
+    return await _move(photo, "redo", asked.expected)
 
 
-async def head_of(shared: Shared, photo: UUID) -> Ledger:
-    found = await shared.database.row(Ledger, "ledger_at_head", photo=photo)
-    if found is None:
-        raise HTTPException(404, "There is no such photo, or it is still being prepared.")
-    return found
-
-
-def _before_light(step: Step) -> bool:
-    """What proposals are measured on: the repaired picture, but for fringes, for which one is proposed too."""
-    return operation_of(step).station in (Station.SOURCE, Station.CLEAN) and step.op != "fringes"
+def step_view(step: Step) -> StepView:
+    view: StepView | None = step.derived.get("view")
+    if view is None:
+        operation = operation_of(step)
+        view = step.derived["view"] = StepView(step=step, title=operation.title, station=operation.station.value)
+    return view
 
 
 def ledger_view(ledger: Ledger) -> LedgerView:
-    views = []
-    for step in read_steps(ledger.steps):
-        operation = operation_of(step)
-        views.append(StepView(step=step, title=operation.title, station=operation.station.value))
     return LedgerView(
         revision=ledger.revision,
         can_undo=ledger.can_undo,
         can_redo=ledger.can_redo,
         summary=ledger.summary,
-        steps=views,
+        steps=[step_view(step) for step in ledger.steps],
     )
 
 
-def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Change], other: Opener) -> list[Step]:
-    source = shared.source(photo.blob)
+def ledger_change(before: Ledger, after: Ledger) -> LedgerChange:
+    """What a new revision changes of the one before."""
+    splices = spliced([digest_of(step) for step in before.steps], [digest_of(step) for step in after.steps])
+    known = {digest_of(step): step for step in after.steps} if splices else {}
+    return LedgerChange(
+        before=before.revision,
+        revision=after.revision,
+        can_undo=after.can_undo,
+        can_redo=after.can_redo,
+        summary=after.summary,
+        splices=[
+            SpliceView(at=one.at, gone=one.gone, new=[step_view(known[digest]) for digest in one.new])
+            for one in splices
+        ],
+    )
+
+
+def _changed(photo: PhotoInHand, changes: list[Change]) -> list[Step]:
+    shared, blob, source = photo.shared, photo.row.blob, photo.source
+    steps = list(photo.head.steps)
     for one in changes:
         if isinstance(one, PutStep):
-            if isinstance(one.step.mask, BitmapMask):
-                raise LedgerError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
+            refuse_files(one.step)
             steps, place = put(steps, one.step, one.before or before_of(steps, one.step))
-            steps[place] = settle(source, photo.blob, steps[:place], one.step, shared.cache, other)
+            steps[place] = settle(source, blob, steps[:place], one.step, shared.cache, photo.other)
         elif isinstance(one, MoveStep):
             steps = move(steps, one.id, one.before)
         else:
@@ -174,25 +191,15 @@ def _changed(shared: Shared, photo: Photo, steps: list[Step], changes: list[Chan
     return steps
 
 
-async def save(shared: Shared, photo: Photo, expected: int, summary: str, steps: list[Step], user: UUID) -> Ledger:
-    """Write a revision after the one that was expected to be newest.
+def refuse_files(step: Step) -> None:
+    """Raises LedgerError for a mask that names a file: files are the command line's."""
+    if isinstance(step.mask, BitmapMask):
+        raise LedgerError("Bitmap masks cannot come from the page.", "Paint the place with strokes.")
 
-    Raises
-    ------
-    Stale
-        Somebody else was quicker.
-    """
-    saved = await shared.database.value(
-        "add_revision", photo=photo.id, expected=expected, summary=summary, steps=Jsonb(steps_json(steps)), user=user
-    )
-    if saved is None:
+
+async def _move(photo: PhotoInHand, query: str, expected: int) -> LedgerChange:
+    if photo.head.revision != expected:
         raise Stale
-    return await head_of(shared, photo.id)
-
-
-async def _move(shared: Shared, photo: UUID, query: str, expected: int) -> LedgerView:
-    moved = await shared.database.value(query, photo=photo, expected=expected)
-    head = await head_of(shared, photo)
-    if moved is None and head.revision != expected:
-        raise Stale
-    return ledger_view(head)
+    async with photo.transaction() as within:
+        await within.value(query, photo=photo.row.id, expected=expected)
+    return ledger_change(photo.head, await head_of(photo.shared, photo.row.id))

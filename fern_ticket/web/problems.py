@@ -5,13 +5,13 @@ from __future__ import annotations
 import logging
 from typing import Any
 
-import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from fern_ticket.core.errors import FernError
+from fern_ticket.store.errors import Away, Unkeepable
 
 log = logging.getLogger("fern.web")
 
@@ -46,12 +46,17 @@ def install_problems(app: FastAPI) -> None:
         place = ".".join(str(part) for part in first["loc"])
         return problem(422, "The request does not fit.", f"{place}: {first['msg']}")
 
-    @app.exception_handler(psycopg.DataError)
-    async def unkeepable(_: Request, error: psycopg.DataError) -> JSONResponse:
+    @app.exception_handler(Unkeepable)
+    async def unkeepable(_: Request, error: Unkeepable) -> JSONResponse:
         log.warning("the database cannot keep a value: %s", error)
         return problem(
             422, "A text holds a character that cannot be kept.", "Take control characters out, and try again."
         )
+
+    @app.exception_handler(Away)
+    async def away(_: Request, error: Away) -> JSONResponse:
+        log.warning("the database is away: %s", error)
+        return problem(503, "The database does not answer at the moment.", "What was saved is kept. Try again soon.")
 
     @app.exception_handler(Exception)
     async def unexpected(_: Request, error: Exception) -> JSONResponse:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Sequence
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
@@ -15,9 +16,9 @@ from fern_ticket.core.operations import operation_of
 from fern_ticket.core.recipes import laid, portable
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.store.records import Recipe
-from fern_ticket.web.ledgers import LedgerView, head_of, ledger_view, save
+from fern_ticket.web.changing import InHand, PhotoInHand, head_of, photo_in_hand, photo_row
+from fern_ticket.web.ledgers import LedgerChange, ledger_change
 from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row
 
 router = APIRouter(prefix="/api")
 
@@ -73,10 +74,10 @@ async def forget(recipe: UUID, shared: SharedState, _: SignedIn) -> None:
 
 
 @router.post("/photos/{photo}/recipes/{recipe}")
-async def use(photo: UUID, recipe: UUID, asked: UseRecipe, shared: SharedState, user: SignedIn) -> LedgerView:
+async def use(recipe: UUID, asked: UseRecipe, photo: InHand) -> LedgerChange:
     """Lay a recipe into the photo's ledger, as one revision."""
-    row = await _recipe(shared, recipe)
-    return await _lay(shared, photo, asked.expected, read_steps(row.steps), f"Recipe {row.name}", user.id)
+    row = await _recipe(photo.shared, recipe)
+    return await _lay(photo, asked.expected, read_steps(row.steps), f"Recipe {row.name}")
 
 
 @router.post("/photos/{photo}/copies")
@@ -93,23 +94,22 @@ async def copy(photo: UUID, asked: CopySteps, shared: SharedState, user: SignedI
         try:
             if row.state != "ready":
                 raise LedgerError("It is not ready yet.", "Copy again in a moment.")
-            expected = (await head_of(shared, target)).revision
-            await _lay(shared, target, expected, steps, f"Copied from {own.title}", user.id)
+            other = await photo_in_hand(shared, target, user)
+            await _lay(other, other.head.revision, steps, f"Copied from {own.title}")
         except FernError as error:
             refused.append(f"{row.title}: {error.sentence}")
     return Copied(copied=len(asked.to) - len(refused), refused=refused)
 
 
-async def _lay(shared: Shared, photo: UUID, expected: int, added: list[Step], summary: str, user: UUID) -> LedgerView:
-    row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    steps = laid(read_steps(head.steps), added)
-    source = await asyncio.to_thread(shared.source, row.blob)
+async def _lay(photo: PhotoInHand, expected: int, added: Sequence[Step], summary: str) -> LedgerChange:
+    steps = laid(photo.head.steps, added)
+    source = await asyncio.to_thread(lambda: photo.source)
     make_plan(steps, source.size)
-    return ledger_view(await save(shared, row, expected, summary, steps, user))
+    return ledger_change(photo.head, await photo.save(summary, steps, expected))
 
 
 async def _steps_of(shared: Shared, photo: UUID, ids: list[str]) -> list[Step]:
-    steps = [step for step in read_steps((await head_of(shared, photo)).steps) if step.id in set(ids)]
+    steps = [step for step in (await head_of(shared, photo)).steps if step.id in set(ids)]
     if len(steps) != len(set(ids)):
         raise LedgerError("One of these steps is not in the ledger any more.", "Reload the bench.")
     return steps

@@ -12,10 +12,8 @@ from pydantic import BaseModel, Field, model_validator
 from fern_ticket.core.slips.lines import ByEyeLine
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Facts, Id, Note, Ticket
-from fern_ticket.web.leases import free_for
-from fern_ticket.web.ledgers import head_of
+from fern_ticket.web.changing import InHand, photo_row
 from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row
 
 router = APIRouter(prefix="/api", tags=["saying"])
 
@@ -52,14 +50,13 @@ class Tick(BaseModel):
 
 
 @router.put("/photos/{photo}/facts", status_code=204)
-async def say(photo: UUID, said: Said, shared: SharedState, user: SignedIn) -> None:
+async def say(said: Said, photo: InHand) -> None:
     """Title, caption, keywords, creator, credit and copyright, as they are delivered."""
-    await photo_row(shared, photo)
-    await free_for(shared, photo, user)
-    await shared.database.run(
-        "set_facts", photo=photo, title=said.title, facts=Jsonb(said.facts.model_dump(mode="json"))
-    )
-    await _measure_anew(shared, photo)
+    async with photo.transaction() as within:
+        facts = Jsonb(said.facts.model_dump(mode="json"))
+        await within.run("set_facts", photo=photo.row.id, title=said.title, facts=facts)
+        # what was checked was checked with other words
+        await within.run("forget_check", photo=photo.row.id, revision=photo.head.revision)
 
 
 @router.get("/photos/{photo}/notes")
@@ -91,22 +88,23 @@ async def remove_note(photo: UUID, note: UUID, shared: SharedState, user: Signed
 
 
 @router.put("/photos/{photo}/ticks", status_code=204)
-async def tick(photo: UUID, asked: Tick, shared: SharedState, user: SignedIn) -> None:
+async def tick(asked: Tick, photo: InHand) -> None:
     """Tick a line by eye, of the revision that was looked at; a later change asks for another look."""
-    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
-    if ticket is None:
-        raise HTTPException(404, "There is no such photo.")
+    ticket = await photo.shared.database.row(Ticket, "ticket_of_photo", photo=photo.row.id)
+    assert ticket is not None
     lines = Slip.model_validate(ticket.slip).lines
     if not any(isinstance(line, ByEyeLine) and line.words == asked.words for line in lines):
         raise HTTPException(404, "The slip has no such line.")
-    head = await head_of(shared, photo)
-    if head.revision != asked.expected:
+    if photo.head.revision != asked.expected:
         raise HTTPException(409, "The photo was changed in the meantime. Look again, then tick.")
-    if asked.ticked:
-        await shared.database.run("tick", photo=photo, revision=head.revision, words=asked.words, user=user.id)
-    else:
-        await shared.database.run("untick", photo=photo, revision=head.revision, words=asked.words)
-    await _measure_anew(shared, photo)
+    of_revision = {"photo": photo.row.id, "revision": photo.head.revision}
+    async with photo.transaction() as within:
+        if asked.ticked:
+            await within.run("tick", **of_revision, words=asked.words, user=photo.user.id)
+        else:
+            await within.run("untick", **of_revision, words=asked.words)
+        await within.run("said_something", photo=photo.row.id)
+        await within.run("forget_check", **of_revision)
 
 
 async def pin(shared: Shared, photo: UUID, note: NewNote, author: str, side: str) -> None:
@@ -114,9 +112,3 @@ async def pin(shared: Shared, photo: UUID, note: NewNote, author: str, side: str
         "add_note", photo=photo, x=note.x, y=note.y, text=note.text.strip(), author=author, side=side
     )
     await shared.database.run("add_event_of_photo", photo=photo, what=f"note: {note.text.strip()[:80]}", who=author)
-
-
-async def _measure_anew(shared: Shared, photo: UUID) -> None:
-    """What was checked was checked with other words."""
-    head = await head_of(shared, photo)
-    await shared.database.run("forget_check", photo=photo, revision=head.revision)

@@ -6,18 +6,21 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from typing import Annotated, cast
+from uuid import UUID
 
 from fastapi import Depends, HTTPException, Request, WebSocket
 from procrastinate import App as Queue
 
-from fern_ticket.core.pictures.pyramid import Source
-from fern_ticket.core.render.cache import ByteCache, Key
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.source.operation import Opener
 from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
+from fern_ticket.store.ledgers import Ledgers
+from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.store.records import User
-from fern_ticket.web.beside import Beside
+from fern_ticket.store.records import User, Words
+from fern_ticket.web.background import Background
 
 COOKIE = "fern_session"
 
@@ -32,11 +35,14 @@ class Shared:
     blobs: Blobs
     prepared: Prepared
     cache: ByteCache
-    beside: Beside
+    opening: Opening
+    ledgers: Ledgers
+    background: Background
 
-    def source(self, blob: str) -> Source:
-        """The photo's pyramid; open files are kept in the cache."""
-        return self.cache.get_or_make(Key("source", blob), lambda: self.prepared.open(blob), lambda _: 4096)
+    async def opener_of(self, ticket: UUID) -> Opener:
+        """Opens the pictures of a ticket, and no others."""
+        names = await self.database.rows(Words, "blobs_of_ticket", ticket=ticket)
+        return self.opening.opener({one.words for one in names})
 
 
 def shared_of(connection: Request | WebSocket) -> Shared:

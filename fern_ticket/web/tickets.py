@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -17,6 +18,7 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs import intake
 from fern_ticket.jobs.intake import Doors, shown_name, too_large
 from fern_ticket.jobs.queue import checks_under_way, defer_check
+from fern_ticket.store.errors import StoreError
 from fern_ticket.store.records import (
     BoardCounts,
     Check,
@@ -28,9 +30,11 @@ from fern_ticket.store.records import (
     Ticket,
     TicketRow,
 )
+from fern_ticket.web.changing import photo_row
 from fern_ticket.web.state import Shared, SharedState, SignedIn
 
 router = APIRouter(prefix="/api", tags=["tickets"])
+log = logging.getLogger("fern.web")
 
 
 class SlipAsks(BaseModel):
@@ -183,13 +187,6 @@ async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileRespon
     return FileResponse(path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
 
 
-async def photo_row(shared: Shared, photo: UUID) -> Photo:
-    row = await shared.database.row(Photo, "photo_by_id", photo=photo)
-    if row is None:
-        raise HTTPException(404, "There is no such photo.")
-    return row
-
-
 async def ticket_row(shared: Shared, number: str) -> Ticket:
     ticket = await shared.database.row(Ticket, "ticket_by_number", number=number)
     if ticket is None:
@@ -198,11 +195,17 @@ async def ticket_row(shared: Shared, number: str) -> Ticket:
 
 
 async def bring_one(shared: Shared, ticket: Ticket, file: UploadFile, who: str) -> Brought:
+    """Bring one file of several: whatever is wrong with it, the others are not lost with it."""
     name = shown_name(file.filename or "unnamed")
     try:
         return await bring_bytes(shared, ticket, name, await _all_of(file, shared.settings.upload_limit), who)
     except FernError as error:
         return Brought(name=name, problem=str(error))
+    except StoreError:
+        raise
+    except Exception:
+        log.exception("%s could not be brought", name)
+        return Brought(name=name, problem="It could not be read. Export it again, and bring the new file.")
 
 
 async def bring_bytes(shared: Shared, ticket: Ticket, name: str, data: bytes, who: str) -> Brought:

@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.store.records import Photo
+from fern_ticket.web.changing import photo_row
 from fern_ticket.web.state import Shared, SharedState, SignedIn
-from fern_ticket.web.tickets import photo_row
 
 router = APIRouter(prefix="/api/photos/{photo}/walkover")
 

@@ -41,6 +41,15 @@ def change(client, photo, changes, expected=None):
     return client.post(f"/api/photos/{photo}/changes", json=body)
 
 
+def followed(ledger, change):
+    """The ledger with the answer to a change laid into it, as the page does it."""
+    assert change["before"] == ledger["revision"]
+    steps = list(ledger["steps"])
+    for splice in change["splices"]:
+        steps[splice["at"] : splice["at"] + splice["gone"]] = splice["new"]
+    return {name: change[name] for name in ("revision", "can_undo", "can_redo", "summary")} | {"steps": steps}
+
+
 def put(op, params=None, **more):
     return {"kind": "put", "step": {"id": op, "op": op, "params": params or {}, **more}}
 
@@ -85,6 +94,7 @@ class Socket:
 
 def test_steps_are_saved_settled_and_listed(client, photo):
     stroke = {"points": [[2500, 2500, 1]], "size": 60}
+    before = head(client, photo)
     answer = change(
         client,
         photo,
@@ -95,7 +105,7 @@ def test_steps_are_saved_settled_and_listed(client, photo):
         ],
     )
     assert answer.status_code == 200, answer.text
-    steps = {s["step"]["op"]: s for s in answer.json()["steps"]}
+    steps = {s["step"]["op"]: s for s in followed(before, answer.json())["steps"]}
     assert steps["dab"]["step"]["params"]["source"].keys() == {"dx", "dy"}
     assert steps["white_balance"]["step"]["params"]["temperature"] < 6000
     assert steps["straighten"]["step"]["params"]["angle"] == pytest.approx(-1.146, abs=1e-3)
@@ -104,7 +114,7 @@ def test_steps_are_saved_settled_and_listed(client, photo):
         "balance",
         "frame",
     ]
-    assert head(client, photo) == answer.json()
+    assert head(client, photo) == followed(before, answer.json())
 
 
 def test_a_stale_change_is_refused_and_says_what_to_do(client, photo):
@@ -137,12 +147,13 @@ def test_changes_that_make_no_sense_are_refused_whole(client, photo, changes, sa
 
 def test_undo_goes_back_and_redo_forth(client, photo):
     start = head(client, photo)
-    done = change(client, photo, [put("exposure", {"ev": 0.7})]).json()
-    undone = client.post(f"/api/photos/{photo}/undo", json={"expected": done["revision"]}).json()
-    assert undone["steps"] == start["steps"]
+    done = followed(start, change(client, photo, [put("exposure", {"ev": 0.7})]).json())
+    back = client.post(f"/api/photos/{photo}/undo", json={"expected": done["revision"]}).json()
+    undone = followed(done, back)
+    assert undone["steps"] == start["steps"] == head(client, photo)["steps"]
     assert undone["can_redo"]
-    redone = client.post(f"/api/photos/{photo}/redo", json={"expected": undone["revision"]}).json()
-    assert redone["steps"] == done["steps"]
+    forth = client.post(f"/api/photos/{photo}/redo", json={"expected": undone["revision"]}).json()
+    assert followed(undone, forth)["steps"] == done["steps"] == head(client, photo)["steps"]
     assert client.post(f"/api/photos/{photo}/undo", json={"expected": start["revision"]}).status_code == 409
 
 
@@ -302,7 +313,10 @@ def test_proposals_are_made_before_any_light_step(client, photo):
 
 def test_a_step_is_moved(client, photo):
     change(client, photo, [put("exposure", {"ev": 1}), put("contrast", {"amount": 10})])
-    moved = change(client, photo, [{"kind": "move", "id": "contrast", "before": "exposure"}]).json()
+    before = head(client, photo)
+    answer = change(client, photo, [{"kind": "move", "id": "contrast", "before": "exposure"}])
+    moved = followed(before, answer.json())
+    assert moved == head(client, photo)
     assert [s["step"]["op"] for s in moved["steps"]] == ["contrast", "exposure"]
 
 
@@ -316,7 +330,8 @@ def test_a_recipe_is_kept_used_and_forgotten(client, photo):
 
     change(client, photo, [{"kind": "remove", "id": "exposure"}])
     use = f"/api/photos/{photo}/recipes/{again['id']}"
-    ledger = client.post(use, json={"expected": head(client, photo)["revision"]}).json()
+    before = head(client, photo)
+    ledger = followed(before, client.post(use, json={"expected": before["revision"]}).json())
     assert sorted(s["step"]["op"] for s in ledger["steps"]) == ["contrast", "exposure"]
     assert client.post(use, json={"expected": 1}).status_code == 409
     assert client.delete(f"/api/recipes/{again['id']}").status_code == 204

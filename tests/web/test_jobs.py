@@ -9,8 +9,8 @@ from dataclasses import replace
 from uuid import UUID
 
 import httpx
-from psycopg.types.json import Jsonb
 
+from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.jobs import handing_over
 from fern_ticket.jobs.checking import check_photo
@@ -19,7 +19,7 @@ from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import _rescue, defer_hand_over, make_queue, prepare_database
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
-from fern_ticket.store.records import Check, HandOver, Id, Ledger, Note, Photo
+from fern_ticket.store.records import Check, HandOver, Id, Note, Photo
 from fern_ticket.web.demo import scenario
 from tests import pictures
 from tests.rows import photo_on_ticket
@@ -73,8 +73,14 @@ async def brought(context, data, seed) -> UUID:
     return await photo_on_ticket(context.database, f"FT-8{seed:03}", context.blobs.add(data), slip)
 
 
+async def changed(context, photo, *steps) -> None:
+    """A further revision of the photo, with just these steps."""
+    ledger = await context.ledgers.head(photo)
+    await context.ledgers.add(context.database, photo, ledger.revision, "s", read_steps(list(steps)), None)
+
+
 async def asked(context, photo) -> HandOver:
-    ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
+    ledger = await context.ledgers.head(photo)
     made = await context.database.row(
         Id,
         "add_hand_over",
@@ -106,9 +112,9 @@ def test_a_photo_is_prepared_once_and_starts_with_an_empty_ledger(cluster, tmp_p
         photo = await ready_photo(context, 1)
         row = await context.database.row(Photo, "photo_by_id", photo=photo)
         assert (row.state, row.width, row.height, row.steps) == ("ready", 400, 300, 0)
-        first = await context.database.row(Ledger, "ledger_at_head", photo=photo)
+        first = await context.ledgers.head(photo)
         await prepare_photo(context, str(photo))
-        assert await context.database.row(Ledger, "ledger_at_head", photo=photo) == first
+        assert await context.ledgers.head(photo) == first
         await prepare_photo(context, "00000000-0000-0000-0000-000000000000")
 
     run(cluster, tmp_path, test)
@@ -209,12 +215,8 @@ def test_cancelling_in_the_middle_stops_before_the_desk(cluster, tmp_path, monke
 def test_a_ledger_that_cannot_be_rendered_fails_with_its_reason(cluster, tmp_path):
     async def test(context, _):
         photo = await ready_photo(context, 5)
-        ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
         everything = {"kind": "strokes", "strokes": [{"points": [[200, 150, 1]], "size": 2000, "hardness": 1}]}
-        steps = Jsonb([{"op": "heal", "mask": everything}])
-        await context.database.value(
-            "add_revision", photo=photo, expected=ledger.revision, summary="s", steps=steps, user=None
-        )
+        await changed(context, photo, {"op": "heal", "mask": everything})
         order = await asked(context, photo)
         await handing_over.hand_over(context, str(order.id))
         ended = await state(context, order.id)
@@ -276,10 +278,7 @@ def test_an_answer_is_waited_for_and_a_return_is_pinned_to_the_photo(cluster, tm
         assert [(note.side, note.text) for note in notes] == [("desk", "Too dark."), ("desk", "Askew.")]
         assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "returned"
         assert desk.keys == [str(order.id)]
-        ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
-        steps = Jsonb([{"op": "exposure", "params": {"ev": 0.2}}])
-        values = {"photo": photo, "expected": ledger.revision, "summary": "s", "steps": steps, "user": None}
-        await context.database.value("add_revision", **values)
+        await changed(context, photo, {"op": "exposure", "params": {"ev": 0.2}})
         assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "bench"
         again = await asked(context, photo)
         assert (await state(context, order.id)).state == "superseded"
@@ -328,10 +327,7 @@ def test_a_check_says_how_every_line_stands_and_a_change_asks_for_another(cluste
         assert stands["by_eye"] == "open"
         assert "later" not in stands.values()
         assert not check.holds
-        ledger = await context.database.row(Ledger, "ledger_at_head", photo=photo)
-        steps = Jsonb([{"op": "exposure", "params": {"ev": 0.2}}])
-        values = {"photo": photo, "expected": ledger.revision, "summary": "s", "steps": steps, "user": None}
-        await context.database.value("add_revision", **values)
+        await changed(context, photo, {"op": "exposure", "params": {"ev": 0.2}})
         assert await context.database.row(Check, "check_of_head", photo=photo) is None
 
     run(cluster, tmp_path, test)

@@ -80,6 +80,8 @@ class FrameState:
         In level coordinates, or None for everything that has no blank corner.
     long_side
         Output size asked for, pixels, or None for the crop's own size.
+    exactly
+        Width and height asked for, where the crop can be brought to them.
     enlarge
         Whether output may be larger than the crop.
     border
@@ -92,6 +94,7 @@ class FrameState:
     angle: float = 0.0
     crop: Rectangle | None = None
     long_side: int | None = None
+    exactly: tuple[int, int] | None = None
     enlarge: bool = False
     border: Border | None = None
 
@@ -173,6 +176,8 @@ class FrameState:
             box = Rectangle(left, top, width, height)
         long = max(width, height)
         margin = self.border.width if self.border else 0
+        if self.exactly is not None and not margin and fits_exactly((width, height), self.exactly):
+            return self._exact(box, self.exactly)
         asked = None if self.long_side is None else max(1, self.long_side - 2 * margin)
         wanted = asked if asked is not None and (asked <= long or self.enlarge) else long
         out = (width, height)
@@ -185,6 +190,21 @@ class FrameState:
         to_level = translation(box.left, box.top) @ scaling(box.width / out[0], box.height / out[1])
         to_source = self.level_to_source @ to_level @ translation(-margin, -margin)
         return Frame((out[0] + 2 * margin, out[1] + 2 * margin), to_source, box, (width, height), self)
+
+    def _exact(self, box: Rectangle, size: tuple[int, int]) -> Frame:
+        """The crop without the sliver, less than a pixel of the result, by which it is off the size's ratio."""
+        scale = min(box.width / size[0], box.height / size[1])
+        trimmed = Rectangle.about(box.middle, size[0] * scale, size[1] * scale)
+        to_level = translation(trimmed.left, trimmed.top) @ scaling(scale, scale)
+        crop = (max(1, round(box.width)), max(1, round(box.height)))
+        return Frame(size, self.level_to_source @ to_level, trimmed, crop, self)
+
+
+def fits_exactly(crop: tuple[int, int], size: tuple[int, int]) -> bool:
+    """Whether a crop can be made `size` without enlarging it, and with no more cut off than rounding explains."""
+    scale = min(crop[0] / size[0], crop[1] / size[1])
+    over = max(crop[0] / scale - size[0], crop[1] / scale - size[1])
+    return scale >= 1 and over <= 1
 
 
 @dataclass(frozen=True)

@@ -201,7 +201,8 @@ class Chart:
         above, below = rows.top - near.top, near.bottom - rows.bottom
         most = 1 << 14  # far off the picture all is its edge
         up, down, left, right = (min(max(side, 0), most) for side in (above, below, before, after))
-        return np.asarray(cv2.copyMakeBorder(pixels, up, down, left, right, cv2.BORDER_REPLICATE))
+        wide = np.asarray(cv2.copyMakeBorder(pixels, up, down, left, right, cv2.BORDER_REPLICATE))
+        return wide.reshape(*wide.shape[:2], pixels.shape[2])
 
     def written_back(self, values: Values, box: Box, target: Box, *, smooth: bool = False) -> Values:
         """Chart values over `box` brought to the source pixels of `target`, shape (rows, columns, channels).

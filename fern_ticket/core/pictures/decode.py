@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
@@ -103,7 +104,7 @@ def read_header(data: bytes) -> Header:
                 mode=image.mode,
                 frames=getattr(image, "n_frames", 1),
                 icc=image.info.get("icc_profile") or b"",
-                orientation=int(exif.get(0x0112, 1) or 1),
+                orientation=_orientation(exif),
                 exif=_upright(exif),
                 bits=_bits(image),
                 ppi=_ppi(image),
@@ -111,7 +112,7 @@ def read_header(data: bytes) -> Header:
             )
     except UnidentifiedImageError as error:
         raise PictureError("This file is not a picture that can be read.", f"Bring a {READABLE}.") from error
-    except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError) as error:
+    except (OSError, ValueError, SyntaxError, TypeError, KeyError, IndexError, EOFError, struct.error) as error:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
     return header
@@ -123,11 +124,17 @@ def _raw_header(data: bytes) -> Header:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             exif = _upright(_exif_of(Image.open(io.BytesIO(data))))
-    except (OSError, ValueError, SyntaxError, TypeError, KeyError, EOFError):
+    except (OSError, ValueError, SyntaxError, TypeError, KeyError, IndexError, EOFError, struct.error):
         exif = b""  # many cameras' raw files are no TIFF that Pillow opens; the picture itself is read all the same
     header = Header("RAW", width, height, "RGB", 1, b"", 1, exif, 16)
     _check_size(header)
     return header
+
+
+def _orientation(exif: Image.Exif) -> int:
+    """1 to 8 (CIPA DC-008); 1 for what is no orientation."""
+    said = exif.get(0x0112, 1)
+    return said if isinstance(said, int) and 1 <= said <= 8 else 1
 
 
 def _bits(image: Image.Image) -> int:
@@ -214,6 +221,7 @@ def decode(data: bytes) -> Decoded:
     notes: list[str] = []
     if header.frames > 1 and header.format == "TIFF":
         notes.append("only the first page was taken")
+    orientation = header.orientation
     try:
         if header.format in ("JPEG", "MPO") and header.mode == "RGB":
             pixels: Pixels = _decode_jpeg(data)
@@ -225,6 +233,7 @@ def decode(data: bytes) -> Decoded:
             pixels = _decode_deep(data, header)
         else:
             pixels = _decode_with_pillow(data, notes)
+            orientation = _left_by_pillow(header)
     except PictureError:
         raise
     except MemoryError as error:
@@ -244,7 +253,7 @@ def decode(data: bytes) -> Decoded:
         pixels, space = _convert(pixels, icc), srgb()
         notes.append("converted to sRGB from a profile with tables")
     return Decoded(
-        np.ascontiguousarray(turn_upright(pixels, header.orientation)),
+        np.ascontiguousarray(turn_upright(pixels, orientation)),
         space,
         "JPEG" if header.format == "MPO" else header.format,
         header.exif,
@@ -336,6 +345,11 @@ def _decode_with_pillow(data: bytes, notes: list[str]) -> Pixels:
     return np.asarray(image.convert("RGB"))
 
 
+def _left_by_pillow(header: Header) -> int:
+    """The orientation that is still to be applied: Pillow turns a TIFF upright as it loads it."""
+    return 1 if header.format == "TIFF" else header.orientation
+
+
 def _decode_cmyk(data: bytes, header: Header) -> Decoded:
     image: Image.Image = Image.open(io.BytesIO(data))
     image.load()
@@ -345,7 +359,7 @@ def _decode_cmyk(data: bytes, header: Header) -> Decoded:
     else:
         image = image.convert("RGB")
         note = "converted from CMYK without a profile: check the colours"
-    pixels = turn_upright(np.asarray(image), header.orientation)
+    pixels = turn_upright(np.asarray(image), _left_by_pillow(header))
     return Decoded(np.ascontiguousarray(pixels), srgb(), header.format, header.exif, (note,))
 
 

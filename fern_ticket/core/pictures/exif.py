@@ -6,6 +6,8 @@ every byte of a text as one character and writes what is not ASCII as a question
 
 from __future__ import annotations
 
+import struct
+
 from PIL import Image
 
 #: Tags that point at the directories of detail and of place.
@@ -13,10 +15,14 @@ DETAIL, PLACE = 0x8769, 0x8825
 
 
 def loaded(exif: bytes) -> Image.Exif:
-    """A block to read and to change; an empty one for no bytes."""
+    """A block to read and to change; an empty one for no bytes, and for what is cut short or no EXIF."""
     block = Image.Exif()
-    if exif:
-        block.load(exif)
+    try:
+        if exif:
+            block.load(exif)
+            len(block)  # reads the first directory
+    except (struct.error, SyntaxError, ValueError, KeyError, TypeError, IndexError, OSError, EOFError):
+        return Image.Exif()
     return block
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -53,7 +54,8 @@ def delivery_steps(steps: Sequence[Step], slip: Slip) -> list[Step]:
     if long_side is None:
         return list(steps)
     kept = [step for step in steps if not operation_of(step).delivered_size]
-    return [*kept, Step(id="slip-size", op="output_size", params={"long_side": long_side})]
+    params: dict[str, Any] = {"long_side": long_side, "exactly": size}
+    return [*kept, Step(id="slip-size", op="output_size", params=params)]
 
 
 def written(

@@ -77,7 +77,6 @@ def measures_of_file(
         return replace(
             found,
             crop_long_side=made.crop_long_side,
-            crop_size=made.crop_size,
             casts=made.casts,
             repeats=made.repeats,
             joins=made.joins,

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from fern_ticket.core.frame.geometry import fits_exactly
 from fern_ticket.core.pictures.encode import Format
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.slips.measures import Measures, Places
@@ -138,7 +139,7 @@ class LongSideLine(_Limited):
     def verdict(self, measures: Measures) -> Verdict:
         """Before delivery the crop must hold enough pixels; it is reduced to the measure, never enlarged."""
         long = max(measures.width, measures.height)
-        holds = self._within(long, self.pixels, self.pixels) or (measures.crop_long_side or 0) >= self.pixels
+        holds = self._within(long, self.pixels, self.pixels) or max(measures.crop_size or (0,)) >= self.pixels
         return self._says(f"{min(long, self.pixels) if holds else long} px", holds)
 
 
@@ -153,13 +154,10 @@ class ExactSizeLine(_Limited):
         return f"{self.width} × {self.height} px, not enlarged"
 
     def verdict(self, measures: Measures) -> Verdict:
+        """A file has exactly these pixels; before delivery the crop has what they can be made of."""
         size = (measures.width, measures.height)
         crop = measures.crop_size
-        reducible = (
-            crop is not None
-            and abs(crop[0] * self.height - crop[1] * self.width) <= max(self.width, self.height)
-            and crop[0] >= self.width
-        )
+        reducible = crop is not None and fits_exactly(crop, (self.width, self.height))
         near = self._within(size[0], self.width, self.width) and self._within(size[1], self.height, self.height)
         holds = near or reducible
         shown = (self.width, self.height) if reducible else size

@@ -35,19 +35,23 @@ def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:
     'Wren-Mill_002.jpg'
     """
     try:
-        names = {name for _, name, _, _ in string.Formatter().parse(pattern) if name is not None}
-        unknown = names - set(_FIELDS)
-        if unknown:
-            raise KeyError(sorted(unknown)[0])
+        for _, name, form, conversion in string.Formatter().parse(pattern):
+            if name is not None and (name not in _FIELDS or conversion or not _fits(name, form or "")):
+                raise KeyError(name)
         text = pattern.format(
             ticket=safe(parts.ticket), number=parts.number, client=safe(parts.client), photo=safe(parts.photo)
         )
     except (KeyError, ValueError, IndexError) as error:
         raise SlipError(
             f"The name pattern {pattern!r} cannot be used.",
-            f"It may use {', '.join('{' + f + '}' for f in _FIELDS)}.",
+            f"It may use {', '.join('{' + f + '}' for f in _FIELDS)}, and {{number:03}} for three digits.",
         ) from error
     return (safe(text) or "photo") + _ENDINGS[file_format]
+
+
+def _fits(name: str, form: str) -> bool:
+    """Whether a field may be written so: a number with leading zeros to a few digits, all else as it is."""
+    return not form or (name == "number" and re.fullmatch(r"0?[1-9]", form) is not None)
 
 
 def follows(pattern: str, name: str) -> bool:
@@ -62,7 +66,8 @@ def follows(pattern: str, name: str) -> bool:
         for text, field, form, _ in string.Formatter().parse(pattern):
             wanted += re.escape(safe_inside(text))
             if field == "number":
-                wanted += rf"\d{{{max(1, int((form or '1').lstrip('0') or 1))},}}"
+                digits = int(form.lstrip("0") or 1) if form and _fits(field, form) else 1
+                wanted += rf"\d{{{digits},}}"
             elif field is not None:
                 wanted += r"[A-Za-z0-9_.-]+"
     except ValueError:

@@ -1,6 +1,7 @@
 -- name: keep_check
+-- Nothing is kept of a check that began before the photo's words or ticks changed.
 insert into checks (photo, revision, holds, verdicts)
-values (%(photo)s, %(revision)s, %(holds)s, %(verdicts)s)
+select id, %(revision)s, %(holds)s, %(verdicts)s from photos where id = %(photo)s and said = %(said)s
 on conflict (photo, revision) do update
 set holds = excluded.holds, verdicts = excluded.verdicts, made_at = now();
 
@@ -24,6 +25,10 @@ on conflict do nothing;
 
 -- name: untick
 delete from ticks where photo = %(photo)s and revision = %(revision)s and words = %(words)s;
+
+-- name: said_something
+-- A tick was set or taken off.
+update photos set said = said + 1 where id = %(photo)s;
 
 -- name: forget_check
 delete from checks where photo = %(photo)s and revision = %(revision)s;

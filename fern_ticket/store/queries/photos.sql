@@ -1,27 +1,11 @@
 -- name: photos_of_ticket
-select photos.id, photos.ticket, photos.position, photos.title, photos.note, photos.blob, photos.state,
-       photos.problem, photos.remarks, photos.width, photos.height, photos.head, photos.stage, photos.facts,
-       coalesce(jsonb_array_length(revisions.steps), 0) as steps, latest.state as hand_over, latest.reasons,
-       holder.name as holder,
-       (select count(*) from notes where notes.photo = photos.id and done_at is null)::integer as open_notes
-from photos
-left join leases on leases.photo = photos.id and leases.until >= now()
-left join users holder on holder.id = leases.user_id
-left join revisions on revisions.id = photos.head
-left join lateral (
-    select state, reasons from hand_overs where hand_overs.photo = photos.id order by asked_at desc limit 1
-) latest on true
-where photos.ticket = %(ticket)s
-order by photos.position;
+select * from photo_rows where ticket = %(ticket)s order by position;
 
 -- name: photo_by_id
-select photos.id, photos.ticket, photos.position, photos.title, photos.note, photos.blob, photos.state,
-       photos.problem, photos.remarks, photos.width, photos.height, photos.head, photos.stage, photos.facts,
-       coalesce(jsonb_array_length(revisions.steps), 0) as steps, null::text as hand_over, null::text[] as reasons,
-       null::text as holder, 0 as open_notes
-from photos
-left join revisions on revisions.id = photos.head
-where photos.id = %(photo)s;
+select * from photo_rows where id = %(photo)s;
+
+-- name: blobs_of_ticket
+select blob as words from photos where ticket = %(ticket)s;
 
 -- name: add_photo
 -- A picture that is already on the ticket comes back as it is.
@@ -39,8 +23,8 @@ select id, false from photos where ticket = %(ticket)s and blob = %(blob)s and n
 
 -- name: start_ledger
 with made as (
-    insert into revisions (photo, parent, summary, steps)
-    select id, null, 'Original', '[]' from photos where id = %(photo)s and head is null
+    insert into revisions (photo, parent, summary, digests)
+    select id, null, 'Original', '{}' from photos where id = %(photo)s and head is null
     returning id
 )
 update photos set head = made.id, tip = made.id from made where photos.id = %(photo)s;
@@ -61,7 +45,7 @@ select id from photos where state = 'preparing';
 delete from photos where id = %(photo)s and state = 'refused';
 
 -- name: set_facts
-update photos set title = %(title)s, facts = %(facts)s where id = %(photo)s;
+update photos set title = %(title)s, facts = %(facts)s, said = said + 1 where id = %(photo)s;
 
 -- name: taken_of_ticket
 select id, taken from photos where ticket = %(ticket)s and state = 'ready' and taken is not null order by position;

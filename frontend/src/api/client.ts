@@ -5,6 +5,7 @@ import type { components, paths } from './schema'
 export type Schemas = components['schemas']
 export type Step = Schemas['Step']
 export type LedgerView = Schemas['LedgerView']
+export type LedgerChange = Schemas['LedgerChange']
 export type Verdict = {
   requirement: string
   what: string

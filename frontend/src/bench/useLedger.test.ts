@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { newId, useLedger } from './useLedger'
+import { changed, newId, useLedger } from './useLedger'
 
 type Answer = { status?: number; body: unknown }
 let asked: { url: string; method: string; body: { expected?: number } }[] = []
@@ -10,6 +10,12 @@ const ledger = (revision: number, ops: string[] = []) => ({
   revision, can_undo: true, can_redo: false, summary: 's',
   steps: ops.map((op) => ({ step: { id: op, op, params: {}, enabled: true, strength: 1 }, title: op, station: 'balance' })),
 })
+
+/** An answer to a change of revision `before`: its whole list replaced. */
+const change = (before: number, revision: number, gone = 0, ops: string[] = []) => {
+  const { steps, ...head } = ledger(revision, ops)
+  return { ...head, before, splices: gone || steps.length ? [{ at: 0, gone, new: steps }] : [] }
+}
 
 beforeEach(() => {
   asked = []
@@ -34,7 +40,7 @@ const put = { kind: 'put' as const, step: { id: 'e', op: 'exposure', enabled: tr
 describe('the ledger of a bench', () => {
   it('saves changes one after the other, each on the revision that the last one made', async () => {
     const { made } = await opened()
-    answers = [{ body: ledger(2) }, { body: ledger(3) }, { body: ledger(2) }]
+    answers = [{ body: change(1, 2) }, { body: change(2, 3) }, { body: change(3, 2) }]
     const all = [made.change('a', [put]), made.change('b', [put]), made.undo()]
     expect(made.saving.value).toBe(3)
     await Promise.all(all)
@@ -47,7 +53,7 @@ describe('the ledger of a bench', () => {
   it('says what was refused and goes on', async () => {
     const { made, errors } = await opened()
     const page = { ledger: ledger(4), photo: {}, ticket: {}, siblings: [], slip_name: 's' }
-    answers = [{ status: 422, body: { title: 'No.', detail: 'Do this.' } }, { body: page }, { body: ledger(5) }]
+    answers = [{ status: 422, body: { title: 'No.', detail: 'Do this.' } }, { body: page }, { body: change(4, 5) }]
     expect(await made.change('a', [put])).toBeNull()
     await made.change('b', [put])
     expect(errors).toMatchObject([{ message: 'No.', hint: 'Do this.', status: 422 }])
@@ -56,7 +62,7 @@ describe('the ledger of a bench', () => {
 
   it('shows a change at once, so that the next one starts from it', async () => {
     const { made } = await opened(ledger(1, ['e']))
-    answers = [{ body: ledger(2, ['e']) }]
+    answers = [{ body: change(1, 2, 1, ['e']) }]
     const saving = made.change('off', [{ ...put, step: { ...put.step, enabled: false } }])
     expect(made.steps.value[0]?.step.enabled).toBe(false)
     expect(made.ledger.value?.revision).toBe(1)
@@ -76,10 +82,25 @@ describe('the ledger of a bench', () => {
 
   it('remembers how the photo was when it was opened', async () => {
     const { made } = await opened(ledger(1, ['exposure']))
-    answers = [{ body: ledger(2) }]
+    answers = [{ body: change(1, 2, 1) }]
     await made.change('a', [{ kind: 'remove', id: 'exposure' }])
     expect(made.stepOf('exposure')).toBeNull()
     expect(made.before('exposure')?.id).toBe('exposure')
+  })
+
+  it('lays what an answer changes into what was answered before', () => {
+    const before = ledger(1, ['a', 'b', 'c'])
+    const answer = { ...change(1, 2), splices: [{ at: 3, gone: 0, new: ledger(2, ['d']).steps }, { at: 0, gone: 2, new: ledger(2, ['x']).steps }] }
+    expect(changed(before, answer).steps.map((view) => view.step.op)).toEqual(['x', 'c', 'd'])
+    expect(before.steps).toHaveLength(3)
+  })
+
+  it('fetches the whole when an answer is about another revision than the one here', async () => {
+    const { made } = await opened(ledger(1, ['e']))
+    const newer = { ledger: ledger(9, ['crop']), photo: {}, ticket: {}, siblings: [], slip_name: 's' }
+    answers = [{ body: change(8, 9) }, { body: newer }]
+    await made.change('a', [put])
+    expect(made.ledger.value?.steps.map((view) => view.step.op)).toEqual(['crop'])
   })
 
   it('gives each step an id of its own', () => {

@@ -1,6 +1,6 @@
 import { computed, ref } from 'vue'
 
-import { api, Problem, taken, type LedgerView, type Schemas, type Step } from '../api/client'
+import { api, Problem, taken, type LedgerChange, type LedgerView, type Schemas, type Step } from '../api/client'
 
 export type Change = Schemas['PutStep'] | Schemas['RemoveStep'] | Schemas['MoveStep']
 
@@ -10,6 +10,8 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
   const ledger = ref<LedgerView | null>(null)
   const opening = ref<Schemas['StepView'][]>([])
   const saving = ref(0)
+  /** The ledger as it was answered last: what the next answer changes. */
+  let answered: LedgerView | null = null
   const path = { photo }
   let queue: Promise<unknown> = Promise.resolve()
 
@@ -17,7 +19,7 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
 
   async function load() {
     page.value = taken(await api.GET('/api/photos/{photo}/bench', { params: { path } })) as Schemas['BenchPage']
-    ledger.value = page.value.ledger
+    ledger.value = answered = page.value.ledger
     if (opening.value.length === 0) opening.value = page.value.ledger.steps
   }
 
@@ -42,19 +44,25 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
     ledger.value = { ...now, steps: kept.map((view) => ({ ...view, step: put.get(view.step.id) ?? view.step })) }
   }
 
+  /** Take over what an answer changes; where it is not about the ledger that is here, the whole is fetched. */
+  async function follow(change: LedgerChange) {
+    if (answered?.revision !== change.before) await load()
+    else ledger.value = answered = changed(answered, change)
+    return ledger.value
+  }
+
   function change(summary: string, changes: Change[]) {
     ahead(changes)
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0, summary, changes }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body })) as LedgerView
-      return ledger.value
+      return follow(taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body })) as LedgerChange)
     })
   }
 
   function useRecipe(recipe: string) {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/recipes/{recipe}', { params: { path: { photo, recipe } }, body })) as LedgerView
+      await follow(taken(await api.POST('/api/photos/{photo}/recipes/{recipe}', { params: { path: { photo, recipe } }, body })) as LedgerChange)
     })
   }
 
@@ -70,14 +78,14 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
   function undo() {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/undo', { params: { path }, body })) as LedgerView
+      await follow(taken(await api.POST('/api/photos/{photo}/undo', { params: { path }, body })) as LedgerChange)
     })
   }
 
   function redo() {
     return after(async () => {
       const body = { expected: ledger.value?.revision ?? 0 }
-      ledger.value = taken(await api.POST('/api/photos/{photo}/redo', { params: { path }, body })) as LedgerView
+      await follow(taken(await api.POST('/api/photos/{photo}/redo', { params: { path }, body })) as LedgerChange)
     })
   }
 
@@ -91,6 +99,12 @@ export function useLedger(photo: string, sayError: (error: unknown) => void) {
   }
 
   return { page, ledger, steps, saving, load, change, useRecipe, propose, undo, redo, stepOf, before }
+}
+
+export function changed(before: LedgerView, { splices, revision, can_undo, can_redo, summary }: LedgerChange): LedgerView {
+  const steps = [...before.steps]
+  for (const { at, gone, new: added } of splices) steps.splice(at, gone, ...added)
+  return { revision, can_undo, can_redo, summary, steps }
 }
 
 export function newId(): string {

@@ -110,14 +110,16 @@ describe('the bench socket', () => {
     expect(heard.frames).toEqual([2])
   })
 
-  it('passes on slips and problems, and a problem frees its place', async () => {
+  it('passes on slips and problems; only a problem that answers a look frees its place', async () => {
     const { socket, wire, heard } = opened()
     wire().onopen?.()
     for (let left = 1; left <= 3; left++) socket.look(look(left))
     wire().onmessage?.({ data: JSON.stringify({ type: 'slip', verdicts: [], neutrals: [] }) })
-    wire().onmessage?.({ data: JSON.stringify({ type: 'problem', sentence: 'No.', hint: '' }) })
+    wire().onmessage?.({ data: JSON.stringify({ type: 'problem', sentence: 'A repair failed.', hint: '', serial: null }) })
+    expect(wire().sent.map((l) => l.view.left)).toEqual([1, 2])
+    wire().onmessage?.({ data: JSON.stringify({ type: 'problem', sentence: 'No.', hint: '', serial: 1 }) })
     expect(heard.slips).toBe(1)
-    expect(heard.problems).toEqual(['No.'])
+    expect(heard.problems).toEqual(['A repair failed.', 'No.'])
     expect(wire().sent.map((l) => l.view.left)).toEqual([1, 2, 3])
   })
 

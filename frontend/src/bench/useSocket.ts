@@ -136,11 +136,12 @@ export function useSocket(photo: string, handlers: Handlers) {
   }
 
   function hear(text: string) {
-    const said = JSON.parse(text) as { type: string; verdicts: Verdict[]; neutrals: NeutralMark[]; histogram: number[][]; steps: Record<string, number>; sentence: string; hint: string }
+    const said = JSON.parse(text) as { type: string; verdicts: Verdict[]; neutrals: NeutralMark[]; histogram: number[][]; steps: Record<string, number>; sentence: string; hint: string; serial?: number | null }
     if (said.type === 'slip') handlers.slip(said.verdicts, said.neutrals, said.histogram)
     else if (said.type === 'busy') handlers.busy(said.steps)
     else {
-      answered()
+      // only a problem that answers a look stands in place of its frame
+      if (said.serial != null) answered()
       handlers.problem(said.sentence, said.hint)
     }
   }

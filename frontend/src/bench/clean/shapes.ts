@@ -30,7 +30,7 @@ export function shapeOf(step: Step, toStage: ToStage, scale: number): Shape {
   let corners: Point[] = []
   if (step.mask?.kind === 'outline') {
     corners = step.mask.points.map(([x, y]) => toStage([x, y]))
-    parts.push({ width: null, path: `${pathOf(corners)}Z`, first: corners[0] ?? [0, 0], single: false })
+    parts.push({ width: null, path: outlineOf(corners), first: corners[0] ?? [0, 0], single: false })
   }
   if (step.op === 'fence') {
     const line = (params.points as Point[]).map(toStage)
@@ -42,7 +42,8 @@ export function shapeOf(step: Step, toStage: ToStage, scale: number): Shape {
       if (spot.accepted) parts.push({ width: Math.max(8, 2 * spot.size * scale), path: pathOf([at]), first: at, single: true })
     }
   }
-  return { id: step.id ?? '', step, parts, corners, shift: shiftOf(step, params, toStage), off: step.enabled === false }
+  const drawn = parts.filter((part) => part.path)
+  return { id: step.id ?? '', step, parts: drawn, corners, shift: shiftOf(step, params, toStage), off: step.enabled === false }
 }
 
 function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage): Point | null {
@@ -52,6 +53,11 @@ function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage):
   const [x0, y0] = toStage([first[0], first[1]])
   const [x1, y1] = toStage([first[0] + given.dx, first[1] + given.dy])
   return [x1 - x0, y1 - y0]
+}
+
+/** A path around stage points; none around no points. */
+export function outlineOf(points: Point[]): string {
+  return points.length ? `${pathOf(points)}Z` : ''
 }
 
 /** A path through stage points; a single point becomes a line of no length, which a round cap makes a disc. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 
+import { outlineOf } from '../clean/shapes'
 import type { Point } from '../geometry'
 import { theBench } from '../useBench'
 
@@ -28,7 +29,7 @@ onBeforeUnmount(() => {
 })
 
 const places = computed(() => corners.value.map((corner) => bench.stageOfSource(corner)))
-const outline = computed(() => places.value.map(([x, y], k) => `${k ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`).join('') + 'Z')
+const outline = computed(() => outlineOf(places.value))
 /** A third of the way along opposite sides, to judge the plane by. */
 const inner = computed(() => {
   const [a, b, c, d] = places.value

@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
 
 import type { Step } from '../../api/client'
 import type { Point } from '../geometry'
-import { movedBy, pathOf, shapeOf, type Shape } from '../clean/shapes'
+import { movedBy, outlineOf, pathOf, shapeOf, type Shape } from '../clean/shapes'
 import { round } from '../clean/useClean'
 import { usePainting } from '../clean/usePainting'
 import { theBench } from '../useBench'
@@ -90,7 +90,7 @@ function ghost() {
   if (moving.value && draft?.op === 'relocate') {
     const shape = shapeOf(draft, bench.stageOfSource, bench.sourceScale.value)
     const moved = shape.shift ?? [0, 0]
-    const path = `${pathOf(shape.corners.map(([x, y]): Point => [x + moved[0], y + moved[1]]))}Z`
+    const path = outlineOf(shape.corners.map(([x, y]): Point => [x + moved[0], y + moved[1]]))
     return { path, width: null, shift: moved, about: [0, 0] as Point, turn: 0, mirror: 'none', alpha: 0.8 }
   }
   if (bench.tool.value !== 'clone' || !at || moving.value) return null
@@ -137,7 +137,7 @@ const spots = computed(() =>
     <path v-if="hand.live.value.length && hand.gesture.value !== 'outline' && hand.gesture.value !== 'line'" class="live" :d="pathOf(hand.live.value)" :stroke-width="tip" :class="{ faint: bench.tool.value === 'clone' }" />
     <template v-for="pass in ['under', 'upper']" :key="pass">
       <path v-if="hand.live.value.length && (hand.gesture.value === 'outline' || hand.gesture.value === 'line')" class="line" :class="pass" :d="pathOf(hand.live.value)" />
-      <path v-if="hand.clicked.value.length" class="line" :class="pass" :d="pathOf(hand.clicked.value) + (hand.gesture.value === 'outline' ? 'Z' : '')" />
+      <path v-if="hand.clicked.value.length" class="line" :class="pass" :d="hand.gesture.value === 'outline' ? outlineOf(hand.clicked.value) : pathOf(hand.clicked.value)" />
     </template>
     <circle v-for="(point, index) in hand.clicked.value.slice(0, -1)" :key="`c${index}`" class="pin-under" :cx="point[0]" :cy="point[1]" r="3.5" pointer-events="none" />
 

@@ -1,4 +1,4 @@
-"""Slow repairs, made beside: frames never wait for one, and one that nobody wants any more is stopped."""
+"""Slow repairs, made in the background: frames never wait for one, and one that nobody wants any more is stopped."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from functools import partial
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.render.repaired import Pending
 
-log = logging.getLogger("fern.beside")
+log = logging.getLogger("fern.background")
 
 #: Slow repairs that are made at once.
 _AT_ONCE = 2
@@ -34,11 +34,11 @@ class Running:
     future: Future[None] | None = None
 
 
-class Beside:
+class Background:
     """Shared by all benches of the process. Called from the event loop only."""
 
     def __init__(self) -> None:
-        self._threads = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="beside")
+        self._threads = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="background")
         self._running: dict[str, Running] = {}
 
     def want(self, owner: object, pending: Sequence[Pending], done: Callable[[str | None], None]) -> None:
