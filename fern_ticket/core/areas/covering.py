@@ -28,6 +28,8 @@ from fern_ticket.core.pictures.regions import NOWHERE, Box
 _FULL = np.float32(65535)
 #: A straight edge under a Gaussian of deviation 1 rises from a tenth to nine tenths as over a ramp of this length.
 _RAMP = 3.2
+#: What is drawn on a coarse level is drawn so many levels finer, if that has no more than so many pixels.
+_FINER, _MOST_DRAWN = 2, 24_000_000
 #: A feather is drawn on the level where its blur's deviation is about so many pixels.
 _BLUR = 4.0
 
@@ -99,7 +101,7 @@ def _part(part: CoverPart, ground: Ground, window: Window) -> Alpha:
     shape = part.shape
     if not part.feather and isinstance(shape, Straight | Round):
         x, y = _centres(window)
-        return _formula(shape, x, y)
+        return _formula(shape, x, y, magnification(window.to_source, window.size[0] / 2, window.size[1] / 2))
     if not part.feather and isinstance(shape, Tones | Colours):
         return _of_pixels(shape, window.linear())
     return _drawn(part, ground, window)
@@ -117,7 +119,8 @@ def _eased(share: NDArray[np.floating]) -> Alpha:
     return np.asarray(held * held * (3 - 2 * held), np.float32)
 
 
-def _formula(shape: Straight | Round, x: NDArray[np.float64], y: NDArray[np.float64]) -> Alpha:
+def _formula(shape: Straight | Round, x: NDArray[np.float64], y: NDArray[np.float64], pixel: float) -> Alpha:
+    """Coverage at source coordinates x and y, which lie about `pixel` apart: no edge is crisper than that."""
     if isinstance(shape, Straight):
         way = np.subtract(shape.end, shape.start)
         along = ((x - shape.start[0]) * way[0] + (y - shape.start[1]) * way[1]) / float(way @ way)
@@ -125,8 +128,9 @@ def _formula(shape: Straight | Round, x: NDArray[np.float64], y: NDArray[np.floa
     cosine, sine = math.cos(math.radians(shape.angle)), math.sin(math.radians(shape.angle))
     dx, dy = x - shape.middle[0], y - shape.middle[1]
     away = np.hypot((cosine * dx + sine * dy) / shape.radii[0], (cosine * dy - sine * dx) / shape.radii[1])
-    if shape.soft == 0:
-        return np.asarray(away <= 1, np.float32)
+    finest = pixel / math.sqrt(shape.radii[0] * shape.radii[1])
+    if shape.soft <= finest:
+        return np.asarray(np.clip((1 - away) / finest + 0.5, 0, 1), np.float32)
     return _eased((1 - away) / shape.soft)
 
 
@@ -233,7 +237,7 @@ def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[
 
 def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
     if isinstance(shape, StrokesMask | OutlineMask):
-        return shape.scaled(2.0**-level).alpha(place)
+        return _drawn_finer(shape, level, place)
     if isinstance(shape, Tones | Colours):
         return _of_pixels(shape, ground.linear(level, place))
     if isinstance(shape, Bitmap):
@@ -241,7 +245,19 @@ def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
     scale = 2.0**level
     x, y = (place.left + np.arange(place.width) + 0.5) * scale, (place.top + np.arange(place.height) + 0.5) * scale
     grid = np.meshgrid(x, y)
-    return _formula(shape, grid[0], grid[1])
+    return _formula(shape, grid[0], grid[1], scale)
+
+
+def _drawn_finer(shape: StrokesMask | OutlineMask, level: int, place: Box) -> Alpha:
+    """Drawn on a finer level and averaged: an edge's own softness, which ends at a pixel, is that of the fine one."""
+    steps = min(level, _FINER)
+    while steps and (place.width * place.height) << (2 * steps) > _MOST_DRAWN:
+        steps -= 1
+    fine = Box(place.left << steps, place.top << steps, place.right << steps, place.bottom << steps)
+    drawn = shape.scaled(2.0 ** (steps - level)).alpha(fine)
+    if not steps:
+        return drawn
+    return np.asarray(cv2.resize(drawn, (place.width, place.height), interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _of_stored(shape: Bitmap, ground: Ground, level: int, place: Box) -> Alpha:

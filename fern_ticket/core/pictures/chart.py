@@ -294,11 +294,9 @@ def view_chart(heading: float, pitch: float, field: float, size: tuple[int, int]
     """A view into a flat 2:1 panorama, degrees; `field` across the width. Positive headings turn right, pitches up."""
     focal = size[0] / 2 / math.tan(math.radians(field) / 2)
     to_ray = scaling(1 / focal, 1 / focal) @ translation(-size[0] / 2, -size[1] / 2)
-    tilt = rotation(pitch)[:2, :2]
-    turn = rotation(-heading)[:2, :2]
     tilted, turned = np.eye(3), np.eye(3)
-    tilted[1:, 1:] = tilt.T  # a ray ahead goes up (y is down) by a positive pitch
-    turned[np.ix_([0, 2], [0, 2])] = turn.T
+    tilted[1:, 1:] = rotation(pitch)[:2, :2]  # a ray ahead goes up, that is to smaller y, by a positive pitch
+    turned[np.ix_([0, 2], [0, 2])] = rotation(heading)[:2, :2].T
     return Chart(turned @ tilted @ to_ray, "sphere", size, picture)
 
 

@@ -1,0 +1,287 @@
+"""Charts: repairs in a plane of the scene, and in a view into a panorama."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+import pytest
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.pictures.chart import flat_chart, sampled, view_chart
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.settling import settle
+from tests import pictures
+
+SIZE = (900, 700)
+CORNERS = [[260, 90], [660, 120], [860, 640], [40, 600]]
+PLACE = Box(380, 300, 520, 420)
+
+
+def wall(side: int = 900) -> np.ndarray:
+    """Courses of brick, straight on, with grain."""
+    random = np.random.default_rng(3)
+    rows, width, joint = 44, 110, 6
+    picture = np.full((side, side, 3), (150, 92, 70), np.float32)
+    for number, top in enumerate(range(0, side, rows)):
+        picture[top : top + joint] = (200, 192, 180)
+        for left in range(-(width // 2) * (number % 2), side, width):
+            tone = random.normal(0, 6)
+            picture[top + joint : top + rows, max(left, 0) : left + width] += tone
+            picture[top : top + rows, max(left, 0) : max(left + joint, 0)] = (200, 192, 180)
+    picture += cv2.GaussianBlur(random.normal(0, 12, (side, side, 1)).astype(np.float32), (0, 0), 1.2)[..., None]
+    return np.clip(picture, 0, 255).astype(np.uint8)
+
+
+def slanted(flat: np.ndarray, corners=CORNERS, size=SIZE) -> tuple[np.ndarray, np.ndarray]:
+    """A picture of something flat under a known homography, and that, flat to picture."""
+    side = flat.shape[0]
+    square = np.array([[0, 0], [side, 0], [side, side], [0, side]], np.float32)
+    to_picture = cv2.getPerspectiveTransform(square, np.array(corners, np.float32))
+    fine = np.diag([3, 3, 1.0]) @ to_picture
+    large = cv2.warpPerspective(flat, fine, (3 * size[0], 3 * size[1]), flags=cv2.INTER_CUBIC)
+    return cv2.resize(large, size, interpolation=cv2.INTER_AREA), to_picture
+
+
+def square_mask(place=PLACE):
+    points = [
+        [place.left, place.top],
+        [place.right, place.top],
+        [place.right, place.bottom],
+        [place.left, place.bottom],
+    ]
+    return {"kind": "outline", "points": points}
+
+
+def result(pixels, steps, cache=None):
+    picture = LedgerPicture(pictures.source(pixels), "t", read_steps(steps), cache or ByteCache(1 << 28))
+    return picture.deliver(pixels.dtype.type)
+
+
+@pytest.fixture(scope="module")
+def scene():
+    truth, to_picture = slanted(wall())
+    spoiled = truth.copy()
+    spoiled[PLACE.top + 6 : PLACE.bottom - 6, PLACE.left + 6 : PLACE.right - 6] = (20, 60, 200)
+    return truth, spoiled, to_picture
+
+
+def test_points_go_to_the_plane_and_back():
+    chart = flat_chart(np.array(CORNERS, float), SIZE, PLACE)
+    x, y = np.meshgrid(np.linspace(300, 600, 7), np.linspace(200, 500, 7))
+    there = chart.from_source(x, y)
+    np.testing.assert_allclose(chart.to_source(*there), np.stack([x, y]), atol=1e-6)
+    # where the place lies, no chart pixel stands for more than one of the source
+    for corner in ((PLACE.left, PLACE.top), (PLACE.right, PLACE.bottom)):
+        inside = chart.from_source(np.array(float(corner[0])), np.array(float(corner[1])))
+        assert chart.scales(*inside)[1] <= 1.02
+
+
+def test_what_lies_behind_the_horizon_has_no_place_in_the_plane():
+    chart = flat_chart(np.array([[400, 300], [500, 300], [800, 600], [100, 600]], float), SIZE, PLACE)
+    x, y = chart.from_source(np.array([450.0, 450.0]), np.array([400.0, 100.0]))
+    assert np.isfinite([x[0], y[0]]).all()
+    assert np.isnan([x[1], y[1]]).all()
+
+
+def test_a_chart_reads_the_flat_pattern(scene):
+    """Against the pattern that the picture was made of: where it is not foreshortened away, it comes back."""
+    truth, _, to_picture = scene
+    chart = flat_chart(np.array(CORNERS, float), SIZE, PLACE)
+    box = chart.place_of(PLACE)
+    seen = chart.read(lambda b: truth[b.rows, b.columns], box)
+    x, y = np.meshgrid(np.arange(box.left, box.right) + 0.5, np.arange(box.top, box.bottom) + 0.5)
+    source = chart.to_source(x, y)
+    flat = np.linalg.inv(to_picture) @ np.stack([source[0].ravel(), source[1].ravel(), np.ones(x.size)])
+    wanted = sampled(
+        cv2.GaussianBlur(wall(), (0, 0), 1.0).astype(np.float32),
+        (flat[0] / flat[2]).reshape(x.shape),
+        (flat[1] / flat[2]).reshape(x.shape),
+    )
+    assert np.abs(seen - wanted).mean() < 6
+
+
+def test_a_hole_grown_in_its_plane_keeps_the_lines_of_the_pattern(scene):
+    """Joints are found where the flat pattern has them: within 1.5 px of the picture."""
+    truth, spoiled, to_picture = scene
+    out = result(spoiled, [{"op": "regrow", "mask": square_mask(), "chart": {"corners": CORNERS}}])
+    outside = np.ones(out.shape[:2], bool)
+    outside[PLACE.top - 1 : PLACE.bottom + 1, PLACE.left - 1 : PLACE.right + 1] = False
+    assert np.array_equal(out[outside], spoiled[outside])
+    assert offset_of_joints(out, to_picture) < 1.5
+    inside = np.s_[PLACE.top : PLACE.bottom, PLACE.left : PLACE.right]
+    assert 0.7 < energy(out)[inside].mean() / energy(truth)[inside].mean() < 1.3
+
+
+def test_without_the_plane_the_lines_do_not_run_on(scene):
+    _, spoiled, to_picture = scene
+    with_plane = result(spoiled, [{"op": "regrow", "mask": square_mask(), "chart": {"corners": CORNERS}}])
+    without = result(spoiled, [{"op": "regrow", "mask": square_mask()}])
+    assert offset_of_joints(with_plane, to_picture) < 0.6 * offset_of_joints(without, to_picture)
+
+
+def offset_of_joints(picture: np.ndarray, to_picture: np.ndarray) -> float:
+    """How far the bright courses in the place lie from where the pattern has them, picture pixels, the 90th of 100."""
+    side, rows, joint = 900, 44, 6
+    grey = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    off = []
+    for top in range(0, side, rows):
+        for across in np.linspace(0, side, 240):
+            centre = to_picture @ (across, top + joint / 2, 1)
+            x, y = centre[:2] / centre[2]
+            if not (PLACE.left + 8 < x < PLACE.right - 8 and PLACE.top + 8 < y < PLACE.bottom - 8):
+                continue
+            reach = np.linspace(-9, 9, 73)
+            line = cv2.remap(
+                grey, np.full((73, 1), x - 0.5, np.float32), (y - 0.5 + reach)[:, None].astype(np.float32), 1
+            )
+            weight = np.maximum(line[:, 0] - np.percentile(line, 60), 0)
+            off.append(9.0 if weight.sum() == 0 else abs(float((weight * reach).sum() / weight.sum())))
+    assert len(off) > 20
+    return float(np.percentile(off, 90))
+
+
+def energy(picture: np.ndarray) -> np.ndarray:
+    grey = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    return cv2.Sobel(grey, cv2.CV_32F, 1, 0) ** 2 + cv2.Sobel(grey, cv2.CV_32F, 0, 1) ** 2
+
+
+def test_a_clone_in_a_plane_lands_on_the_pattern(scene):
+    """The source is named in source pixels, from where the stroke begins; the copy follows the perspective."""
+    truth, _, to_picture = scene
+    start, source = (to_picture @ (x, y, 1) for x, y in ((440, 390), (440 + 2 * 110, 390 + 2 * 44)))
+    start, source = start[:2] / start[2], source[:2] / source[2]
+    x, y = (int(v) for v in start)
+    spoiled = truth.copy()
+    cv2.circle(spoiled, (x, y), 24, (0, 0, 0), -1)
+    mask = {"kind": "strokes", "strokes": [{"points": [[*start, 1]], "size": 60, "hardness": 0.9}]}
+    params = {"source": {"dx": source[0] - start[0], "dy": source[1] - start[1]}}
+    step = {"op": "clone", "mask": mask, "params": params}
+    inside = np.s_[y - 22 : y + 22, x - 22 : x + 22]
+
+    def error(out):
+        return np.abs(out[inside].astype(float) - truth[inside]).mean()
+
+    assert error(result(spoiled, [{**step, "chart": {"corners": CORNERS}}])) < 0.6 * error(result(spoiled, [step]))
+
+
+@pytest.mark.parametrize("op", ["heal", "patch", "calm", "dab", "grain"])
+@pytest.mark.parametrize("depth", [np.uint8, np.uint16])
+def test_repairs_in_a_plane_leave_every_other_pixel_as_it_is(scene, op, depth):
+    _, spoiled, _ = scene
+    pixels = spoiled if depth == np.uint8 else spoiled.astype(np.uint16) * 257 + 31
+    out = result(pixels, [{"op": op, "mask": square_mask(), "chart": {"corners": CORNERS}}])
+    outside = np.ones(out.shape[:2], bool)
+    outside[PLACE.top - 1 : PLACE.bottom + 1, PLACE.left - 1 : PLACE.right + 1] = False
+    assert np.array_equal(out[outside], pixels[outside])
+    assert not np.array_equal(out, pixels)
+
+
+def test_a_source_that_is_found_in_a_plane_is_kept_in_source_pixels(scene):
+    _, spoiled, _ = scene
+    (step,) = read_steps([{"op": "heal", "mask": square_mask(Box(400, 320, 430, 350)), "chart": {"corners": CORNERS}}])
+    source = pictures.source(spoiled)
+    settled = settle(source, "t", [], step, ByteCache(1 << 26))
+    offset = settled.params["source"]
+    assert math.hypot(offset["dx"], offset["dy"]) > 15
+    one = LedgerPicture(source, "t", [settled], ByteCache(1 << 26)).deliver(np.uint8)
+    two = LedgerPicture(source, "t", [step], ByteCache(1 << 26)).deliver(np.uint8)
+    assert np.abs(one.astype(int) - two).max() <= 12
+
+
+def test_a_fence_holds_in_a_plane(scene):
+    """Nothing of what lies behind the fence is copied, though it is the best match."""
+    _, spoiled, _ = scene
+    pixels = spoiled.copy()
+    pixels[:, 620:] = (240, 240, 20)
+    fence = {"op": "fence", "params": {"points": [[600, 0], [600, 700]], "snap": 0}}
+    grow = {"op": "regrow", "mask": square_mask(Box(480, 300, 590, 400)), "chart": {"corners": CORNERS}}
+    out = result(pixels, [fence, grow])
+    yellow = (out[300:400, 480:590, 2] < 60) & (out[300:400, 480:590, 0] > 200)
+    assert not yellow.any()
+
+
+@pytest.mark.parametrize(
+    ("chart", "said"),
+    [
+        ({"corners": [[0, 0], [100, 100], [100, 0], [0, 100]]}, "corners cross"),
+        ({"corners": [[0, 0], [100, 0], [100, 100]]}, "corners"),
+        ({"heading": 0, "pitch": 120}, "pitch"),
+        ({"kind": "cube"}, "cube"),
+    ],
+)
+def test_charts_that_make_no_sense_are_refused_in_words(chart, said):
+    with pytest.raises(LedgerError, match=said):
+        read_steps([{"op": "heal", "mask": square_mask(), "chart": chart}])
+
+
+def test_what_works_on_the_photo_itself_refuses_a_plane(scene):
+    with pytest.raises(LedgerError, match="works on the photo itself"):
+        result(scene[1], [{"op": "nudge", "mask": square_mask(), "chart": {"corners": CORNERS}}])
+
+
+def test_a_place_that_the_plane_does_not_show_is_refused(scene):
+    behind = {"corners": [[400, 500], [500, 500], [800, 690], [100, 690]]}
+    with pytest.raises(LedgerError, match="place"):
+        result(scene[1], [{"op": "regrow", "mask": square_mask(Box(400, 20, 460, 80)), "chart": behind}])
+
+
+# ---------------------------------------------------------------------------------------- views into a panorama
+
+
+def test_a_view_looks_where_it_says():
+    """Snyder 1987, p. 90: in the equirectangular projection a degree is the same everywhere."""
+    panorama = (1440, 720)
+    for heading, pitch, where in (
+        (0, 0, (720, 360)),
+        (90, 0, (1080, 360)),
+        (-90, 30, (360, 240)),
+        (180, 0, (1440, 360)),
+    ):
+        chart = view_chart(heading, pitch, 90, (400, 300), panorama)
+        x, y = chart.to_source(np.array(200.0), np.array(150.0))
+        assert (float(x) % 1440, float(y)) == pytest.approx((where[0] % 1440, where[1]), abs=1e-6)
+    right = view_chart(0, 0, 90, (400, 300), panorama).to_source(np.array(400.0), np.array(150.0))
+    assert right == pytest.approx([900, 360], abs=1e-6)
+    up = view_chart(0, 90, 90, (400, 400), panorama).to_source(np.array(200.0), np.array(200.0))
+    assert up[1] == pytest.approx(0, abs=1e-6)
+
+
+def test_a_view_over_the_seam_lies_on_two_boxes():
+    chart = view_chart(180, 0, 60, (200, 100), (1440, 720))
+    left, right = sorted(chart.footprint(chart.whole), key=lambda box: box.left)
+    assert left.left == 0
+    assert right.right == 1440
+    assert left.width + right.width < 300
+    down = view_chart(0, -90, 90, (200, 200), (1440, 720))
+    (all_round,) = down.footprint(down.whole)
+    assert (all_round.left, all_round.right, all_round.bottom) == (0, 1440, 720)
+
+
+@pytest.mark.parametrize(("heading", "pitch"), [(0, 0), (180, 10), (40, -90)])
+def test_a_repair_in_a_view_is_written_back_to_the_flat_picture(heading, pitch):
+    """At the seam and at the pole too: the mark goes, and every pixel outside the mask keeps its bits."""
+    random = np.random.default_rng(2)
+    flat = cv2.GaussianBlur(random.normal(128, 60, (360, 720, 3)).astype(np.float32), (0, 0), 2).clip(0, 255)
+    pixels = flat.astype(np.uint8)
+    view = view_chart(heading, pitch, 80, (300, 300), (720, 360))
+    ring = [(150 + 26 * math.cos(t), 150 + 26 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 41)]
+    x, y = view.to_source(*np.array(ring).T)
+    middle = view.to_source(np.array(150.0), np.array(150.0))
+    spot = {"points": [[float(middle[0]) % 720, float(np.clip(middle[1], 1, 359)), 1]], "size": 30, "hardness": 1}
+    assert np.isfinite(x + y).all()
+    mask = {"kind": "strokes", "strokes": [spot]}
+    chart = {"heading": heading, "pitch": pitch, "field": 80, "size": [300, 300]}
+    (step,) = read_steps([{"op": "heal", "mask": mask, "chart": chart, "params": {"source": {"dx": 30, "dy": -20}}}])
+    spoiled = pixels.copy()
+    covered = step.mask.alpha(Box(0, 0, 720, 360)) > 0
+    spoiled[covered] = (255, 0, 255)
+    picture = LedgerPicture(pictures.source(spoiled), "t", [step], ByteCache(1 << 26))
+    out = picture.deliver(np.uint8)
+    assert np.array_equal(out[~covered], spoiled[~covered])
+    magenta = (out[..., 0] > 250) & (out[..., 1] < 5) & (out[..., 2] > 250)
+    assert magenta.sum() < 0.35 * covered.sum()
