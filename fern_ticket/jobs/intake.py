@@ -14,6 +14,7 @@ from procrastinate import App as Queue
 from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.pictures.decode import read_header
 from fern_ticket.jobs.context import JobContext
+from fern_ticket.jobs.deferring import defer_prepare
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
 from fern_ticket.store.records import AddedPhoto, Ticket
@@ -41,8 +42,6 @@ async def bring_bytes(doors: Doors, ticket: Ticket, name: str, data: bytes, who:
     FernError
         Why it is refused.
     """
-    from fern_ticket.jobs.queue import defer_prepare
-
     if not data:
         raise PictureError("The file is empty.", "Copy it again from the camera or card.")
     await asyncio.to_thread(read_header, data)

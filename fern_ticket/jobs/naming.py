@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from fern_ticket.core.slips.naming import delivered_name
-from fern_ticket.core.slips.slip import NameParts, Slip
+from fern_ticket.core.slips.naming import NameParts, delivered_name
+from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.database import Database
 from fern_ticket.store.records import HandOver, Photo, Ticket
 

@@ -11,11 +11,12 @@ from pydantic import BaseModel, ConfigDict
 
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.settling import settle
-from fern_ticket.core.slips.naming import delivered_name
-from fern_ticket.core.slips.slip import NameParts, Slip
+from fern_ticket.core.slips.naming import NameParts, delivered_name
+from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.context import JobContext, make_context
+from fern_ticket.jobs.deferring import defer_hand_over, defer_prepare
 from fern_ticket.jobs.preparing import prepare_photo
-from fern_ticket.jobs.queue import defer_hand_over, defer_prepare, make_queue
+from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import settings
 from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ticket

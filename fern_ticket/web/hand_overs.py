@@ -14,8 +14,8 @@ from starlette.background import BackgroundTask
 
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.desks.measuring import DESKS
+from fern_ticket.jobs.deferring import defer_hand_over
 from fern_ticket.jobs.naming import name_of, plain_name
-from fern_ticket.jobs.queue import defer_hand_over
 from fern_ticket.store.records import HandOver, Id, Photo, Ticket, User, Words
 from fern_ticket.web.changing import head_of, photo_row
 from fern_ticket.web.problems import Stale

@@ -11,8 +11,8 @@ from pydantic import BaseModel
 
 from fern_ticket.core.frame.prints import prints_of
 from fern_ticket.core.slips.lines import Line
-from fern_ticket.core.slips.naming import delivered_name
-from fern_ticket.core.slips.slip import NameParts, Slip
+from fern_ticket.core.slips.naming import NameParts, delivered_name
+from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import KeptSlip, Ticket
 from fern_ticket.web.people import must_lead
 from fern_ticket.web.state import SharedState, SignedIn

@@ -16,8 +16,8 @@ from fern_ticket.core.inspect.series import Taken, series
 from fern_ticket.core.operations import describe
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs import intake
+from fern_ticket.jobs.deferring import checks_under_way, defer_check
 from fern_ticket.jobs.intake import Doors, shown_name, too_large
-from fern_ticket.jobs.queue import checks_under_way, defer_check
 from fern_ticket.store.errors import StoreError
 from fern_ticket.store.records import (
     BoardCounts,

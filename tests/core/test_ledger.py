@@ -20,8 +20,8 @@ from fern_ticket.core.slips.delivering import delivery_steps
 from fern_ticket.core.slips.lines import CastLine, ClippedLine, FormatLine, LongSideLine, ProfileLine, RatioLine
 from fern_ticket.core.slips.live import measure
 from fern_ticket.core.slips.measures import Measures
-from fern_ticket.core.slips.naming import delivered_name, safe
-from fern_ticket.core.slips.slip import NameParts, Slip
+from fern_ticket.core.slips.naming import NameParts, delivered_name, safe
+from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.stations import STATIONS
 from tests import pictures
 

@@ -6,7 +6,8 @@ import pytest
 from skimage import data
 
 from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around, deviation, due, ring_around, unlike
-from fern_ticket.core.clean.synthesis import SIDE, synthesise
+from fern_ticket.core.clean.search import SIDE
+from fern_ticket.core.clean.synthesis import synthesise
 from tests.quality import blob, filling
 
 

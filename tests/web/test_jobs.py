@@ -15,8 +15,9 @@ from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.jobs import handing_over
 from fern_ticket.jobs.checking import check_photo
 from fern_ticket.jobs.context import make_context
+from fern_ticket.jobs.deferring import defer_hand_over
 from fern_ticket.jobs.preparing import prepare_photo
-from fern_ticket.jobs.queue import _rescue, defer_hand_over, make_queue, prepare_database
+from fern_ticket.jobs.queue import _rescue, make_queue, prepare_database
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
 from fern_ticket.store.records import Check, HandOver, Id, Note, Photo

@@ -23,7 +23,12 @@ _MOST_ROUNDS = 40
 
 
 def fill_membrane(
-    values: Grid, hole: Mask, known: Mask, bend: Grid | None = None, start: Grid | None = None, screen: float = 0.0
+    values: Grid,
+    hole: Mask,
+    known: Mask,
+    guidance: Grid | None = None,
+    start: Grid | None = None,
+    screening: float = 0.0,
 ) -> Grid:
     """Fill `hole` with the membrane through the known values beside it.
 
@@ -36,14 +41,14 @@ def fill_membrane(
     known
         Pixels whose values hold. Pixels that are neither do not exist: nothing flows across them, nor across the
         array's edge.
-    bend
+    guidance
         What the sum of a pixel's differences from its neighbours should be, shape of `values`; left out, nothing: a
         membrane. With it, Poisson's equation.
     start
         A guess at the result, shape of `values`.
-    screen
-        How firmly the result is held to `start`: what comes in from the rim and from `bend` fades over about
-        1 / sqrt(screen) pixels (screened Poisson: Bhat et al. 2008, doi:10.1007/978-3-540-88688-4_9). 0 holds nothing.
+    screening
+        How firmly the result is held to `start`: what comes in from the rim and from `guidance` fades over about
+        1 / sqrt(screening) pixels (screened Poisson: Bhat et al. 2008, doi:10.1007/978-3-540-88688-4_9). 0 holds nothing.
 
     Returns
     -------
@@ -57,12 +62,16 @@ def fill_membrane(
         return np.where(hole[..., None], np.float32(0), values)
     if start is None:
         start = _push_pull(values, solid)
-    levels = _build_levels(hole, solid, screen)
+    levels = _build_levels(hole, solid, screening)
     out = values.copy()
     for channel in range(values.shape[2]):
         plane = np.ascontiguousarray(np.where(solid, values[..., channel], 0), np.float32)
         guess = np.where(hole, start[..., channel], 0).astype(np.float32)
-        force = None if bend is None else np.where(hole, bend[..., channel] + screen * guess, 0).astype(np.float32)
+        force = (
+            None
+            if guidance is None
+            else np.where(hole, guidance[..., channel] + screening * guess, 0).astype(np.float32)
+        )
         out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
     return out
 
@@ -101,7 +110,7 @@ class _Level:
     spans: NDArray[np.int64]
 
 
-def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
+def _build_levels(hole: Mask, solid: Mask, screening: float) -> list[_Level]:
     inside = np.pad(hole, 1)
     there = np.pad(hole | solid, 1).astype(np.float32)
     levels: list[_Level] = []
@@ -109,7 +118,7 @@ def _build_levels(hole: Mask, solid: Mask, screen: float) -> list[_Level]:
         degree = np.zeros_like(there)
         degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]
         where = inside.astype(np.float32)
-        diagonal = (np.maximum(degree, 1) + screen * 4.0 ** len(levels)).astype(np.float32)
+        diagonal = (np.maximum(degree, 1) + screening * 4.0 ** len(levels)).astype(np.float32)
         levels.append(_Level(where, np.asarray(where / diagonal, np.float32), diagonal * where, _spans(inside)))
         rows, columns = inside.shape
         if min(rows, columns) <= 6 or inside.sum() < 40:

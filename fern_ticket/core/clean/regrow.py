@@ -11,7 +11,8 @@ from pydantic import Field
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
-from fern_ticket.core.clean.synthesis import SIDE, Unfillable, synthesise
+from fern_ticket.core.clean.search import SIDE
+from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.decode import Pixels

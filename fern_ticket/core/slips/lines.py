@@ -12,6 +12,7 @@ from fern_ticket.core.frame.geometry import fits_exactly
 from fern_ticket.core.pictures.encode import Format
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.slips.measures import Measures, Places
+from fern_ticket.core.slips.naming import follows
 
 State = Literal["holds", "short", "measuring", "open", "later"]
 Judged = Literal["measured", "by eye"]
@@ -279,8 +280,6 @@ class NamePatternLine(_Line):
         return self.pattern
 
     def verdict(self, measures: Measures) -> Verdict:
-        from fern_ticket.core.slips.naming import follows
-
         if measures.name is None:
             return self._later
         return self._says(measures.name, follows(self.pattern, measures.name))

@@ -5,13 +5,23 @@ from __future__ import annotations
 import re
 import string
 import unicodedata
+from dataclasses import dataclass
 
 from fern_ticket.core.errors import SlipError
 from fern_ticket.core.pictures.encode import Format
-from fern_ticket.core.slips.slip import NameParts
 
 _ENDINGS: dict[Format, str] = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif"}
 _FIELDS = ("client", "number", "photo", "ticket")
+
+
+@dataclass(frozen=True)
+class NameParts:
+    """What a name pattern may use."""
+
+    ticket: str
+    number: int
+    client: str
+    photo: str
 
 
 def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -108,13 +107,3 @@ def read_slip(text: bytes) -> Slip:
         return Slip.model_validate_json(text)
     except ValidationError as error:
         raise SlipError(f"This is not a slip: {first_problem(error)}.", "See docs/slips.md for its lines.") from error
-
-
-@dataclass(frozen=True)
-class NameParts:
-    """What a name pattern may use."""
-
-    ticket: str
-    number: int
-    client: str
-    photo: str

@@ -1,0 +1,184 @@
+"""PatchMatch: for every patch that touches a hole, the patch outside that is most like it.
+
+The nearest-neighbour field is improved in sweeps: what the neighbours found is tried, shifted along, then places at
+random ever nearer to what was found (Barnes, Shechtman, Finkelstein, Goldman 2009, doi:10.1145/1531326.1531330). One
+thread, in a fixed order, with numbers from a seed and in whole numbers, so that the same call finds the same everywhere.
+What was used often costs more (Kaspar et al. 2015, doi:10.1111/cgf.12565), so that one patch is not stamped all over
+the hole; what is smoother than the surroundings tell costs more too (`roughness.py`).
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.clean.roughness import due
+from fern_ticket.core.kernels import kernel
+
+Grid = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+#: Values in quarters of one of 255, shape (rows, 3 · columns).
+Steps = NDArray[np.int16]
+#: The nearest-neighbour field: for each pixel the row and column of the patch that its own was found most like, shape
+#: (rows, columns, 2).
+Field = NDArray[np.int32]
+
+#: Patches are squares of 2 · 3 + 1 pixels, as in Wexler et al. 2007 and Newson et al. 2014.
+REACH = 3
+SIDE = 2 * REACH + 1
+#: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
+#: middling difference of patches, and how many times that at most (tuned on grass, gravel and brick of scikit-image).
+_WORN, _MOST_WORN = 0.25, 4
+
+
+class Penalties(NamedTuple):
+    """What patches cost beside their difference: for being used often, and for being too smooth or too rough."""
+
+    #: What it costs to be used often, and how rough a patch is, shape (rows, columns, 2).
+    patches: Grid
+    #: What roughness costs at each place (`Roughness.dues`).
+    dues: Grid
+
+
+def usable_middles(usable: Mask) -> Mask:
+    """Middles of patches that may be copied from: all of their pixels are usable."""
+    wide = np.pad(usable, REACH).astype(np.uint8)
+    return np.asarray(cv2.erode(wide, np.ones((SIDE, SIDE), np.uint8))[REACH:-REACH, REACH:-REACH] > 0)
+
+
+def targets_of(hole: Mask) -> NDArray[np.int32]:
+    """Middles of patches that touch the hole, row by row, shape (count, 2)."""
+    touching = cv2.dilate(hole.astype(np.uint8), np.ones((SIDE, SIDE), np.uint8)) > 0
+    inside = np.zeros_like(touching)
+    inside[REACH:-REACH, REACH:-REACH] = touching[REACH:-REACH, REACH:-REACH]
+    return np.argwhere(inside).astype(np.int32)
+
+
+def wear(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int, int], middling: float) -> Grid:
+    """What using a patch costs extra, by how often those around it are used already."""
+    used = np.zeros(shape, np.float32)
+    found = field[targets[:, 0], targets[:, 1]]
+    np.add.at(used, (found[:, 0], found[:, 1]), np.float32(1))
+    near = cv2.boxFilter(used, -1, (SIDE, SIDE), normalize=True, borderType=cv2.BORDER_CONSTANT)
+    usual = len(targets) / max(1, count)
+    excess = np.maximum(near / max(usual, 1e-6) - max(1.0, 1 / max(usual, 1e-6)), 0)
+    return np.asarray(np.minimum(excess * _WORN, _MOST_WORN * _WORN) * middling, np.float32)
+
+
+def in_steps(flat: Grid) -> Steps:
+    """Values in quarters, as whole numbers: sums of those are exact in whatever order a processor adds them up, so that
+    every machine finds the same patches."""
+    return np.asarray(np.round(flat * 4), np.int16)
+
+
+@kernel
+def _next(state: np.uint32) -> np.uint32:
+    """xorshift, 32 bits."""
+    state ^= np.uint32(state << np.uint32(13))
+    state ^= np.uint32(state >> np.uint32(17))
+    state ^= np.uint32(state << np.uint32(5))
+    return np.uint32(state)
+
+
+@kernel
+def _difference(
+    steps: Steps, weight: Steps, row: int, column: int, at_row: int, at_column: int, most: np.float32
+) -> np.float32:
+    """Weighted squared difference of two patches, of 255 squared; given up once beyond `most`."""
+    total = np.int32(0)
+    enough = np.int32(min(most * np.float32(16), np.float32(2e9)))
+    left, at_left = 3 * (column - 3), 3 * (at_column - 3)
+    for dy in range(-3, 4):
+        one = steps[row + dy, left : left + 21]
+        weighed = weight[row + dy, left : left + 21]
+        other = steps[at_row + dy, at_left : at_left + 21]
+        for k in range(21):
+            d = np.int32(one[k]) - np.int32(other[k])
+            total += np.int32(weighed[k]) * d * d
+        if total > enough:
+            break
+    return np.float32(total) * np.float32(1 / 16)
+
+
+@kernel
+def _costs(penalties: Penalties, row: int, column: int, y: int, x: int) -> np.float32:
+    """What the patch at (y, x) costs extra at (row, column)."""
+    return np.float32(penalties.patches[y, x, 0] + due(penalties.dues[row, column], penalties.patches[y, x, 1]))
+
+
+@kernel
+def measure(
+    steps: Steps, weight: Steps, field: Field, cost: Grid, penalties: Penalties, targets: NDArray[np.int32]
+) -> None:
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        y, x = field[row, column, 0], field[row, column, 1]
+        difference = _difference(steps, weight, row, column, y, x, np.float32(1e30))
+        cost[row, column] = difference + _costs(penalties, row, column, y, x)
+
+
+@kernel
+def search(
+    steps: Steps,
+    weight: Steps,
+    field: Field,
+    cost: Grid,
+    allowed: Mask,
+    penalties: Penalties,
+    targets: NDArray[np.int32],
+    backward: int,
+    reach: int,
+    seed: int,
+) -> None:
+    """One sweep: what the neighbours found, shifted along; then places at random ever nearer to what was found."""
+    rows, columns = allowed.shape
+    state = np.uint32((seed * 2654435761 + 88172645) & 0xFFFFFFFF) | np.uint32(1)
+    count = targets.shape[0]
+    step = 1 if backward else -1
+    for index in range(count):
+        place = count - 1 - index if backward else index
+        row, column = targets[place, 0], targets[place, 1]
+        best_y, best_x, best = field[row, column, 0], field[row, column, 1], cost[row, column]
+        for way in range(2):
+            from_row, from_column = row + (step if way == 0 else 0), column + (step if way == 1 else 0)
+            if 0 <= from_row < rows and 0 <= from_column < columns and cost[from_row, from_column] < np.float32(1e30):
+                y = field[from_row, from_column, 0] + row - from_row
+                x = field[from_row, from_column, 1] + column - from_column
+                if 0 <= y < rows and 0 <= x < columns and allowed[y, x] and not (y == best_y and x == best_x):
+                    now = _costs(penalties, row, column, y, x)
+                    # to go on where the neighbour went is worth something: fewer seams, and things stay whole
+                    limit = best * np.float32(1.7)
+                    if now < limit:
+                        now += _difference(steps, weight, row, column, y, x, limit - now)
+                    if now < limit:
+                        best_y, best_x, best = y, x, now
+        wide = reach
+        while wide >= 1:
+            state = _next(state)
+            y = best_y + np.int64(state % np.uint32(2 * wide + 1)) - wide
+            state = _next(state)
+            x = best_x + np.int64(state % np.uint32(2 * wide + 1)) - wide
+            if 0 <= y < rows and 0 <= x < columns and allowed[y, x]:
+                now = _costs(penalties, row, column, y, x)
+                if now < best:
+                    now += _difference(steps, weight, row, column, y, x, best - now)
+                if now < best:
+                    best_y, best_x, best = y, x, now
+            wide //= 2
+        field[row, column, 0], field[row, column, 1], cost[row, column] = best_y, best_x, best
+
+
+@kernel
+def upsample(coarse: Field, targets: NDArray[np.int32], allowed: Mask, field: Field) -> None:
+    """The field of the coarser scale on this one, where that is allowed here."""
+    rows, columns = allowed.shape
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        above_row, above_column = min(row // 2, coarse.shape[0] - 1), min(column // 2, coarse.shape[1] - 1)
+        y = 2 * coarse[above_row, above_column, 0] + row % 2
+        x = 2 * coarse[above_row, above_column, 1] + column % 2
+        if 0 <= y < rows and 0 <= x < columns and coarse[above_row, above_column, 0] > 0 and allowed[y, x]:
+            field[row, column, 0], field[row, column, 1] = y, x
