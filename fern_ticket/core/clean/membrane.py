@@ -48,7 +48,8 @@ def fill_membrane(
         A guess at the result, shape of `values`.
     screening
         How firmly the result is held to `start`: what comes in from the rim and from `guidance` fades over about
-        1 / sqrt(screening) pixels (screened Poisson: Bhat et al. 2008, doi:10.1007/978-3-540-88688-4_9). 0 holds nothing.
+        1 / sqrt(screening) pixels (screened Poisson: Bhat et al. 2008, doi:10.1007/978-3-540-88688-4_9). 0 holds
+        nothing.
 
     Returns
     -------
@@ -67,11 +68,9 @@ def fill_membrane(
     for channel in range(values.shape[2]):
         plane = np.ascontiguousarray(np.where(solid, values[..., channel], 0), np.float32)
         guess = np.where(hole, start[..., channel], 0).astype(np.float32)
-        force = (
-            None
-            if guidance is None
-            else np.where(hole, guidance[..., channel] + screening * guess, 0).astype(np.float32)
-        )
+        force = None
+        if guidance is not None:
+            force = np.where(hole, guidance[..., channel] + screening * guess, 0).astype(np.float32)
         out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
     return out
 

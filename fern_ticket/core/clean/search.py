@@ -2,7 +2,8 @@
 
 The nearest-neighbour field is improved in sweeps: what the neighbours found is tried, shifted along, then places at
 random ever nearer to what was found (Barnes, Shechtman, Finkelstein, Goldman 2009, doi:10.1145/1531326.1531330). One
-thread, in a fixed order, with numbers from a seed and in whole numbers, so that the same call finds the same everywhere.
+thread, in a fixed order, with numbers from a seed and in whole numbers, so that the same call finds the same on every
+machine.
 What was used often costs more (Kaspar et al. 2015, doi:10.1111/cgf.12565), so that one patch is not stamped all over
 the hole; what is smoother than the surroundings tell costs more too (`roughness.py`).
 """
@@ -113,6 +114,7 @@ def _costs(penalties: Penalties, row: int, column: int, y: int, x: int) -> np.fl
 def measure(
     steps: Steps, weight: Steps, field: Field, cost: Grid, penalties: Penalties, targets: NDArray[np.int32]
 ) -> None:
+    """What each target's patch differs by from the one that it was found most like, into `cost`."""
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         y, x = field[row, column, 0], field[row, column, 1]
