@@ -12,7 +12,7 @@ from fern_ticket.core.pictures import preparing
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.plane import scaling
 from fern_ticket.core.pictures.pyramid import Source, TiledSource
-from fern_ticket.core.render.light import Light, Where
+from fern_ticket.core.render.light import LightChain, Where
 from fern_ticket.core.render.resample import resample
 from fern_ticket.store.blobs import Blobs
 
@@ -59,7 +59,7 @@ class Prepared:
         size = (max(1, round(width * factor)), max(1, round(height * factor)))
         to_source = scaling(width / size[0], height / size[1])
         window, _ = resample(source, to_source, size, fine=True)
-        pixels = Light(source.space, []).develop(window, Where(to_source), np.uint8)
+        pixels = LightChain(source.space, []).develop(window, Where(to_source), np.uint8)
         sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
         data = encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))
         path = self._folder / blob / "thumbnail.jpg"

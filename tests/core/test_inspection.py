@@ -15,12 +15,12 @@ from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.profiles import srgb, srgb_decode
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.light import Light
+from fern_ticket.core.render.light import LightChain
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.settling import settle
 from tests import pictures
 
-BARE = Light(srgb(), [])
+BARE = LightChain(srgb(), [])
 
 
 def saved(tmp_path, pixels, name="a.png", **options):

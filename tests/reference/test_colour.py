@@ -19,7 +19,7 @@ from fern_ticket.core.balance.illuminant import (
     xy_to_uv,
     xy_to_xyz,
 )
-from fern_ticket.core.balance.light import Mixing
+from fern_ticket.core.balance.light import ColourMatrix
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.colour_difference import cast, ciede2000, linear_to_lab
 from fern_ticket.core.pictures.profiles import (
@@ -33,11 +33,11 @@ from fern_ticket.core.pictures.profiles import (
     srgb_encode,
     srgb_icc,
 )
-from fern_ticket.core.render.light import Light, Where
+from fern_ticket.core.render.light import LightChain, Where
 
 
 def develop(window, space, matrix, depth):
-    return Light(space, [Mixing(matrix)] if not np.array_equal(matrix, np.eye(3)) else []).develop(
+    return LightChain(space, [ColourMatrix(matrix)] if not np.array_equal(matrix, np.eye(3)) else []).develop(
         window, Where(np.eye(3)), depth
     )
 
@@ -187,9 +187,9 @@ def test_black_cannot_be_measured():
 
 
 def test_exposure_is_stops():
-    assert np.allclose(exposure.stage(exposure.Exposure(ev=1), None).matrix, 2 * np.eye(3))
+    assert np.allclose(exposure.transform(exposure.Exposure(ev=1), None).matrix, 2 * np.eye(3))
     pixels = np.full((4, 4, 3), 20000, np.uint16)
-    brighter = develop(pixels, srgb(), exposure.stage(exposure.Exposure(ev=0.5), None).matrix, np.uint16)
+    brighter = develop(pixels, srgb(), exposure.transform(exposure.Exposure(ev=0.5), None).matrix, np.uint16)
     expected = srgb_encode(srgb_decode(np.array(20000 / 65535)) * 2**0.5) * 65535
     assert abs(int(brighter[0, 0, 0]) - float(expected)) <= 1
 

@@ -9,10 +9,10 @@ from scipy.interpolate import PchipInterpolator
 
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.curve import through
-from fern_ticket.core.balance.haze import Haze, stage, veil
-from fern_ticket.core.balance.light import Place, Small
+from fern_ticket.core.balance.haze import Haze, transform, veil
+from fern_ticket.core.balance.light import Overview, Position
 from fern_ticket.core.balance.overlay_self import OverlaySelf, blend
-from fern_ticket.core.balance.overlay_self import stage as overlay
+from fern_ticket.core.balance.overlay_self import transform as overlay
 from fern_ticket.core.pictures.profiles import srgb_decode
 
 
@@ -103,10 +103,10 @@ def test_haze_of_known_depth_is_found_and_taken_off():
 
     class Around:
         def kept(self, _, measure):
-            return measure(Small(seen.astype(np.float32), 1.0))
+            return measure(Overview(seen.astype(np.float32), 1.0))
 
     planes = seen.astype(np.float32).copy()
-    stage(Haze(amount=100), Around()).work(planes, Place(np.eye(3), np.eye(3), 1.0))
+    transform(Haze(amount=100), Around()).work(planes, Position(np.eye(3), np.eye(3), 1.0))
     far = (slice(None), slice(None), slice(220, 300))
     assert np.abs(planes - clear)[far].mean() < 0.5 * np.abs(seen - clear)[far].mean()
     assert planes[far].std() > 1.6 * seen[far].std()

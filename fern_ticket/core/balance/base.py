@@ -20,7 +20,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.balance.light import Place, Planes, Small, Stops, Surroundings
+from fern_ticket.core.balance.light import Overview, Planes, Position, Stops, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.plane import is_affine, scaling, translation
 
@@ -48,7 +48,7 @@ def base_of(around: Surroundings, radius: float, edge: float) -> Coefficients:
         Differences in stops that are kept as edges; smaller ones are texture.
     """
 
-    def measure(small: Small) -> Coefficients:
+    def measure(small: Overview) -> Coefficients:
         guide = log2_of(small.planes)
         reach = max(1, round(radius * max(guide.shape)))
         return Coefficients(np.dstack(guided(guide, guide, reach, edge * edge)), small.scale)
@@ -82,7 +82,7 @@ def log2_of(planes: Planes) -> Map:
     return light
 
 
-def raised(planes: Planes, place: Place, parts: Sequence[Stops]) -> None:
+def raised(planes: Planes, place: Position, parts: Sequence[Stops]) -> None:
     """Planes raised by all parts, in place; each part sees luminance as those before leave it."""
     light = log2_of(planes)
     total: Map | None = None
@@ -94,7 +94,7 @@ def raised(planes: Planes, place: Place, parts: Sequence[Stops]) -> None:
         raise_by(planes, total, total.view(np.int32))
 
 
-def base_under(light: Map, place: Place, maps: Coefficients) -> Map:
+def base_under(light: Map, place: Position, maps: Coefficients) -> Map:
     """The maps' value for log2 luminance, `a · L + b`, shape (rows, columns)."""
     rows, columns = light.shape
     # pixel centres: those of the planes lie at +0.5, and so do the maps'

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance.hues import _at_hue, _hue, hues, weight
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -39,13 +39,13 @@ class BlackWhite(Parameters):
     trims: list[Trim] = Field(default_factory=list, max_length=12)
 
 
-def stage(params: BlackWhite, _: Surroundings) -> Working:
+def transform(params: BlackWhite, _: Surroundings) -> PixelFunction:
     trim = sum((weight(t.hue, 60) * t.amount / 100 for t in params.trims), np.zeros(len(hues())))
     weights = np.array(RESPONSES[params.response], np.float32)
-    return Working(partial(_work, weights=weights, trim=trim.astype(np.float32)), encoded=False)
+    return PixelFunction(partial(_work, weights=weights, trim=trim.astype(np.float32)), encoded=False)
 
 
-def _work(planes: Planes, _: Place, *, weights: NDArray[np.float32], trim: NDArray[np.float32]) -> None:
+def _work(planes: Planes, _: Position, *, weights: NDArray[np.float32], trim: NDArray[np.float32]) -> None:
     _to_grey(planes, weights, trim)
 
 
@@ -68,7 +68,7 @@ OPERATION = BalanceOperation(
     title="Black and white",
     summary="Makes greys by a chosen response to colour, with a trim for single families.",
     parameters=BlackWhite,
-    stage=stage,
+    transform=transform,
     rank=80,
     example={"response": "red", "trims": [{"hue": 120, "amount": 20}]},
 )

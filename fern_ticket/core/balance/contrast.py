@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Toning, curve
+from fern_ticket.core.balance.light import BalanceOperation, Surroundings, ToneCurve, curve
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 from fern_ticket.core.pictures.profiles import srgb_encode
 
@@ -18,7 +18,7 @@ class Contrast(Parameters):
     amount: float = Field(default=0.0, ge=-100, le=100, description="Per cent; at 100 middle tones are twice as steep.")
 
 
-def stage(params: Contrast, _: Surroundings) -> Toning | None:
+def transform(params: Contrast, _: Surroundings) -> ToneCurve | None:
     if not params.amount:
         return None
     steepness = 2.0 ** (params.amount / 100)
@@ -36,7 +36,7 @@ OPERATION = BalanceOperation(
     title="Contrast",
     summary="Steepens or flattens the middle tones; black, middle grey and white stay.",
     parameters=Contrast,
-    stage=stage,
+    transform=transform,
     rank=60,
     rulers=(Ruler("amount", name="contrast"),),
     example={"amount": 10},

@@ -13,7 +13,7 @@ import numpy as np
 from pydantic import AfterValidator, Field
 from scipy.interpolate import PchipInterpolator
 
-from fern_ticket.core.balance.light import CURVE_STEPS, BalanceOperation, Surroundings, Toning
+from fern_ticket.core.balance.light import CURVE_STEPS, BalanceOperation, Surroundings, ToneCurve
 from fern_ticket.core.ledger.operation import Parameters
 
 Point = tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]]
@@ -40,13 +40,13 @@ class Curve(Parameters):
     blue: Points = Field(default_factory=list)
 
 
-def stage(params: Curve, _: Surroundings) -> Toning | None:
+def transform(params: Curve, _: Surroundings) -> ToneCurve | None:
     if all(_straight(points) for points in (params.all, params.red, params.green, params.blue)):
         return None
     x = np.linspace(0, 1, CURVE_STEPS + 1)
     whole = through(params.all, x)
     channels = [through(points, whole) for points in (params.red, params.green, params.blue)]
-    return Toning(np.stack(channels).astype(np.float32))
+    return ToneCurve(np.stack(channels).astype(np.float32))
 
 
 def through(
@@ -68,7 +68,7 @@ OPERATION = BalanceOperation(
     title="Curve",
     summary="Leads the tones through a few points, smoothly and without turning back.",
     parameters=Curve,
-    stage=stage,
+    transform=transform,
     rank=64,
     example={"all": [[0, 0], [0.5, 0.55], [1, 1]]},
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Toning, curve
+from fern_ticket.core.balance.light import BalanceOperation, Surroundings, ToneCurve, curve
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
@@ -13,7 +13,7 @@ class EndPoints(Parameters):
     black: float = Field(default=0.0, ge=-40, le=40, description="Per cent by which black rises (or falls).")
 
 
-def stage(params: EndPoints, _: Surroundings) -> Toning | None:
+def transform(params: EndPoints, _: Surroundings) -> ToneCurve | None:
     if not params.white and not params.black:
         return None
     low, high = params.black / 100, 1 + params.white / 100
@@ -25,7 +25,7 @@ OPERATION = BalanceOperation(
     title="White and black point",
     summary="Moves the lightest and the darkest tone, in per cent of the encoded range.",
     parameters=EndPoints,
-    stage=stage,
+    transform=transform,
     rank=62,
     rulers=(
         Ruler("white", "%", 0.5, low=-40, high=40, name="white point"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Mixing, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, ColourMatrix, Surroundings
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
@@ -13,8 +13,8 @@ class Exposure(Parameters):
     ev: float = Field(default=0.0, ge=-6, le=6, description="Stops; +1 doubles the light.")
 
 
-def stage(params: Exposure, _: Surroundings) -> Mixing | None:
-    return Mixing(np.eye(3) * float(2.0**params.ev)) if params.ev else None
+def transform(params: Exposure, _: Surroundings) -> ColourMatrix | None:
+    return ColourMatrix(np.eye(3) * float(2.0**params.ev)) if params.ev else None
 
 
 OPERATION = BalanceOperation(
@@ -22,7 +22,7 @@ OPERATION = BalanceOperation(
     title="Exposure",
     summary="Multiplies the light by a power of two.",
     parameters=Exposure,
-    stage=stage,
+    transform=transform,
     rank=20,
     rulers=(Ruler("ev", "EV", 0.05, low=-4, high=4, name="exposure"),),
     example={"ev": 0.1},

@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
@@ -16,11 +16,11 @@ class GentleSaturation(Parameters):
     amount: float = Field(default=0.0, ge=-100, le=100, description="Points for a colour that is nearly grey.")
 
 
-def stage(params: GentleSaturation, _: Surroundings) -> Working | None:
-    return Working(partial(_work, amount=params.amount / 100), encoded=True) if params.amount else None
+def transform(params: GentleSaturation, _: Surroundings) -> PixelFunction | None:
+    return PixelFunction(partial(_work, amount=params.amount / 100), encoded=True) if params.amount else None
 
 
-def _work(planes: Planes, _: Place, *, amount: float) -> None:
+def _work(planes: Planes, _: Position, *, amount: float) -> None:
     _spread(planes, np.float32(amount))
 
 
@@ -44,7 +44,7 @@ OPERATION = BalanceOperation(
     title="Gentle saturation",
     summary="Raises weak colours and spares those that are strong already.",
     parameters=GentleSaturation,
-    stage=stage,
+    transform=transform,
     rank=72,
     rulers=(Ruler("amount", name="gentle saturation"),),
     example={"amount": 20},

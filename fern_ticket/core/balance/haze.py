@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Small, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, Overview, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
@@ -26,21 +26,21 @@ class Haze(Parameters):
     amount: float = Field(default=0.0, ge=0, le=100, description="Per cent of the veil to take off.")
 
 
-def stage(params: Haze, around: Surroundings) -> Working | None:
+def transform(params: Haze, around: Surroundings) -> PixelFunction | None:
     if not params.amount:
         return None
     air, maps = around.kept("veil", _measured)
-    return Working(partial(_work, maps=maps, air=air, amount=params.amount / 100), encoded=False)
+    return PixelFunction(partial(_work, maps=maps, air=air, amount=params.amount / 100), encoded=False)
 
 
-def _measured(small: Small) -> tuple[NDArray[np.float32], base.Coefficients]:
+def _measured(small: Overview) -> tuple[NDArray[np.float32], base.Coefficients]:
     air, through = veil(small.planes)
     guide = base.log2_of(small.planes)
     both = base.guided(guide, through, max(1, round(0.03 * max(guide.shape))), 0.05)
     return air, base.Coefficients(np.dstack(both), small.scale)
 
 
-def _work(planes: Planes, place: Place, *, maps: base.Coefficients, air: NDArray[np.float32], amount: float) -> None:
+def _work(planes: Planes, place: Position, *, maps: base.Coefficients, air: NDArray[np.float32], amount: float) -> None:
     through = base.base_under(base.log2_of(planes), place, maps)
     _unveil(planes, through, air, np.float32(amount))
 
@@ -75,7 +75,7 @@ OPERATION = BalanceOperation(
     title="Haze",
     summary="Estimates the veil of lit air and takes a share of it off.",
     parameters=Haze,
-    stage=stage,
+    transform=transform,
     looks=True,
     rank=30,
     rulers=(Ruler("amount", "%", name="haze taken off"),),

@@ -12,7 +12,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Place, Raising, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, LocalGain, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
@@ -25,15 +25,15 @@ class HighlightsShadows(Parameters):
     shadows: float = Field(default=0.0, ge=-100, le=100, description="Per cent; +100 lightens them by 2 stops.")
 
 
-def stage(params: HighlightsShadows, around: Surroundings) -> Raising | None:
+def transform(params: HighlightsShadows, around: Surroundings) -> LocalGain | None:
     if not params.highlights and not params.shadows:
         return None
     maps = base.base_of(around, radius=0.02, edge=0.6)
     bright, dark = _HIGHLIGHTS * params.highlights / 100, _SHADOWS * params.shadows / 100
-    return Raising((partial(_raise, maps=maps, bright=bright, dark=dark),))
+    return LocalGain((partial(_raise, maps=maps, bright=bright, dark=dark),))
 
 
-def _raise(light: base.Map, place: Place, *, maps: base.Coefficients, bright: float, dark: float) -> base.Map:
+def _raise(light: base.Map, place: Position, *, maps: base.Coefficients, bright: float, dark: float) -> base.Map:
     level = base.base_under(light, place, maps)
     _stops(level, np.float32(bright), np.float32(dark))
     return level
@@ -57,7 +57,7 @@ OPERATION = BalanceOperation(
     title="Highlights and shadows",
     summary="Darkens or lightens bright and dark regions and keeps the texture in them.",
     parameters=HighlightsShadows,
-    stage=stage,
+    transform=transform,
     looks=True,
     rank=40,
     rulers=(Ruler("highlights"), Ruler("shadows")),

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance.hues import hue_of
-from fern_ticket.core.balance.light import BalanceOperation, MeanAt, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, MeanAt, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import fast_kernel
@@ -38,12 +38,12 @@ class HueBands(Parameters):
     bands: list[Band] = Field(default_factory=list, max_length=12)
 
 
-def stage(params: HueBands, _: Surroundings) -> Working | None:
+def transform(params: HueBands, _: Surroundings) -> PixelFunction | None:
     active = [band for band in params.bands if band.turn or band.saturation or band.lightness]
     if not active:
         return None
     table = [[(b.hue or 0) / 60, 60 / b.width, b.turn / 60, b.saturation / 100, b.lightness / 100] for b in active]
-    return Working(partial(_work, bands=np.array(table, np.float32)), encoded=True)
+    return PixelFunction(partial(_work, bands=np.array(table, np.float32)), encoded=True)
 
 
 def settle(params: HueBands, mean_at: MeanAt) -> HueBands:
@@ -59,7 +59,7 @@ def _settled(band: Band, mean_at: MeanAt) -> Band:
     return band.model_copy(update={"hue": round(hue_of(encoded), 1)})
 
 
-def _work(planes: Planes, _: Place, *, bands: NDArray[np.float32]) -> None:
+def _work(planes: Planes, _: Position, *, bands: NDArray[np.float32]) -> None:
     _shift(planes, bands)
 
 
@@ -117,7 +117,7 @@ OPERATION = BalanceOperation(
     title="Hue bands",
     summary="Turns, saturates or lightens single families of colour; greys stay.",
     parameters=HueBands,
-    stage=stage,
+    transform=transform,
     rank=74,
     elsewhere=lambda params: HueBands(bands=[b.model_copy(update={"mark": None}) for b in params.bands]),
     settle=settle,

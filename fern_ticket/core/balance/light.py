@@ -1,8 +1,9 @@
-"""What a Balance operation is: a stage that light passes on its way from the source to the result.
+"""What a Balance operation is: a transform that light passes on its way from the source to the result.
 
-A stage is one of three. A `Mixing` is a 3×3 matrix, a `Toning` a curve for each channel, a `Working` a function of
-its own over planes of pixels. Neighbouring matrices become one, neighbouring curves become one, so that a chain costs
-few passes.
+There are four kinds. A `ColourMatrix` is a 3×3 matrix, a `ToneCurve` a curve for each channel, a `LocalGain` light
+raised by stops that depend on luminance and position, a `PixelFunction` a function of its own over planes of pixels.
+Neighbours of the first three kinds become one, so that a chain costs few passes. `Covered` limits some of them to a
+cover.
 
 | domain | values |
 | --- | --- |
@@ -39,7 +40,7 @@ LUMINANCE = (0.2126, 0.7152, 0.0722)
 
 
 @dataclass(frozen=True)
-class Place:
+class Position:
     """Where planes lie.
 
     Attributes
@@ -58,21 +59,21 @@ class Place:
 
 
 class Surroundings(Protocol):
-    """What a stage may know of the whole picture, as it is after the stages before."""
+    """What a transform may know of the whole picture, as it is after the transforms before."""
 
-    def kept(self, what: str, measure: Callable[[Small], T]) -> T:
+    def kept(self, what: str, measure: Callable[[Overview], T]) -> T:
         """What `measure` finds on the small picture; kept while the steps before stay, whatever its own parameters."""
         ...
 
 
 @dataclass(frozen=True)
-class Small:
+class Overview:
     """The whole picture at a small size.
 
     Attributes
     ----------
     planes
-        Linear sRGB after the stages before.
+        Linear sRGB after the transforms before.
     scale
         Its pixels for one source pixel.
     """
@@ -82,18 +83,18 @@ class Small:
 
 
 @dataclass(frozen=True)
-class Mixing:
+class ColourMatrix:
     """A matrix on linear or encoded values."""
 
     matrix: Matrix
     encoded: bool = False
 
-    def weakened(self, strength: float) -> Mixing:
-        return Mixing(np.eye(3) + strength * (self.matrix - np.eye(3)), self.encoded)
+    def weakened(self, strength: float) -> ColourMatrix:
+        return ColourMatrix(np.eye(3) + strength * (self.matrix - np.eye(3)), self.encoded)
 
 
 @dataclass(frozen=True)
-class Toning:
+class ToneCurve:
     """Curves on encoded values, shape (3, CURVE_STEPS + 1). Beyond 0-1 they go on with the slope of their ends."""
 
     table: CurveTable
@@ -103,13 +104,13 @@ class Toning:
         """Value and rise to the next for every entry but the last, shape (3, CURVE_STEPS, 2)."""
         return np.ascontiguousarray(np.stack([self.table[:, :-1], np.diff(self.table)], axis=2))
 
-    def weakened(self, strength: float) -> Toning:
+    def weakened(self, strength: float) -> ToneCurve:
         straight = np.linspace(0, 1, CURVE_STEPS + 1)
-        return Toning((straight + strength * (self.table - straight)).astype(np.float32))
+        return ToneCurve((straight + strength * (self.table - straight)).astype(np.float32))
 
 
 @dataclass(frozen=True)
-class Working:
+class PixelFunction:
     """A function that changes planes in place.
 
     Attributes
@@ -124,21 +125,21 @@ class Working:
         The renderer mixes the result with what was there.
     """
 
-    work: Callable[[Planes, Place], None]
+    work: Callable[[Planes, Position], None]
     encoded: bool
     reach: float = 0.0
     strength: float = 1.0
 
-    def weakened(self, strength: float) -> Working:
-        return Working(self.work, self.encoded, self.reach, self.strength * strength)
+    def weakened(self, strength: float) -> PixelFunction:
+        return PixelFunction(self.work, self.encoded, self.reach, self.strength * strength)
 
 
 #: Stops for each log2 luminance of a block, shape (rows, columns), in an array of its own.
-Stops = Callable[[NDArray[np.float32], Place], NDArray[np.float32]]
+Stops = Callable[[NDArray[np.float32], Position], NDArray[np.float32]]
 
 
 @dataclass(frozen=True)
-class Raising:
+class LocalGain:
     """Linear light raised by stops that depend on its luminance and its place.
 
     Several that follow one another share the measuring and the raising: each sees luminance as those before leave it.
@@ -147,8 +148,8 @@ class Raising:
     parts: tuple[Stops, ...]
     strength: float = 1.0
 
-    def weakened(self, strength: float) -> Raising:
-        return Raising(self.parts, self.strength * strength)
+    def weakened(self, strength: float) -> LocalGain:
+        return LocalGain(self.parts, self.strength * strength)
 
 
 #: Coverage 0-1 of a window of encoded source values that lies so, shape (rows, columns).
@@ -157,25 +158,25 @@ CoverageOf = Callable[["NDArray[np.uint16]", Matrix], NDArray[np.float32]]
 
 @dataclass(frozen=True)
 class Covered:
-    """Stages that count where a cover lies. What they make is mixed in the domain of the last of them.
+    """Transforms that count where a cover lies. What they make is mixed in the domain of the last of them.
 
     Attributes
     ----------
-    stages
+    transforms
         In order.
     coverage
         `(window, to_source)` to the cover's share of each pixel.
     """
 
-    stages: tuple[Stage, ...]
+    transforms: tuple[Transform, ...]
     coverage: CoverageOf
     strength: float = 1.0
 
     def weakened(self, strength: float) -> Covered:
-        return Covered(self.stages, self.coverage, self.strength * strength)
+        return Covered(self.transforms, self.coverage, self.strength * strength)
 
 
-Stage = Mixing | Toning | Raising | Working | Covered
+Transform = ColourMatrix | ToneCurve | LocalGain | PixelFunction | Covered
 
 
 MeanAt = Callable[[Mark], NDArray[np.float64]]
@@ -187,8 +188,8 @@ class BalanceOperation(Operation[P]):
 
     Attributes
     ----------
-    stage
-        `(params, surroundings)` to the stage, or None where the parameters change nothing.
+    transform
+        `(params, surroundings)` to the transform, or None where the parameters change nothing.
     rank
         Where a new step goes among those of its station, lower first, whatever order a person works in.
     settle
@@ -197,14 +198,14 @@ class BalanceOperation(Operation[P]):
     in_station
         The station that it belongs to.
     looks
-        Whether its stage is measured on the whole picture, as the steps before leave it; else it may not look.
+        Whether its transform is measured on the whole picture, as the steps before leave it; else it may not look.
     neutrals
         `(params)` to marks of places that should be neutral.
     within, holds
         For a step that holds others: `(params)` to the cover in which they count, and to them.
     """
 
-    stage: Callable[[Any, Surroundings], Stage | None] = lambda *_: None
+    transform: Callable[[Any, Surroundings], Transform | None] = lambda *_: None
     makes: ClassVar[Makes] = Makes.LIGHT
 
     rank: int = 50
@@ -220,7 +221,7 @@ class BalanceOperation(Operation[P]):
         return self.in_station
 
 
-def curve(shape: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> Toning:
+def curve(shape: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> ToneCurve:
     """The same curve for all channels, from a function of encoded values 0-1."""
     values = shape(np.linspace(0, 1, CURVE_STEPS + 1)).astype(np.float32)
-    return Toning(np.stack([values] * 3))
+    return ToneCurve(np.stack([values] * 3))

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance import base
-from fern_ticket.core.balance.light import BalanceOperation, Place, Raising, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, LocalGain, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
@@ -17,14 +17,14 @@ class LocalContrast(Parameters):
     amount: float = Field(default=0.0, ge=-100, le=100, description="Per cent; at 100 texture is 1.8 times as strong.")
 
 
-def stage(params: LocalContrast, around: Surroundings) -> Raising | None:
+def transform(params: LocalContrast, around: Surroundings) -> LocalGain | None:
     if not params.amount:
         return None
     maps = base.base_of(around, radius=0.035, edge=1.0)
-    return Raising((partial(_raise, maps=maps, factor=0.8 * params.amount / 100),))
+    return LocalGain((partial(_raise, maps=maps, factor=0.8 * params.amount / 100),))
 
 
-def _raise(light: base.Map, place: Place, *, maps: base.Coefficients, factor: float) -> base.Map:
+def _raise(light: base.Map, place: Position, *, maps: base.Coefficients, factor: float) -> base.Map:
     level = base.base_under(light, place, maps)
     _stops(light, level, np.float32(factor))
     return level
@@ -45,7 +45,7 @@ OPERATION = BalanceOperation(
     title="Local contrast",
     summary="Strengthens or softens texture of middle size; the tones of whole regions stay.",
     parameters=LocalContrast,
-    stage=stage,
+    transform=transform,
     looks=True,
     rank=50,
     rulers=(Ruler("amount", name="local contrast"),),

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Surroundings, Toning, curve
+from fern_ticket.core.balance.light import BalanceOperation, Surroundings, ToneCurve, curve
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 Mode = Literal[
@@ -25,7 +25,7 @@ class OverlaySelf(Parameters):
     opacity: float = Field(default=0.0, ge=0, le=100, description="Per cent.")
 
 
-def stage(params: OverlaySelf, _: Surroundings) -> Toning | None:
+def transform(params: OverlaySelf, _: Surroundings) -> ToneCurve | None:
     if not params.opacity:
         return None
     share = params.opacity / 100
@@ -69,7 +69,7 @@ OPERATION = BalanceOperation(
     title="Overlay self",
     summary="Lays the picture over itself by a blend mode: multiply makes line art dense, plus makes its paper bright.",
     parameters=OverlaySelf,
-    stage=stage,
+    transform=transform,
     rank=66,
     rulers=(Ruler("opacity", "%"),),
     example={"mode": "multiply", "opacity": 10},

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, Mixing, Surroundings
+from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Surroundings
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
 
@@ -13,12 +13,12 @@ class Saturation(Parameters):
     amount: float = Field(default=0.0, ge=-100, le=100, description="Points; -100 leaves greys, +100 doubles.")
 
 
-def stage(params: Saturation, _: Surroundings) -> Mixing | None:
+def transform(params: Saturation, _: Surroundings) -> ColourMatrix | None:
     """Encoded values mixed with, or drawn away from, their luminance-weighted mean."""
     if not params.amount:
         return None
     grey = np.tile(np.array(LUMINANCE), (3, 1))
-    return Mixing(grey + (1 + params.amount / 100) * (np.eye(3) - grey), encoded=True)
+    return ColourMatrix(grey + (1 + params.amount / 100) * (np.eye(3) - grey), encoded=True)
 
 
 OPERATION = BalanceOperation(
@@ -26,7 +26,7 @@ OPERATION = BalanceOperation(
     title="Saturation",
     summary="Moves every colour away from its grey or toward it, in points.",
     parameters=Saturation,
-    stage=stage,
+    transform=transform,
     rank=70,
     rulers=(Ruler("amount", name="saturation"),),
     example={"amount": 5},

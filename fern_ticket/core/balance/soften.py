@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler
 
@@ -18,13 +18,13 @@ class Soften(Parameters):
     sharp: float = Field(default=10, ge=0, le=100, description="Per cent of the sharp picture mixed back.")
 
 
-def stage(params: Soften, _: Surroundings) -> Working | None:
+def transform(params: Soften, _: Surroundings) -> PixelFunction | None:
     if params.sharp >= 100:
         return None
-    return Working(partial(_work, params=params), encoded=True, reach=params.radius + 1.0)
+    return PixelFunction(partial(_work, params=params), encoded=True, reach=params.radius + 1.0)
 
 
-def _work(planes: Planes, place: Place, *, params: Soften) -> None:
+def _work(planes: Planes, place: Position, *, params: Soften) -> None:
     """In a reduced view the window is as much smaller, down to none: what is averaged already needs no softening."""
     radius = round(params.radius * min(place.scale, 1.0))
     if radius < 1:
@@ -70,7 +70,7 @@ OPERATION = BalanceOperation(
     title="Soften grain",
     summary="Takes a windowed percentile against scan grain and mixes some of the sharp picture back.",
     parameters=Soften,
-    stage=stage,
+    transform=transform,
     rank=90,
     rulers=(Ruler("radius", "px"), Ruler("percentile", "%"), Ruler("sharp", "%", name="sharp mixed back")),
 )

@@ -12,10 +12,10 @@ from fern_ticket.core.balance.light import (
     CURVE_STEPS,
     LUMINANCE,
     BalanceOperation,
-    Place,
+    PixelFunction,
     Planes,
+    Position,
     Surroundings,
-    Working,
 )
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler
@@ -29,10 +29,10 @@ class Toned(Parameters):
     balance: float = Field(default=0, ge=-100, le=100, description="Toward shadows (-) or highlights (+).")
 
 
-def stage(params: Toned, _: Surroundings) -> Working | None:
+def transform(params: Toned, _: Surroundings) -> PixelFunction | None:
     if not params.shadow_amount and not params.highlight_amount:
         return None
-    return Working(partial(_work, tint=tints(params)), encoded=True)
+    return PixelFunction(partial(_work, tint=tints(params)), encoded=True)
 
 
 def tints(params: Toned) -> NDArray[np.float32]:
@@ -54,7 +54,7 @@ def _colour(hue: float) -> NDArray[np.float64]:
     return np.asarray(pure - np.dot(LUMINANCE, pure))
 
 
-def _work(planes: Planes, _: Place, *, tint: NDArray[np.float32]) -> None:
+def _work(planes: Planes, _: Position, *, tint: NDArray[np.float32]) -> None:
     _add(planes, tint)
 
 
@@ -78,7 +78,7 @@ OPERATION = BalanceOperation(
     title="Toning",
     summary="Lays a hue into shadows and another into highlights.",
     parameters=Toned,
-    stage=stage,
+    transform=transform,
     rank=85,
     rulers=(
         Ruler("shadow_amount", "%", name="tone shadows"),

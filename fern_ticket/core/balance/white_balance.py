@@ -17,7 +17,7 @@ from fern_ticket.core.balance.illuminant import (
     white_xy,
     xy_to_xyz,
 )
-from fern_ticket.core.balance.light import BalanceOperation, MeanAt, Mixing, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, ColourMatrix, MeanAt, Surroundings
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Parameters, Ruler
@@ -57,9 +57,9 @@ def matrix(params: WhiteBalance) -> Matrix:
     return np.linalg.inv(to_xyz) @ adaptation(white_then, white_now) @ to_xyz
 
 
-def stage(params: WhiteBalance, _: Surroundings) -> Mixing | None:
+def transform(params: WhiteBalance, _: Surroundings) -> ColourMatrix | None:
     own = matrix(params)
-    return None if np.array_equal(own, np.eye(3)) else Mixing(own)
+    return None if np.array_equal(own, np.eye(3)) else ColourMatrix(own)
 
 
 def settle(params: WhiteBalance, mean_at: MeanAt) -> WhiteBalance:
@@ -96,7 +96,7 @@ OPERATION = BalanceOperation(
     title="White balance",
     summary="Adapts the light in the photo, by temperature and tint or by places that should be neutral, to daylight.",
     parameters=WhiteBalance,
-    stage=stage,
+    transform=transform,
     rank=10,
     elsewhere=lambda params: params.model_copy(update={"neutrals": []}),
     settle=settle,

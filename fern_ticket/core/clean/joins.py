@@ -10,14 +10,14 @@ from __future__ import annotations
 import numpy as np
 
 from fern_ticket.core.clean.membrane import fill_membrane
-from fern_ticket.core.clean.search import Field, Grid, Mask
+from fern_ticket.core.clean.search import Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
 
 #: The screening weight: how firmly levels are held where pieces are joined; matching fades over 1/√0.02, about 7 px.
 _SCREENING = 0.02
 
 
-def join(values: Grid, hole: Mask, seen: Mask, usable: Mask, origin: Field) -> Grid:
+def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> Grid:
     """Values with the copied pieces joined: differences are kept, levels are matched, but only near a seam, so that no
     colour spreads from one thing into another.
 
@@ -35,7 +35,7 @@ def join(values: Grid, hole: Mask, seen: Mask, usable: Mask, origin: Field) -> G
 
 
 @kernel
-def _guidance(values: Grid, origin: Field, hole: Mask, there: Mask, whole: Mask) -> Grid:
+def _guidance(values: Grid, origin: Field, hole: Bits, there: Bits, whole: Bits) -> Grid:
     """The guidance field's divergence: for each hole pixel the sum of its differences from its neighbours, as the
     places that it and they came from have it.
 

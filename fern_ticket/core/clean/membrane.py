@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.kernels import kernel
 
 Grid = NDArray[np.float32]
-Mask = NDArray[np.bool_]
+Bits = NDArray[np.bool_]
 
 _TOLERANCE = 3e-3
 _MOST_ROUNDS = 40
@@ -24,8 +24,8 @@ _MOST_ROUNDS = 40
 
 def fill_membrane(
     values: Grid,
-    hole: Mask,
-    known: Mask,
+    hole: Bits,
+    known: Bits,
     guidance: Grid | None = None,
     start: Grid | None = None,
     screening: float = 0.0,
@@ -75,7 +75,7 @@ def fill_membrane(
     return out
 
 
-def _push_pull(values: Grid, solid: Mask) -> Grid:
+def _push_pull(values: Grid, solid: Bits) -> Grid:
     """Means of what is known at every scale, laid over each other from coarse to fine."""
     weight = solid.astype(np.float32)
     planes: list[tuple[Grid, Grid]] = [(values * weight[..., None], weight)]
@@ -109,7 +109,7 @@ class _Level:
     spans: NDArray[np.int64]
 
 
-def _build_levels(hole: Mask, solid: Mask, screening: float) -> list[_Level]:
+def _build_levels(hole: Bits, solid: Bits, screening: float) -> list[_Level]:
     inside = np.pad(hole, 1)
     there = np.pad(hole | solid, 1).astype(np.float32)
     levels: list[_Level] = []
@@ -133,7 +133,7 @@ def _build_levels(hole: Mask, solid: Mask, screening: float) -> list[_Level]:
         inside, there = np.pad(coarse, 1), np.pad(some, 1)
 
 
-def _spans(inside: Mask) -> NDArray[np.int64]:
+def _spans(inside: Bits) -> NDArray[np.int64]:
     some = inside.any(axis=1)
     first = np.where(some, inside.argmax(axis=1), 1)
     after = np.where(some, inside.shape[1] - inside[:, ::-1].argmax(axis=1), 1)

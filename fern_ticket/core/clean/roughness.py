@@ -18,7 +18,7 @@ from fern_ticket.core.kernels import kernel
 from fern_ticket.core.pictures.values import deepest, slope
 
 Grid = NDArray[np.float32]
-Mask = NDArray[np.bool_]
+Bits = NDArray[np.bool_]
 
 #: What a patch without any texture costs extra to begin with and at most, in middling differences of patches.
 _FIRST, _MOST = 0.6, 2.2
@@ -82,7 +82,7 @@ class Roughness:
     expected: Grid
 
     @classmethod
-    def around(cls, values: Grid, hole: Mask, allowed: Mask, side: int, alike: float) -> Roughness:
+    def around(cls, values: Grid, hole: Bits, allowed: Bits, side: int, alike: float) -> Roughness:
         """Read from the ring around `hole` of pixels `allowed` as middles of patches of `side` pixels."""
         rough = deviation(values, side)
         ring = ring_around(hole, allowed)
@@ -123,7 +123,7 @@ def due(dues: Grid, rough: np.float32) -> np.float32:
     return max(dues[0] - dues[1] * rough, dues[2] * rough - dues[3], np.float32(0))
 
 
-def alike_around(values: Grid, hole: Mask, allowed: Mask, side: int) -> float:
+def alike_around(values: Grid, hole: Bits, allowed: Bits, side: int) -> float:
     """Whether the ground is alike all around a hole, 0-1, by how far apart the quartiles of its sectors' mean roughness
     are: one thing beside the hole does not count. Parameters as of `Roughness.around`."""
     rough, ring = deviation(values, side), ring_around(hole, allowed)
@@ -137,7 +137,7 @@ def alike_around(values: Grid, hole: Mask, allowed: Mask, side: int) -> float:
     return float(np.clip((0.65 - (high - low) / max(float(mid), 1e-3)) / 0.2, 0, 1))
 
 
-def unlike(filled: Grid, hole: Mask, ring: Mask, side: int) -> float:
+def unlike(filled: Grid, hole: Bits, ring: Bits, side: int) -> float:
     """How far a filled hole is from its ring, 0 where they are as rough, as sharp, and the rim as sharp as the rest.
 
     `filled` shape (rows, columns, 3); the three are compared as shares, as editors see smears, blur and seams.
@@ -163,7 +163,7 @@ def _blurred(plane: Grid, wide: float) -> Grid:
     return np.asarray(cv2.resize(blurred, (columns, rows), interpolation=cv2.INTER_LINEAR))
 
 
-def ring_around(hole: Mask, allowed: Mask) -> Mask:
+def ring_around(hole: Bits, allowed: Bits) -> Bits:
     """The allowed pixels around a hole, as far as it is deep; all that are allowed where there are none."""
     wide = 2 * round(deepest(hole)) + 9
     ring = allowed & (cv2.dilate(hole.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0)

@@ -20,7 +20,7 @@ from fern_ticket.core.clean.roughness import due
 from fern_ticket.core.kernels import kernel
 
 Grid = NDArray[np.float32]
-Mask = NDArray[np.bool_]
+Bits = NDArray[np.bool_]
 #: Values in quarters of one of 255, shape (rows, 3 · columns).
 Steps = NDArray[np.int16]
 #: The nearest-neighbour field: for each pixel the row and column of the patch that its own was found most like, shape
@@ -44,13 +44,13 @@ class Penalties(NamedTuple):
     dues: Grid
 
 
-def usable_middles(usable: Mask) -> Mask:
+def usable_middles(usable: Bits) -> Bits:
     """Middles of patches that may be copied from: all of their pixels are usable."""
     wide = np.pad(usable, REACH).astype(np.uint8)
     return np.asarray(cv2.erode(wide, np.ones((SIDE, SIDE), np.uint8))[REACH:-REACH, REACH:-REACH] > 0)
 
 
-def targets_of(hole: Mask) -> NDArray[np.int32]:
+def targets_of(hole: Bits) -> NDArray[np.int32]:
     """Middles of patches that touch the hole, row by row, shape (count, 2)."""
     touching = cv2.dilate(hole.astype(np.uint8), np.ones((SIDE, SIDE), np.uint8)) > 0
     inside = np.zeros_like(touching)
@@ -128,7 +128,7 @@ def search(
     weight: Steps,
     field: Field,
     cost: Grid,
-    allowed: Mask,
+    allowed: Bits,
     penalties: Penalties,
     targets: NDArray[np.int32],
     backward: int,
@@ -174,7 +174,7 @@ def search(
 
 
 @kernel
-def upsample(coarse: Field, targets: NDArray[np.int32], allowed: Mask, field: Field) -> None:
+def upsample(coarse: Field, targets: NDArray[np.int32], allowed: Bits, field: Field) -> None:
     """The field of the coarser scale on this one, where that is allowed here."""
     rows, columns = allowed.shape
     for index in range(targets.shape[0]):

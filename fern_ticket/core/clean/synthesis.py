@@ -20,9 +20,9 @@ from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around
 from fern_ticket.core.clean.search import (
     REACH,
     SIDE,
+    Bits,
     Field,
     Grid,
-    Mask,
     Penalties,
     Steps,
     in_steps,
@@ -75,9 +75,9 @@ class _Scale:
     """
 
     values: Grid
-    hole: Mask
-    usable: Mask
-    seen: Mask
+    hole: Bits
+    usable: Bits
+    seen: Bits
     number: int = 0
 
     @property
@@ -101,7 +101,7 @@ class _Found:
     field: Field
     cost: Grid
     targets: NDArray[np.int32]
-    middles: Mask
+    middles: Bits
 
     @property
     def costs(self) -> Grid:
@@ -110,9 +110,9 @@ class _Found:
 
 def synthesise(
     values: Grid,
-    hole: Mask,
-    usable: Mask,
-    seen: Mask,
+    hole: Bits,
+    usable: Bits,
+    seen: Bits,
     seed: int,
     carry_on: Callable[[float], None] = lambda _: None,
     start: Grid | None = None,
@@ -222,7 +222,7 @@ def _progress(carry_on: Callable[[float], None], number: int) -> Callable[[float
 
 def _grow(
     scale: _Scale,
-    middles: Mask,
+    middles: Bits,
     coarser: Field | None,
     seed: int,
     turns: int,
@@ -269,7 +269,7 @@ def _grow(
     return found.field
 
 
-def _guessed(scale: _Scale, middles: Mask, seed: int) -> _Found:
+def _guessed(scale: _Scale, middles: Bits, seed: int) -> _Found:
     """Every patch that touches the hole, each like a patch taken at random."""
     sources = np.argwhere(middles).astype(np.int32)
     targets = targets_of(scale.hole)
@@ -278,7 +278,7 @@ def _guessed(scale: _Scale, middles: Mask, seed: int) -> _Found:
     return _Found(field, np.full(scale.hole.shape, np.inf, np.float32), targets, middles)
 
 
-def _trust(hole: Mask) -> Grid:
+def _trust(hole: Bits) -> Grid:
     """How far each patch is believed: less, the deeper in the hole."""
     padded = np.pad(hole, 1).astype(np.uint8)
     depth = np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, 5), np.float32)[1:-1, 1:-1]
@@ -324,7 +324,7 @@ def _peel(scale: _Scale, found: _Found, penalties: Penalties, seed: int) -> None
         number += 1
 
 
-def _within_reach(ring: Mask) -> NDArray[np.int32]:
+def _within_reach(ring: Bits) -> NDArray[np.int32]:
     """Pixels of a ring around which a whole patch stands, shape (count, 2)."""
     at = np.argwhere(ring).astype(np.int32)
     rows, columns = ring.shape

@@ -8,11 +8,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.clean.search import REACH, Field, Grid, Mask
+from fern_ticket.core.clean.search import REACH, Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
 
 
-def copy_nearest(values: Grid, hole: Mask, field: Field) -> Field:
+def copy_nearest(values: Grid, hole: Bits, field: Field) -> Field:
     """Each hole pixel becomes the one that the patch around it found: nothing is averaged, grain stays.
 
     Returns where each pixel was copied from; outside the hole, itself.
@@ -46,7 +46,7 @@ def take_middle(flat: Grid, field: Field, targets: NDArray[np.int32]) -> None:
 
 @kernel
 def vote(
-    flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Mask, middling: np.float32
+    flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Bits, middling: np.float32
 ) -> None:
     """Each hole pixel becomes the mean of what the patches over it found, the better the match the weightier."""
     rows, columns = hole.shape

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import BalanceOperation, Place, Planes, Surroundings, Working
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.operation import Parameters, Ruler, Station
 
@@ -18,11 +18,11 @@ class Vignette(Parameters):
     reach: float = Field(default=50, ge=0, le=95, description="Per cent of the way to the corner where it begins.")
 
 
-def stage(params: Vignette, _: Surroundings) -> Working | None:
-    return Working(partial(_work, params=params), encoded=False) if params.amount else None
+def transform(params: Vignette, _: Surroundings) -> PixelFunction | None:
+    return PixelFunction(partial(_work, params=params), encoded=False) if params.amount else None
 
 
-def _work(planes: Planes, place: Place, *, params: Vignette) -> None:
+def _work(planes: Planes, place: Position, *, params: Vignette) -> None:
     _shade(planes, place.to_share, np.float32(2 * params.amount / 100), np.float32(params.reach / 100))
 
 
@@ -44,7 +44,7 @@ OPERATION = BalanceOperation(
     title="Vignette",
     summary="Darkens or lightens toward the corners of the finished frame.",
     parameters=Vignette,
-    stage=stage,
+    transform=transform,
     in_station=Station.FINISH,
     rulers=(Ruler("amount", name="vignette"), Ruler("reach", "% of the way out", name="begins at")),
     example={"amount": -15},

@@ -12,7 +12,7 @@ from fern_ticket.core.inspect.levelling import level_angle
 from fern_ticket.core.inspect.measures import Share, densest
 from fern_ticket.core.pictures.regions import Box
 
-Small = NDArray[np.uint8]
+Reduced = NDArray[np.uint8]
 
 #: Long side of the small copy.
 LONG_SIDE = 900
@@ -35,7 +35,7 @@ class Subject:
     where: Box | None
 
 
-def level_error(small: Small) -> float:
+def level_error(small: Reduced) -> float:
     """Degrees that level and upright edges are off; of 8-bit sRGB, shape (rows, columns, 3).
 
     NaN where nothing says it surely: no edges, another answer at another scale, or lines so far off that they are
@@ -49,7 +49,7 @@ def level_error(small: Small) -> float:
     return one
 
 
-def white_ground(small: Small, scale: float) -> Share:
+def white_ground(small: Reduced, scale: float) -> Share:
     """Share of the outer band that is white, and where most of what is not lies; a small pixel is `scale` of result."""
     band = np.ones(small.shape[:2], np.bool_)
     wide = max(1, round(_BAND * min(small.shape[:2])))
@@ -58,7 +58,7 @@ def white_ground(small: Small, scale: float) -> Share:
     return Share(float(white[band].mean()), densest(band & ~white, scale))
 
 
-def subject_of(small: Small, scale: float) -> Subject:
+def subject_of(small: Reduced, scale: float) -> Subject:
     """The subject before an even ground: what differs from the colour of the outer band, its specks left out."""
     soft = cv2.GaussianBlur(small, (0, 0), 1.2).astype(np.int16)
     wide = max(1, round(_BAND * min(small.shape[:2])))

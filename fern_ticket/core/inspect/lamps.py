@@ -16,7 +16,7 @@ from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.render.picture import LedgerPicture, View
 
 Lamp = Literal["cast", "speck", "clip", "level", "mask", "repeat"]
-Frame = NDArray[np.uint8]
+Seen = NDArray[np.uint8]
 
 #: How far the cast lamp pushes colour away from its grey.
 _PUSHED = 5.0
@@ -30,7 +30,7 @@ _SHORTEST, _HANGS_MOST, _TRUE = 36, 6.0, 0.4
 _WHITES, _BLACKS = (206, 58, 32), (30, 92, 168)
 
 
-def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Frame) -> Frame:
+def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Seen) -> Seen:
     """A view's frame under a lamp.
 
     `level` marks lines that are upright or level, or nearly; `mask` lights what was repaired and leaves the rest in the
@@ -94,7 +94,7 @@ def _on_screen(repeat: Repeat, picture: LedgerPicture, view: View) -> NDArray[np
     return mapped(np.linalg.inv(picture.to_source(view)), ends[0], ends[1]).T
 
 
-def plain(lamp: Literal["cast", "speck", "clip"], frame: Frame) -> Frame:
+def plain(lamp: Literal["cast", "speck", "clip"], frame: Seen) -> Seen:
     """A frame under a lamp that needs nothing but the frame.
 
     Parameters
@@ -108,13 +108,13 @@ def plain(lamp: Literal["cast", "speck", "clip"], frame: Frame) -> Frame:
     return {"cast": _cast, "speck": _speck, "clip": _clip}[lamp](frame)
 
 
-def _cast(frame: Frame) -> Frame:
+def _cast(frame: Seen) -> Seen:
     values = frame.astype(np.float32)
     grey = (values @ np.array([0.2126, 0.7152, 0.0722], np.float32))[..., None]
     return np.asarray(np.clip(grey + _PUSHED * (values - grey), 0, 255), np.uint8)
 
 
-def _speck(frame: Frame) -> Frame:
+def _speck(frame: Seen) -> Seen:
     grey = cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY).astype(np.float32)
     # texture of the ground is evened out, so that a speck on plain ground shows as strongly as one on a rough one
     fine = cv2.GaussianBlur(grey, (0, 0), 0.8) - cv2.GaussianBlur(grey, (0, 0), 7)
@@ -123,7 +123,7 @@ def _speck(frame: Frame) -> Frame:
     return np.repeat(raked[..., None], 3, axis=2)
 
 
-def _clip(frame: Frame) -> Frame:
+def _clip(frame: Seen) -> Seen:
     grey = cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY)
     out = np.repeat(np.asarray(64 + grey // 2, np.uint8)[..., None], 3, axis=2)
     out[(frame >= 254).any(axis=-1)] = _WHITES
@@ -138,7 +138,7 @@ def _bounds(picture: LedgerPicture, view: View) -> tuple[float, float, float, fl
     return left, top, left + width * view.scale, top + height * view.scale
 
 
-def _level(frame: Frame, bounds: tuple[float, float, float, float]) -> Frame:
+def _level(frame: Seen, bounds: tuple[float, float, float, float]) -> Seen:
     """Lines that are nearly upright or level are marked: thin where they are true, thick where they hang."""
     grey = np.asarray(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY))
     out = np.repeat(np.asarray(30 + grey * 0.75, np.uint8)[..., None], 3, axis=2)
@@ -160,12 +160,12 @@ def _level(frame: Frame, bounds: tuple[float, float, float, float]) -> Frame:
     return out
 
 
-def _mask(frame: Frame, covered: NDArray[np.float32]) -> Frame:
+def _mask(frame: Seen, covered: NDArray[np.float32]) -> Seen:
     dark = 0.28 * cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY)[..., None].astype(np.float32)
     return np.asarray(dark + covered[..., None] * (frame - dark) + 0.5, np.uint8)
 
 
-def _linked(frame: Frame, lines: list[NDArray[np.float64]]) -> Frame:
+def _linked(frame: Seen, lines: list[NDArray[np.float64]]) -> Seen:
     grey = cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY)
     out = np.repeat(np.asarray(40 + grey * 0.7, np.uint8)[..., None], 3, axis=2)
     for one, other in lines:

@@ -16,7 +16,7 @@ from fern_ticket.core.inspect.colour_difference import cast, linear_to_lab
 from fern_ticket.core.pictures.plane import translation
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.light import Light, Where
+from fern_ticket.core.render.light import LightChain, Where
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.resample import widened
 
@@ -81,7 +81,7 @@ def densest(mask: NDArray[np.bool_], step: float) -> Box | None:
     return Box(left, top, left + round(side * step), top + round(side * step))
 
 
-def area_mean(picture: LedgerPicture, mark: Mark, light: Light) -> NDArray[np.float64]:
+def area_mean(picture: LedgerPicture, mark: Mark, light: LightChain) -> NDArray[np.float64]:
     """Mean linear sRGB of a mark's square after `light`; the square is cut to the picture.
 
     Raises

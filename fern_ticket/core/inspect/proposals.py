@@ -18,7 +18,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.fringing import fringing
 from fern_ticket.core.inspect.levelling import level_angle
 from fern_ticket.core.pictures.profiles import srgb_encode
-from fern_ticket.core.render.light import Light, as_small
+from fern_ticket.core.render.light import LightChain, as_small
 from fern_ticket.core.render.picture import LedgerPicture
 
 Proposal = dict[str, dict[str, float]]
@@ -38,7 +38,7 @@ def propose(picture: LedgerPicture) -> Proposal:
         With its repairs and its frame; its Balance steps are not looked at.
     """
     window, scale = picture.small_window()
-    planes = as_small(Light(picture.repaired.space, []), window, scale).planes
+    planes = as_small(LightChain(picture.repaired.space, []), window, scale).planes
     found: Proposal = {}
     angle = level_angle(np.asarray(srgb_encode(np.maximum(planes.mean(axis=0), 0)), np.float32))
     if angle is not None and abs(angle) >= 0.05:

@@ -1,7 +1,7 @@
-"""Light and colour: encoded values of the source through every stage to encoded sRGB.
+"""Light and colour: encoded values of the source through every transform to encoded sRGB.
 
 Windows are worked off in blocks of rows that stay in the processor's cache: values are spread into float planes, each
-stage passes over them, and the result is encoded and rounded once.
+transform passes over them, and the result is encoded and rounded once.
 """
 
 from __future__ import annotations
@@ -19,7 +19,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.balance.base import raised
-from fern_ticket.core.balance.light import Covered, Mixing, Place, Planes, Raising, Small, Stage, Toning, Working
+from fern_ticket.core.balance.light import (
+    ColourMatrix,
+    Covered,
+    LocalGain,
+    Overview,
+    PixelFunction,
+    Planes,
+    Position,
+    ToneCurve,
+    Transform,
+)
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, scaling, translation
@@ -41,22 +51,22 @@ class Where:
         shift = translation(left, top)
         return Where(self.to_source @ shift, self.to_share @ shift)
 
-    def place(self) -> Place:
-        return Place(self.to_source, self.to_share, 1 / magnification(self.to_source, 0, 0))
+    def place(self) -> Position:
+        return Position(self.to_source, self.to_share, 1 / magnification(self.to_source, 0, 0))
 
 
-class Light:
-    """A chain of stages over a colour space, fused where stages allow it."""
+class LightChain:
+    """A chain of transforms over a colour space, fused where transforms allow it."""
 
-    def __init__(self, space: ColourSpace, stages: Sequence[Stage]) -> None:
+    def __init__(self, space: ColourSpace, transforms: Sequence[Transform]) -> None:
         self._space = space
-        self._stages = fused(stages)
-        self.untouched = space.is_srgb and not self._stages
+        self._transforms = fused(transforms)
+        self.untouched = space.is_srgb and not self._transforms
 
     @property
     def reach(self) -> float:
-        """Source pixels beyond a window that its stages look at."""
-        return _reach(self._stages)
+        """Source pixels beyond a window that its transforms look at."""
+        return _reach(self._transforms)
 
     def develop(self, window: Window, where: Where, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
         """Encoded sRGB of a window.
@@ -72,7 +82,7 @@ class Light:
 
         Returns
         -------
-        sRGB, shape of `window`. With sRGB values and no stage, the values themselves.
+        sRGB, shape of `window`. With sRGB values and no transform, the values themselves.
         """
         out: Pixels = np.empty(window.shape, depth)
         if self.untouched:
@@ -92,7 +102,7 @@ class Light:
         return out
 
     def linear(self, window: Window, where: Where) -> Planes:
-        """Linear sRGB after every stage, unclipped, shape (3, rows, columns), for measuring."""
+        """Linear sRGB after every transform, unclipped, shape (3, rows, columns), for measuring."""
         out = np.empty((3, *window.shape[:2]), np.float32)
 
         def store(planes: Planes, encoded: bool, rows: slice) -> None:
@@ -104,25 +114,23 @@ class Light:
         return out
 
     def _run(self, window: Window, where: Where, store: Callable[[Planes, bool, slice], None]) -> None:
-        """Every block through every stage, several at once: kernels run without the interpreter's lock."""
+        """Every block through every transform, several at once: kernels run without the interpreter's lock."""
         height, width = window.shape[:2]
         rows = height if self.reach else max(1, min(height, _BLOCK // max(1, width)))
-        covers = [
-            stage.coverage(window, where.to_source) if isinstance(stage, Covered) else None for stage in self._stages
-        ]
+        covers = [self._cover(transform, window, where) for transform in self._transforms]
 
         def work(top: int) -> None:
             part = slice(top, min(height, top + rows))
             planes = np.empty((3, part.stop - top, width), np.float32)
             lies = where.moved(0, top)
             encoded = self._load(window[part], planes)
-            for stage, cover in zip(self._stages, covers, strict=True):
-                if isinstance(stage, Covered):
+            for transform, cover in zip(self._transforms, covers, strict=True):
+                if isinstance(transform, Covered):
                     assert cover is not None
-                    encoded = _pass_covered(stage, cover[part], planes, lies, encoded)
+                    encoded = _pass_covered(transform, cover[part], planes, lies, encoded)
                 else:
-                    encoded = _as_wanted(planes, _is_encoded(stage), encoded)
-                    _pass(stage, planes, lies.place())
+                    encoded = _as_wanted(planes, _is_encoded(transform), encoded)
+                    _pass(transform, planes, lies.place())
             store(planes, encoded, part)
 
         tops = range(0, height, rows)
@@ -131,6 +139,10 @@ class Light:
                 work(top)
         else:
             deque(_threads().map(work, tops), maxlen=0)
+
+    @staticmethod
+    def _cover(transform: Transform, window: Window, where: Where) -> NDArray[np.float32] | None:
+        return transform.coverage(window, where.to_source) if isinstance(transform, Covered) else None
 
     def _load(self, window: Window, planes: Planes) -> bool:
         if self._space.is_srgb:
@@ -145,19 +157,23 @@ def _threads() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(os.cpu_count() or 1, thread_name_prefix="light")
 
 
-def fused(stages: Sequence[Stage]) -> list[Stage]:
+def fused(transforms: Sequence[Transform]) -> list[Transform]:
     """Neighbouring matrices of one domain as one, neighbouring curves and neighbouring raisings as one."""
-    out: list[Stage] = []
-    for stage in stages:
+    out: list[Transform] = []
+    for transform in transforms:
         last = out[-1] if out else None
-        if isinstance(stage, Mixing) and isinstance(last, Mixing) and stage.encoded == last.encoded:
-            out[-1] = Mixing(stage.matrix @ last.matrix, stage.encoded)
-        elif isinstance(stage, Toning) and isinstance(last, Toning):
-            out[-1] = Toning(_through(stage.table, last.table))
-        elif isinstance(stage, Raising) and isinstance(last, Raising) and stage.strength == last.strength == 1:
-            out[-1] = Raising((*last.parts, *stage.parts))
+        if isinstance(transform, ColourMatrix) and isinstance(last, ColourMatrix) and transform.encoded == last.encoded:
+            out[-1] = ColourMatrix(transform.matrix @ last.matrix, transform.encoded)
+        elif isinstance(transform, ToneCurve) and isinstance(last, ToneCurve):
+            out[-1] = ToneCurve(_through(transform.table, last.table))
+        elif (
+            isinstance(transform, LocalGain)
+            and isinstance(last, LocalGain)
+            and transform.strength == last.strength == 1
+        ):
+            out[-1] = LocalGain((*last.parts, *transform.parts))
         else:
-            out.append(stage)
+            out.append(transform)
     return out
 
 
@@ -170,24 +186,27 @@ def small_picture(
     return read(scaling(source_size[0] / size[0], source_size[1] / size[1]), size), scale
 
 
-def as_small(light: Light, window: Window, scale: float) -> Small:
-    return Small(light.linear(window, Where(scaling(1 / scale, 1 / scale))), scale)
+def as_small(light: LightChain, window: Window, scale: float) -> Overview:
+    return Overview(light.linear(window, Where(scaling(1 / scale, 1 / scale))), scale)
 
 
-def _is_encoded(stage: Stage) -> bool:
-    """The domain that a stage works in, and leaves values in."""
-    if isinstance(stage, Covered):
-        return _is_encoded(stage.stages[-1])
-    if isinstance(stage, Raising):
+def _is_encoded(transform: Transform) -> bool:
+    """The domain that a transform works in, and leaves values in."""
+    if isinstance(transform, Covered):
+        return _is_encoded(transform.transforms[-1])
+    if isinstance(transform, LocalGain):
         return False
-    return True if isinstance(stage, Toning) else stage.encoded
+    return True if isinstance(transform, ToneCurve) else transform.encoded
 
 
-def _reach(stages: Sequence[Stage]) -> float:
-    return sum(
-        _reach(stage.stages) if isinstance(stage, Covered) else stage.reach if isinstance(stage, Working) else 0.0
-        for stage in stages
-    )
+def _reach(transforms: Sequence[Transform]) -> float:
+    return sum(_reach_of(transform) for transform in transforms)
+
+
+def _reach_of(transform: Transform) -> float:
+    if isinstance(transform, Covered):
+        return _reach(transform.transforms)
+    return transform.reach if isinstance(transform, PixelFunction) else 0.0
 
 
 def _as_wanted(planes: Planes, wanted: bool, encoded: bool) -> bool:
@@ -197,10 +216,10 @@ def _as_wanted(planes: Planes, wanted: bool, encoded: bool) -> bool:
     return wanted
 
 
-def _pass_covered(stage: Covered, cover: NDArray[np.float32], planes: Planes, where: Where, encoded: bool) -> bool:
-    """Stages on what a cover touches of a block, mixed in by its shares; a block without any stays as it is."""
+def _pass_covered(transform: Covered, cover: NDArray[np.float32], planes: Planes, where: Where, encoded: bool) -> bool:
+    """Transforms on what a cover touches of a block, mixed in by its shares; a block without any stays as it is."""
     x, y, width, height = (0, 0, cover.shape[1], cover.shape[0])
-    if not _reach(stage.stages):
+    if not _reach(transform.transforms):
         x, y, width, height = cv2.boundingRect((cover > 0).astype(np.uint8))
     if width == 0 or not cover.any():
         return encoded
@@ -208,11 +227,11 @@ def _pass_covered(stage: Covered, cover: NDArray[np.float32], planes: Planes, wh
     work = planes[:, inside[0], inside[1]].copy()
     place = where.moved(x, y).place()
     state = encoded
-    for one in stage.stages:
+    for one in transform.transforms:
         state = _as_wanted(work, _is_encoded(one), state)
         _pass(one, work, place)
     encoded = _as_wanted(planes, state, encoded)
-    _mix_in(planes[:, inside[0], inside[1]], work, cover[inside], np.float32(stage.strength))
+    _mix_in(planes[:, inside[0], inside[1]], work, cover[inside], np.float32(transform.strength))
     return encoded
 
 
@@ -232,29 +251,29 @@ def _mix_in(planes: Planes, work: Planes, cover: NDArray[np.float32], strength: 
 def _through(later: NDArray[np.float32], earlier: NDArray[np.float32]) -> NDArray[np.float32]:
     """One curve after another, both as tables."""
     planes = np.ascontiguousarray(earlier.reshape(3, 1, -1)).copy()
-    _curves(planes, Toning(later).pairs)
+    _curves(planes, ToneCurve(later).pairs)
     return planes.reshape(3, -1)
 
 
-def _work(stage: Raising | Working, planes: Planes, place: Place) -> None:
-    if isinstance(stage, Raising):
-        raised(planes, place, stage.parts)
+def _work(transform: LocalGain | PixelFunction, planes: Planes, place: Position) -> None:
+    if isinstance(transform, LocalGain):
+        raised(planes, place, transform.parts)
     else:
-        stage.work(planes, place)
+        transform.work(planes, place)
 
 
-def _pass(stage: Stage, planes: Planes, place: Place) -> None:
-    assert not isinstance(stage, Covered)
-    if isinstance(stage, Mixing):
-        _mix(planes, stage.matrix.astype(np.float32))
-    elif isinstance(stage, Toning):
-        _curves(planes, stage.pairs)
-    elif stage.strength == 1:
-        _work(stage, planes, place)
+def _pass(transform: Transform, planes: Planes, place: Position) -> None:
+    assert not isinstance(transform, Covered)
+    if isinstance(transform, ColourMatrix):
+        _mix(planes, transform.matrix.astype(np.float32))
+    elif isinstance(transform, ToneCurve):
+        _curves(planes, transform.pairs)
+    elif transform.strength == 1:
+        _work(transform, planes, place)
     else:
         before = planes.copy()
-        _work(stage, planes, place)
-        _weaken(planes, before, np.float32(stage.strength))
+        _work(transform, planes, place)
+        _weaken(planes, before, np.float32(transform.strength))
 
 
 @fast_kernel

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas import covering
-from fern_ticket.core.balance.light import Covered, Planes, Raising, Small, Stage, Working
+from fern_ticket.core.balance.light import Covered, LocalGain, Overview, PixelFunction, Planes, Transform
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.steps import Step
@@ -23,7 +23,7 @@ from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corn
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
-from fern_ticket.core.render.light import Light, Where, as_small, fused, small_picture
+from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, nearest, resample, widened
@@ -103,29 +103,29 @@ class LedgerPicture:
         self._cache = cache
 
     @cached_property
-    def light(self) -> Light:
-        """All steps on light and colour. Stages are kept from frame to frame.
+    def light(self) -> LightChain:
+        """All steps on light and colour. Transforms are kept from frame to frame.
 
         One that looks at the whole picture holds for it as the steps before leave it; any other for its step alone.
         """
-        stages: list[Stage] = []
+        transforms: list[Transform] = []
         digest = hashlib.sha256(f"{self.repaired.key} {self._small}".encode())
         for lighting in self.plan.lighting:
-            around = _Around(self, tuple(stages), digest.hexdigest())
-            stage = self._stage(lighting, around)
+            around = _Around(self, tuple(transforms), digest.hexdigest())
+            transform = self._transform(lighting, around)
             digest.update(f"{lighting.step.key()} {lighting.step.strength}".encode())
-            if stage is not None:
-                stages.append(stage)
-        return Light(self.repaired.space, stages)
+            if transform is not None:
+                transforms.append(transform)
+        return LightChain(self.repaired.space, transforms)
 
-    def _stage(self, lighting: Lighting, around: _Around) -> Stage | None:
+    def _transform(self, lighting: Lighting, around: _Around) -> Transform | None:
         """What a step does to light; None where it changes nothing."""
         if lighting.cover is None:
             return self._uncovered(lighting, around)
         if lighting.operation.within is None:
-            stage = self._uncovered(lighting, around)
-            return None if stage is None else Covered((stage,), self._coverage(lighting.cover))
-        found: list[Stage] = []
+            transform = self._uncovered(lighting, around)
+            return None if transform is None else Covered((transform,), self._coverage(lighting.cover))
+        found: list[Transform] = []
         said = ""
         for one in lighting.inner:
             inner = self._uncovered(one, around.after(tuple(found), said))
@@ -135,20 +135,20 @@ class LedgerPicture:
         covered = Covered(tuple(fused(found)), self._coverage(lighting.cover), lighting.step.strength)
         return covered if found else None
 
-    def _uncovered(self, lighting: Lighting, around: _Around) -> Stage | None:
+    def _uncovered(self, lighting: Lighting, around: _Around) -> Transform | None:
         step = lighting.step
         own = f"{step.op} {step.params} {step.strength}"
-        key = Key("stage", (own, around.key) if lighting.operation.looks else own)
+        key = Key("transform", (own, around.key) if lighting.operation.looks else own)
 
         def make() -> _Made:
-            stage = lighting.operation.stage(lighting.params, around if lighting.operation.looks else _blind)
-            return _Made(stage if stage is None or step.strength == 1 else stage.weakened(step.strength))
+            transform = lighting.operation.transform(lighting.params, around if lighting.operation.looks else _blind)
+            return _Made(transform if transform is None or step.strength == 1 else transform.weakened(step.strength))
 
-        return self._cache.get_or_make(key, make, lambda made: _weight(made.stage)).stage
+        return self._cache.get_or_make(key, make, lambda made: _weight(made.transform)).transform
 
     def _coverage(self, cover: Cover) -> Callable[[Window, PlaneMap], Alpha]:
         ground = _CoverGround(self.repaired, self._cache, self._other)
-        unlit = Light(self.repaired.space, ())
+        unlit = LightChain(self.repaired.space, ())
 
         # of each cover the window that was looked at last is kept: while a ruler moves, it stays
         key = Key("coverage", (self._name, cover.key()))
@@ -343,37 +343,37 @@ def _keeper(cache: ByteCache, name: str) -> Keep:
 
 
 class _Around:
-    """What a stage may know of the whole picture: it, small, after the stages before."""
+    """What a transform may know of the whole picture: it, small, after the transforms before."""
 
-    def __init__(self, picture: LedgerPicture, before: tuple[Stage, ...], key: str) -> None:
+    def __init__(self, picture: LedgerPicture, before: tuple[Transform, ...], key: str) -> None:
         self._picture = picture
         self._before = before
         self.key = key
 
-    def after(self, stages: tuple[Stage, ...], said: str) -> _Around:
-        """The same after further stages; `said` tells which."""
-        if not stages:
+    def after(self, transforms: tuple[Transform, ...], said: str) -> _Around:
+        """The same after further transforms; `said` tells which."""
+        if not transforms:
             return self
         key = hashlib.sha256(f"{self.key}{said}".encode()).hexdigest()
-        return _Around(self._picture, (*self._before, *stages), key)
+        return _Around(self._picture, (*self._before, *transforms), key)
 
-    def _small(self) -> Small:
-        def make() -> Small:
+    def _small(self) -> Overview:
+        def make() -> Overview:
             window, scale = self._picture.small_window()
-            return as_small(Light(self._picture.repaired.space, self._before), window, scale)
+            return as_small(LightChain(self._picture.repaired.space, self._before), window, scale)
 
         return self._picture._cache.get_or_make(Key("lit small", self.key), make, lambda made: made.planes.nbytes)
 
-    def kept(self, what: str, measure: Callable[[Small], T]) -> T:
+    def kept(self, what: str, measure: Callable[[Overview], T]) -> T:
         return self._picture._cache.get_or_make(
             Key("measured", (self.key, what)), lambda: measure(self._small()), lambda _: 8 * SMALL * SMALL
         )
 
 
 class _Blind:
-    """The surroundings of a stage whose operation does not say that it looks at them."""
+    """The surroundings of a transform whose operation does not say that it looks at them."""
 
-    def kept(self, what: str, measure: Callable[[Small], T]) -> T:
+    def kept(self, what: str, measure: Callable[[Overview], T]) -> T:
         raise RuntimeError(f"{measure} ({what}) needs the whole picture: its operation has to say that it looks at it")
 
 
@@ -393,7 +393,7 @@ class _CoverGround:
     def linear(self, level: int, box: Box) -> Planes:
         scale = 2.0**level
         where = Where(scaling(scale, scale) @ translation(box.left, box.top))
-        return Light(self._repaired.space, ()).linear(widened(self._repaired.read(level, box)), where)
+        return LightChain(self._repaired.space, ()).linear(widened(self._repaired.read(level, box)), where)
 
     def stored(self, name: str) -> Source:
         return self._other(name)
@@ -405,14 +405,14 @@ class _CoverGround:
 
 @dataclass(frozen=True)
 class _Made:
-    """A stage in the cache; None is one that changes nothing."""
+    """A transform in the cache; None is one that changes nothing."""
 
-    stage: Stage | None
+    transform: Transform | None
 
 
-def _weight(stage: Stage | None) -> int:
-    """Bytes that a stage holds, roughly: maps of the small picture, or tables."""
-    return 8 * SMALL * SMALL if isinstance(stage, Raising | Working) else 64 << 10
+def _weight(transform: Transform | None) -> int:
+    """Bytes that a transform holds, roughly: maps of the small picture, or tables."""
+    return 8 * SMALL * SMALL if isinstance(transform, LocalGain | PixelFunction) else 64 << 10
 
 
 def _touched(box: Box, to_source: PlaneMap, size: tuple[int, int]) -> Box:

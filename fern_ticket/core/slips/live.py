@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fern_ticket.core.balance.light import Planes
-from fern_ticket.core.inspect.composition import LONG_SIDE, Small, level_error, subject_of, white_ground
+from fern_ticket.core.inspect.composition import LONG_SIDE, Reduced, level_error, subject_of, white_ground
 from fern_ticket.core.inspect.lamps import repeats_of
 from fern_ticket.core.inspect.measures import casts, chroma, clipped_share, sampled
 from fern_ticket.core.inspect.specks import Speck, specks_of
@@ -81,7 +81,7 @@ def whole_look(picture: LedgerPicture, wanted: set[str]) -> dict[str, Any]:
     return composition(*picture.reduced(LONG_SIDE), wanted)
 
 
-def composition(small: Small, scale: float, wanted: set[str]) -> dict[str, Any]:
+def composition(small: Reduced, scale: float, wanted: set[str]) -> dict[str, Any]:
     """The same of an 8-bit picture of which a pixel is `scale` pixels of the result."""
     found: dict[str, Any] = {}
     if "level" in wanted:

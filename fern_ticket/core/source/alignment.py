@@ -29,7 +29,7 @@ _FARTHEST = 0.08
 Row = tuple[float, float, float]
 
 
-class Frame(Parameters):
+class SeriesFrame(Parameters):
     """Another picture, and how it lies under this one."""
 
     picture: str = Field(min_length=1, max_length=200, description="The other picture, by its stored name.")
@@ -43,7 +43,7 @@ class Frame(Parameters):
         return np.eye(3) if self.rows is None else np.array(self.rows, np.float64)
 
 
-def found(frame: Frame, base: Source, other: Source) -> Frame:
+def found(frame: SeriesFrame, base: Source, other: Source) -> SeriesFrame:
     """The frame with its map."""
     if frame.rows is not None:
         return frame

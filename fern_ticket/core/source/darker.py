@@ -11,12 +11,12 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.source.alignment import Frame, found, read_under
+from fern_ticket.core.source.alignment import SeriesFrame, found, read_under
 from fern_ticket.core.source.operation import Altered, Keep, Opener, SourceOperation, rolled, shares, stored
 
 
 class Darker(Parameters):
-    frame: Frame
+    frame: SeriesFrame
     begins: float = Field(default=82, ge=0, le=99, description="Tone, per cent encoded, from which it comes in.")
     full: float = Field(default=97, ge=1, le=100, description="Tone, per cent encoded, from which it is all.")
     lift: float | None = Field(

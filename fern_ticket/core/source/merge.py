@@ -21,7 +21,7 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, halve, level_box, level_size
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.source.alignment import Frame, found, read_under
+from fern_ticket.core.source.alignment import SeriesFrame, found, read_under
 from fern_ticket.core.source.operation import Altered, Keep, Opener, SourceOperation, rolled, stored
 
 Values = NDArray[np.float32]
@@ -35,7 +35,7 @@ _WHOLE = 1600
 
 
 class Merge(Parameters):
-    frames: list[Frame] = Field(min_length=1, max_length=8, description="The other frames of the series.")
+    frames: list[SeriesFrame] = Field(min_length=1, max_length=8, description="The other frames of the series.")
     contrast: float = Field(default=1.0, ge=0, le=3, description="How much texture counts.")
     saturation: float = Field(default=1.0, ge=0, le=3, description="How much colour counts.")
     exposure: float = Field(default=1.0, ge=0, le=3, description="How much good exposure counts.")
