@@ -107,6 +107,8 @@ class Ledgers:
         )
         if made is None:
             return None
+        for digest, step in added.items():
+            self._keep_step(photo, digest, step)
         self._keep(photo, made, Listed(digests, tuple(steps), 0 if whole else before.depth + 1))
         return int(made)
 
@@ -139,14 +141,13 @@ class Ledgers:
             for row, step in zip(rows, read_steps([row.body for row in rows]), strict=True):
                 known[row.digest] = step
                 step.derived["digest"] = row.digest
-                self._kept.put(Key("step", (photo, row.digest)), step, _STEP_BYTES)
+                self._keep_step(photo, row.digest, step)
         return tuple(known[digest] for digest in digests)
 
+    def _keep_step(self, photo: UUID, digest: bytes, step: Step) -> None:
+        self._kept.put(Key("step", (photo, digest)), step, _STEP_BYTES)
+
     def _keep(self, photo: UUID, revision: int, listed: Listed) -> None:
-        for digest, step in zip(listed.digests, listed.steps, strict=True):
-            key = Key("step", (photo, digest))
-            if self._kept.get(key) is not step:
-                self._kept.put(key, step, _STEP_BYTES)
         self._kept.put(Key("revision", (photo, revision)), listed, 200 + _PLACE_BYTES * len(listed.steps))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -65,6 +66,9 @@ def create_app(settings: Settings) -> FastAPI:
                     background=Background(),
                 )
                 await asyncio.to_thread(warm_kernels)
+                # what stands now stands for good: the collector need not look through it again at every ledger read
+                gc.collect()
+                gc.freeze()
                 yield
                 app.state.shared.background.close()
 

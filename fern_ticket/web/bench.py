@@ -15,6 +15,7 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+import math
 import struct
 import time
 from collections.abc import Coroutine, Sequence
@@ -57,6 +58,10 @@ _QUALITY_MOVING, _QUALITY_FINE = 82, 92
 _REST = 0.8
 
 
+class HandMoves(Exception):
+    """A close look is put off: the hand moves again."""
+
+
 class ViewAsked(BaseModel):
     left: float = Field(ge=-1e6, le=1e6)
     top: float = Field(ge=-1e6, le=1e6)
@@ -91,6 +96,8 @@ class Bench:
     #: That of the newest look; 0 before the first.
     revision: int = 0
     last: Look | None = None
+    #: When a look last came from a moving hand.
+    moved: float = -math.inf
     #: Counts what was said anew of the photo, so that the slip is measured again.
     said_again: int = 0
     tasks: set[asyncio.Task[None]] = field(default_factory=set)
@@ -177,10 +184,15 @@ class Bench:
             frozenset(one.words for one in ticked),
         )
 
+    def carry_on(self) -> None:
+        """Raises HandMoves while the hand does: frames come first."""
+        if time.monotonic() - self.moved < _REST:
+            raise HandMoves
+
     def slip_message(self, steps: Sequence[Step], known: Known, *, close: bool) -> str:
         picture = self.picture(steps)
         planes, step = sampled(picture)
-        measures = measure(picture, self.slip, planes, step, known, close=close)
+        measures = measure(picture, self.slip, planes, step, known, close=close, carry_on=self.carry_on)
         marks = [
             {"x": mark.x, "y": mark.y, "size": mark.size, "cast": round(value, 2)}
             for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
@@ -225,6 +237,8 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
                 await socket.send_text(look)
                 continue
             bench.last = look
+            if not look.fine:
+                bench.moved = time.monotonic()
             newest.put(look)
     except WebSocketDisconnect:
         pass
@@ -314,6 +328,10 @@ async def _measure(socket: WebSocket, bench: Bench, newest: Newest[Sequence[Step
                     continue
                 await socket.send_text(await asyncio.to_thread(bench.slip_message, steps, known, close=True))
             measured = now
+        except HandMoves:
+            await asyncio.sleep(_REST)
+            if newest.empty:
+                newest.put(steps)
         except FernError as error:
             await socket.send_text(_problem(error.sentence, error.hint))
         except (WebSocketDisconnect, RuntimeError):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Literal
 
 import cv2
@@ -23,6 +25,8 @@ _GRAIN = 0.55
 _LEAST = 0.5
 #: Smaller repairs leave nothing that could be measured, pixels of the longer side.
 _SMALLEST = 9
+#: What is looked at beside a repair, for its rim and for its grain, pixels.
+_BESIDE_RIM, _AROUND = 10, 24
 #: Repairs larger than this are measured on a part of them.
 _SIDE = 1200
 
@@ -36,19 +40,28 @@ class Trace:
     step: str
 
 
-def traces(repaired: Repaired) -> list[Trace]:
-    """Every trace that can be measured, in the order of the repairs."""
+def traces(repaired: Repaired, carry_on: Callable[[], None] = lambda: None) -> list[Trace]:
+    """Every trace that can be measured, in the order of the repairs.
+
+    `carry_on` is called before each repair and may raise to stop; what was measured until then is kept.
+    """
     found: list[Trace] = []
     for laid in repaired.laid_repairs():
+        carry_on()
         if not laid.repair.operation.leaves_traces or max(laid.box.width, laid.box.height) < _SMALLEST:
             continue
-        if _shows_rim(laid, repaired):
-            found.append(Trace("join", laid.box, laid.repair.step.id))
-        if _airbrushed(laid, repaired):
-            found.append(Trace("grain", laid.box, laid.repair.step.id))
+        near = laid.box.grown(_AROUND).within(Box(0, 0, *repaired.size))
+        kinds = repaired.kept_near("traces of a repair", near, partial(_of_pixels, laid, repaired))
         if any(_bleeds(laid, fence) for fence in repaired.fences):
-            found.append(Trace("bleed", laid.box, laid.repair.step.id))
+            kinds = (*kinds, "bleed")
+        found += [Trace(kind, laid.box, laid.repair.step.id) for kind in kinds]
     return found
+
+
+def _of_pixels(laid: Laid, repaired: Repaired) -> tuple[Kind, ...]:
+    """What shows in the pixels around a repair."""
+    found: list[Kind] = ["join"] if _shows_rim(laid, repaired) else []
+    return (*found, "grain") if _airbrushed(laid, repaired) else tuple(found)
 
 
 def _seen(laid: Laid, repaired: Repaired, margin: int) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
@@ -68,7 +81,7 @@ def _seen(laid: Laid, repaired: Repaired, margin: int) -> tuple[NDArray[np.float
 
 def _shows_rim(laid: Laid, repaired: Repaired) -> bool:
     """Steps across the rim beside those a few pixels within and without, in the same direction."""
-    grey, covered = _seen(laid, repaired, 10)
+    grey, covered = _seen(laid, repaired, _BESIDE_RIM)
     if covered.sum() < 60 or covered.all():
         return False
     shape = covered.astype(np.uint8)
@@ -85,7 +98,7 @@ def _shows_rim(laid: Laid, repaired: Repaired) -> bool:
 
 
 def _airbrushed(laid: Laid, repaired: Repaired) -> bool:
-    grey, covered = _seen(laid, repaired, 24)
+    grey, covered = _seen(laid, repaired, _AROUND)
     fine = grey - cv2.GaussianBlur(grey, (0, 0), 1.4)
     inner = cv2.erode(covered.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     outer = cv2.dilate(covered.astype(np.uint8), np.ones((5, 5), np.uint8)) == 0

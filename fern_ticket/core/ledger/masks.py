@@ -106,6 +106,8 @@ class Stroke(_Copied):
 
     @model_validator(mode="after")
     def _bounded(self) -> Stroke:
+        if len(self.points) == 1:
+            return self
         points = np.array(self.points)[:, :2]
         touches = float(np.hypot(*np.diff(points, axis=0).T).sum()) / max(self.spacing * self.size, 0.5)
         if touches > _MOST_TOUCHES:
@@ -120,6 +122,9 @@ class Stroke(_Copied):
     @cached_property
     def extent(self) -> Box:
         reach = self.size / 2 + 1
+        if len(self.points) == 1:
+            x, y, _ = self.points[0]
+            return Box(math.floor(x - reach), math.floor(y - reach), math.ceil(x + reach), math.ceil(y + reach))
         xs = [point[0] for point in self.points]
         ys = [point[1] for point in self.points]
         return Box(
@@ -154,7 +159,7 @@ class StrokesMask(_Copied):
 
     @cached_property
     def _extent(self) -> Box:
-        return joined(stroke.extent for stroke in self.strokes)
+        return self.strokes[0].extent if len(self.strokes) == 1 else joined(one.extent for one in self.strokes)
 
     @property
     def starts(self) -> list[Point]:

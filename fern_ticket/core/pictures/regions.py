@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
-    """Whole pixels, `left <= x < right` and `top <= y < bottom`."""
+class Box(NamedTuple):
+    """Whole pixels, `left <= x < right` and `top <= y < bottom`. A tuple, as thousands are made for a frame."""
 
     left: int
     top: int

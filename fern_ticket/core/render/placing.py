@@ -7,7 +7,7 @@ in one place, only what sees the change is worked out anew; everything else is t
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -19,6 +19,9 @@ from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.plan import Repair
 
+_UNBOUND = Limits()
+#: Rows of all pairs of boxes that are compared at once.
+_AT_ONCE = 256
 #: Tells whether the patch of a key is made.
 IsMade = Callable[[str], bool]
 
@@ -58,9 +61,16 @@ class BoxIndex:
     """Boxes by number, found by where they lie."""
 
     def __init__(self, boxes: Sequence[Box]) -> None:
-        self._edges = np.array([(b.left, b.top, b.right, b.bottom) for b in boxes], np.int64).reshape(-1, 4)
+        self._edges = np.array(boxes, np.int64).reshape(-1, 4)
         empty = (self._edges[:, 2] <= self._edges[:, 0]) | (self._edges[:, 3] <= self._edges[:, 1])
         self._edges[empty] = (1 << 40, 1 << 40, -(1 << 40), -(1 << 40))
+
+    def spliced(self, prefix: int, boxes: Sequence[Box], suffix: int) -> BoxIndex:
+        """The index with all between the first `prefix` and the last `suffix` boxes replaced."""
+        made = BoxIndex(boxes)
+        count = len(self._edges)
+        made._edges = np.concatenate([self._edges[:prefix], made._edges, self._edges[count - suffix :]])
+        return made
 
     def meeting(self, box: Box, before: int | None = None) -> NDArray[np.intp]:
         """Numbers of the boxes that share a pixel with `box`, in order; of those before a number if given."""
@@ -68,15 +78,27 @@ class BoxIndex:
         hit = (left < box.right) & (right > box.left) & (top < box.bottom) & (bottom > box.top)
         return np.flatnonzero(hit)
 
+    def earlier(self, sees: BoxIndex) -> list[NDArray[np.intp]]:
+        """For each number those before it whose box shares a pixel with what it sees."""
+        found: list[NDArray[np.intp]] = []
+        left, top, right, bottom = (self._edges[:, k] for k in range(4))
+        for first in range(0, len(self._edges), _AT_ONCE):
+            seen = sees._edges[first : first + _AT_ONCE, :, None]
+            hit = (left < seen[:, 2]) & (right > seen[:, 0]) & (top < seen[:, 3]) & (bottom > seen[:, 1])
+            rows, columns = np.nonzero(hit & np.tri(len(seen), len(self._edges), first - 1, np.bool_))
+            found += np.split(columns, np.searchsorted(rows, np.arange(1, len(seen))))
+        return found
+
 
 class Placement:
     """Repairs and limits in their order, indexed."""
 
     def __init__(self, items: Sequence[Placed], index: BoxIndex, sees: BoxIndex) -> None:
         self.items = tuple(items)
-        self._index = index
-        self._sees = sees
+        self.index = index
+        self.sees = sees
         self.repairs = tuple(one.repair for one in items)
+        self.slow = [number for number, repair in enumerate(self.repairs) if repair.operation.slow]
 
     @cached_property
     def laid(self) -> list[Placed]:
@@ -104,7 +126,7 @@ class Placement:
 
     def meeting(self, box: Box, before: int | None = None) -> list[Placed]:
         """Those in the picture that change pixels of `box`, in order; only those before a number if given."""
-        found = (self.items[number] for number in self._index.meeting(box, before))
+        found = (self.items[number] for number in self.index.meeting(box, before))
         return [one for one in found if one.made and not one.repair.is_limit]
 
 
@@ -132,82 +154,98 @@ def place(name: str, repairs: tuple[Repair, ...], is_made: IsMade, olds: Sequenc
     olds
         Placements of the same picture; the one that shares most is taken over from.
     """
-    old = max(olds, key=lambda one: _shared(one.repairs, repairs), default=None)
+    for one in olds:
+        # equal where every repair is the same object: told apart faster than by counting what is shared
+        if not one.slow and one.repairs == repairs:
+            return one
+    old = max(olds, key=lambda one: sum(_ends(one.repairs, repairs)), default=None)
     prefix, suffix = (0, 0) if old is None else _ends(old.repairs, repairs)
     count = len(repairs)
     kept: list[Placed | None] = [None] * count
     changed: list[Box] = []
+    between = repairs[prefix : count - suffix]
     if old is not None:
         gone = old.items[prefix : len(old.items) - suffix]
         changed = [one.box for one in gone]
         kept[:prefix] = old.items[:prefix]
-        if suffix:
-            kept[count - suffix :] = old.items[len(old.items) - suffix :]
-        if not gone and prefix + suffix == count == len(old.items):
-            index, sees = old._index, old._sees
-        else:
-            index, sees = _indexes(repairs)
+        kept[count - suffix :] = old.items[len(old.items) - suffix :]
+        index, sees = old.index, old.sees
+        if gone or between:
+            index = index.spliced(prefix, [one.box for one in between], suffix)
+            sees = sees.spliced(prefix, [one.sees for one in between], suffix)
     else:
-        index, sees = _indexes(repairs)
+        index, sees = BoxIndex([one.box for one in repairs]), BoxIndex([one.sees for one in repairs])
 
-    suspect = np.array([one is None or repair.operation.slow for one, repair in zip(kept, repairs, strict=True)])
+    suspect = np.zeros(count, np.bool_)
+    suspect[prefix : count - suffix] = True
+    suspect[[number for number, repair in enumerate(repairs) if repair.operation.slow]] = True
     for box in changed:
         suspect[sees.meeting(box)] = True
     items: list[Placed] = kept  # type: ignore[assignment]
-    number, touched = 0, False
-    while True:
-        rest = np.flatnonzero(suspect[number:])
-        if not len(rest):
-            break
-        number += int(rest[0])
+    touched = False
+    fresh = index.earlier(sees) if old is None else None
+    for number in range(count) if fresh is not None else _marked(suspect):
         was = kept[number]
-        now = _placed(name, number, repairs, items, index, is_made)
+        earlier = fresh[number] if fresh is not None else index.meeting(repairs[number].sees, number)
+        now = _placed(name, number, repairs[number], [items[at] for at in earlier], is_made)
         if was is None or was.key != now.key or was.made != now.made:
             items[number] = now
             touched = True
-            if not now.box.empty:
+            if fresh is None and not now.box.empty:
                 suspect[sees.meeting(now.box)] = True
-        number += 1
-    if old is not None and not touched and index is old._index:
+    if old is not None and not touched and index is old.index:
         return old
     renumbered = [one if one.number == at else _renumbered(one, at) for at, one in enumerate(items)]
     return Placement(renumbered, index, sees)
+
+
+def _marked(suspect: NDArray[np.bool_]) -> Iterator[int]:
+    """The numbers that are marked, in order; more may be marked further on meanwhile."""
+    number = 0
+    while len(rest := np.flatnonzero(suspect[number:])):
+        number += int(rest[0])
+        yield number
+        number += 1
 
 
 def _renumbered(one: Placed, number: int) -> Placed:
     return Placed(number, one.repair, one.key, one.bounds, one.made)
 
 
-def _indexes(repairs: Sequence[Repair]) -> tuple[BoxIndex, BoxIndex]:
-    return BoxIndex([one.box for one in repairs]), BoxIndex([one.sees for one in repairs])
-
-
-def _placed(
-    name: str, number: int, repairs: Sequence[Repair], items: Sequence[Placed], index: BoxIndex, is_made: IsMade
-) -> Placed:
-    repair = repairs[number]
+def _placed(name: str, number: int, repair: Repair, seen: Sequence[Placed], is_made: IsMade) -> Placed:
+    """A repair in its place, which sees those earlier ones."""
     if repair.is_limit:
-        return Placed(number, repair, repair.key, Limits(), True)
+        return Placed(number, repair, repair.key, _UNBOUND, True)
     if repair.box.empty:
-        return Placed(number, repair, f"{name} {repair.key}", Limits(), True)
-    seen = [items[at] for at in index.meeting(repair.sees, number)]
+        return Placed(number, repair, f"{name} {repair.key}", _UNBOUND, True)
     below = " ".join(one.laid_key for one in seen if one.made and not one.repair.is_limit)
     bounds = [one.repair for one in seen if one.repair.is_limit]
     bounded = " ".join(one.key for one in bounds)
     key = hashlib.sha256(f"{name} {repair.key} {below} {bounded}".encode()).hexdigest()
     made = not repair.operation.slow or is_made(key)
-    return Placed(number, repair, key, limits_of(bounds), made)
+    return Placed(number, repair, key, limits_of(bounds) if bounds else _UNBOUND, made)
 
 
-def _shared(old: Sequence[Repair], new: Sequence[Repair]) -> int:
-    prefix, suffix = _ends(old, new)
-    return prefix + suffix
-
-
-def _ends(old: Sequence[Repair], new: Sequence[Repair]) -> tuple[int, int]:
+def _ends(old: tuple[Repair, ...], new: tuple[Repair, ...]) -> tuple[int, int]:
     """How many repairs two lists share at their beginning, and beyond that at their end."""
     least = min(len(old), len(new))
-    prefix = next((at for at in range(least) if old[at] is not new[at]), least)
-    room = least - prefix
-    suffix = next((at for at in range(room) if old[-1 - at] is not new[-1 - at]), room)
+    prefix = _most(least, lambda count: old[:count] == new[:count])
+    ends = (len(old), len(new))
+    suffix = _most(least - prefix, lambda count: old[ends[0] - count :] == new[ends[1] - count :])
     return prefix, suffix
+
+
+def _most(limit: int, holds: Callable[[int], bool]) -> int:
+    """The largest number up to `limit` that holds, where all smaller ones do: comparing slices is quick, loops are not.
+
+    >>> _most(100, lambda count: count <= 37)
+    37
+    """
+    low, high = 0, limit
+    while low < high:
+        middle = (low + high + 1) // 2
+        if holds(middle):
+            low = middle
+        else:
+            high = middle - 1
+    return low

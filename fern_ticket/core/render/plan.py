@@ -49,11 +49,10 @@ class Repair:
 
     @cached_property
     def key(self) -> str:
-        """A digest of all that shapes its own result."""
-        if self.operation.name == self.step.op:
-            return self.step.key()
+        """A digest of all that shapes its own result; the same however its step was written down."""
         mask = "" if self.mask is None else self.mask.key()
-        body = f"{self.operation.name} {self.params.model_dump_json()} {mask}"
+        chart = "" if self.step.chart is None else self.step.chart.key()
+        body = f"{self.operation.name} {self.params.model_dump_json()} {mask} {chart}"
         return hashlib.sha256(body.encode()).hexdigest()
 
     @property
@@ -258,9 +257,11 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     repairs: list[Repair] = []
     lighting: list[Lighting] = []
     state = FrameState.whole(size)
+    key = ("planned", size)
     for step in steps:
-        found = planned(step, size)
-        if not step.active:
+        # the short way, as this is done for every frame
+        found = step.derived.get(key) or planned(step, size)
+        if not (step.enabled and step.strength):
             continue
         for one in found:
             if type(one) is Repair:

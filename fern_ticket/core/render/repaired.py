@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-import hashlib
+import json
+import struct
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,14 +18,18 @@ from fern_ticket.core.clean.packing import packed, unpacked
 from fern_ticket.core.clean.repair import Difference, Ground, Patch, at_once
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace
-from fern_ticket.core.pictures.pyramid import Source, halve, level_box
+from fern_ticket.core.pictures.pyramid import Source, halve, level_box, tiles_meeting
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.placing import Placed, Placement, place
 from fern_ticket.core.render.plan import Repair
 
+T = TypeVar("T")
+
 #: Placements of a picture that are kept: of the ledger, of it under a draft, of parts of it that are measured.
 _PLACEMENTS = 6
+#: A tile with more than so many changes at once is put on the shelf: that of a photo that was just opened.
+_WORTH_KEEPING = 24
 #: Bytes that a placement holds for each repair, roughly.
 _BYTES = 400
 
@@ -64,6 +70,52 @@ class Pending:
     step: str
     box: Box
     make: Callable[[Callable[[float], None]], None]
+
+
+@dataclass(frozen=True)
+class _Tile:
+    """A tile of a smaller level with what was laid on when it was made.
+
+    Attributes
+    ----------
+    laid
+        What identifies each repair that shows in it, and where that lies, source pixels.
+    """
+
+    laid: dict[str, Box]
+    pixels: Pixels
+
+    @property
+    def weight(self) -> int:
+        return self.pixels.nbytes + _BYTES * len(self.laid)
+
+    def packed(self, name: str, level: int, place: Box) -> bytes:
+        """What repairs changed of it, as bytes that `unpacked` reads."""
+        boxes = {key: (box.left, box.top, box.right, box.bottom) for key, box in self.laid.items()}
+        head = json.dumps([name, boxes]).encode()
+        parts = [struct.pack("<I", len(head)), head]
+        for box in self.laid.values():
+            inside = _at_level(box, level).within(place).relative_to(place)
+            parts.append(self.pixels[inside.rows, inside.columns].tobytes())
+        return b"".join(parts)
+
+    @classmethod
+    def unpacked(cls, data: bytes, name: str, level: int, place: Box, pixels: Pixels) -> _Tile | None:
+        """A tile from what `packed` gave and the source's own pixels; None for another picture's or damaged bytes."""
+        try:
+            (length,) = struct.unpack_from("<I", data)
+            of, edges = json.loads(data[4 : 4 + length])
+            laid = {key: Box(*box) for key, box in edges.items()}
+            at = 4 + length
+            for box in laid.values():
+                inside = _at_level(box, level).within(place).relative_to(place)
+                shape = (inside.height, inside.width, 3)
+                part = np.frombuffer(data, pixels.dtype, inside.height * inside.width * 3, at).reshape(shape)
+                pixels[inside.rows, inside.columns] = part
+                at += part.nbytes
+        except (struct.error, ValueError):
+            return None
+        return cls(laid, pixels) if of == name else None
 
 
 class Repaired:
@@ -138,15 +190,21 @@ class Repaired:
 
     def laid_repairs(self) -> list[Laid]:
         """Every repair in the picture with what it covers."""
-        return [
-            Laid(one.repair, part.box, part.alpha) for one in self._placement.laid for part in self._patches(one).parts
-        ]
+        return [found for one in self._placement.laid for found in self._laid(one)]
+
+    def _laid(self, placed: Placed) -> list[Laid]:
+        return [Laid(placed.repair, part.box, part.alpha) for part in self._patches(placed).parts]
 
     def _pending(self, placed: Placed) -> Pending:
         def make(carry_on: Callable[[float], None]) -> None:
             self._keep(placed.key, self._made(placed, carry_on))
 
         return Pending(placed.key, placed.repair.step.id, placed.box, make)
+
+    def kept_near(self, what: str, box: Box, measure: Callable[[], T]) -> T:
+        """Something small that is measured on pixels of `box`, once for a state of the repairs there."""
+        near = tuple(one.laid_key for one in self._placement.meeting(box))
+        return self._cache.get_or_make(Key(what, (self._name, box, near)), measure, lambda _: 400 + 80 * len(near))
 
     def ground(self) -> Ground:
         """What a repair after all of these would work on."""
@@ -158,45 +216,79 @@ class Repaired:
         )
 
     def read(self, level: int, box: Box) -> Pixels:
-        return self._read(level, box, None)
+        return self._at_full_size(box, None) if level == 0 else self._at_level(level, box)
 
-    def _read(self, level: int, box: Box, before: int | None) -> Pixels:
-        """Pixels with the repairs before a number laid on; with all of them for None."""
-        pixels = self._source.read(level, box)
-        found = self._placement.meeting(_at_full_size(box, level), before)
-        if not found:
-            return pixels
-        pixels = pixels.copy()
-        if level == 0:
-            for one in found:
-                for part in self._patches(one).parts:
-                    part.lay_on(pixels, box, one.repair.step.strength)
-            return pixels
+    def _at_full_size(self, box: Box, before: int | None) -> Pixels:
+        """Full-size pixels with the repairs before a number laid on; with all of them for None."""
+        pixels = self._source.read(0, box)
+        found = self._placement.meeting(box, before)
+        if found:
+            pixels = pixels.copy()
         for one in found:
-            where = _at_level(one.box, level).within(level_box(self.size, level))
-            small = self._halved(where, level, before)
-            shared = where.within(box)
-            mine, theirs = shared.relative_to(where), shared.relative_to(box)
-            pixels[theirs.rows, theirs.columns] = small[mine.rows, mine.columns]
+            for part in self._patches(one).parts:
+                part.lay_on(pixels, box, one.repair.step.strength)
         return pixels
 
-    def _halved(self, where: Box, level: int, before: int | None) -> Pixels:
+    def _at_level(self, level: int, box: Box) -> Pixels:
+        """Pixels of a smaller level, from its tiles; the source's own where no repair lies."""
+        if not self._placement.meeting(_at_full_size(box, level)):
+            return self._source.read(level, box)
+        whole = level_box(self.size, level)
+        out: Pixels = np.empty((box.height, box.width, 3), self.dtype)
+        for _, _, tile in tiles_meeting(box):
+            place = tile.within(whole)
+            shared = place.within(box)
+            mine, theirs = shared.relative_to(place), shared.relative_to(box)
+            out[theirs.rows, theirs.columns] = self._tile(level, place)[mine.rows, mine.columns]
+        return out
+
+    def _tile(self, level: int, place: Box) -> Pixels:
+        """A tile of a level. From one state of the ledger to the next only what changed in it is made anew."""
+        key = Key("tile", (self._name, level, place))
+        laid = {one.laid_key: one.box for one in self._placement.meeting(_at_full_size(place, level))}
+        last: _Tile | None = self._cache.get(key) or self._tile_from_shelf(level, place)
+        if last is None:
+            last = _Tile({}, self._source.read(level, place))
+        changed = dict(laid.items() ^ last.laid.items())
+        if not changed and last.laid:
+            return last.pixels
+        pixels = last.pixels.copy()
+        for box in changed.values():
+            part = _at_level(box, level).within(place)
+            inside = part.relative_to(place)
+            pixels[inside.rows, inside.columns] = self._composed(level, part)
+        made = _Tile(laid, pixels)
+        self._cache.put(key, made, made.weight)
+        if len(changed) > _WORTH_KEEPING and self._shelf is not None:
+            self._shelf.put(f"tile {level} {place}", made.packed(self._name, level, place))
+        return pixels
+
+    def _composed(self, level: int, part: Box) -> Pixels:
+        """A small part of a level: the source's pixels, but halved from the repaired level above where repairs lie."""
+        pixels = self._source.read(level, part).copy()
+        for one in self._placement.meeting(_at_full_size(part, level)):
+            where = _at_level(one.box, level).within(level_box(self.size, level))
+            shared = where.within(part)
+            mine, theirs = shared.relative_to(where), shared.relative_to(part)
+            pixels[theirs.rows, theirs.columns] = self._halved(where, level)[mine.rows, mine.columns]
+        return pixels
+
+    def _halved(self, where: Box, level: int) -> Pixels:
         above = Box(2 * where.left, 2 * where.top, 2 * where.right, 2 * where.bottom).within(
             level_box(self.size, level - 1)
         )
-        keys = " ".join(one.laid_key for one in self._placement.meeting(_at_full_size(above, level - 1), before))
-        own = hashlib.sha256(f"{self._name} {level} {where} {keys}".encode()).hexdigest()
+        keys = tuple(one.laid_key for one in self._placement.meeting(_at_full_size(above, level - 1)))
+        return self._cache.get_or_make(
+            Key("halved", (self._name, level, where, keys)),
+            lambda: halve(self.read(level - 1, above)),
+            lambda pixels: pixels.nbytes,
+        )
 
-        def make() -> Pixels:
-            kept = None if self._shelf is None else self._shelf.get(own)
-            if kept is not None and len(kept) == where.width * where.height * 3 * self.dtype.itemsize:
-                return np.asarray(np.frombuffer(kept, self.dtype)).reshape(where.height, where.width, 3)
-            made = halve(self._read(level - 1, above, before))
-            if self._shelf is not None:
-                self._shelf.put(own, made.tobytes())
-            return made
-
-        return self._cache.get_or_make(Key("halved", own), make, lambda pixels: pixels.nbytes)
+    def _tile_from_shelf(self, level: int, place: Box) -> _Tile | None:
+        data = None if self._shelf is None else self._shelf.get(f"tile {level} {place}")
+        if data is None:
+            return None
+        return _Tile.unpacked(data, self._name, level, place, self._source.read(level, place).copy())
 
     def _patches(self, placed: Placed) -> Patches:
         def make() -> Patches:
@@ -237,7 +329,7 @@ class Repaired:
         assert repair is not None
         ground = Ground(
             self.size,
-            lambda box: self._read(0, box, placed.number),
+            lambda box: self._at_full_size(box, placed.number),
             lambda box: self._source.read(0, box),
             placed.bounds,
             carry_on,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -41,12 +42,20 @@ class Known:
 
 
 def measure(
-    picture: LedgerPicture, slip: Slip, planes: Planes, step: float, known: Known = Known(), *, close: bool = True
+    picture: LedgerPicture,
+    slip: Slip,
+    planes: Planes,
+    step: float,
+    known: Known = Known(),
+    *,
+    close: bool = True,
+    carry_on: Callable[[], None] = lambda: None,
 ) -> Measures:
     """Everything the slip's lines need, of the picture as its ledger makes it and as the slip will write it.
 
     `planes` and `step` are the picture's, from `inspect.measures.sampled`. Without `close`, lines that need a close
-    look are left open unless the picture was looked at before.
+    look are left open unless the picture was looked at before. `carry_on` is called between the parts of a close look
+    and may raise to stop it.
     """
     frame = picture.plan.frame
     clipped = clipped_share(planes, step)
@@ -70,7 +79,7 @@ def measure(
         altered=known.altered,
         ticked=known.ticked,
         **(whole_look(picture, slip.whole) if close else {}),
-        **close_look(picture, slip.close, now=close),
+        **close_look(picture, slip.close, now=close, carry_on=carry_on),
     )
 
 
@@ -101,15 +110,18 @@ def _chroma_of(original: LedgerPicture) -> float:
     return original.kept_of_source(key, lambda: chroma(sampled(original)[0]))
 
 
-def close_look(picture: LedgerPicture, wanted: set[str], *, now: bool = True) -> dict[str, Any]:
+def close_look(
+    picture: LedgerPicture, wanted: set[str], *, now: bool = True, carry_on: Callable[[], None] = lambda: None
+) -> dict[str, Any]:
     """Counts of what only a close look finds: specks, repeats, and traces of repairs. Kept while the repairs stay."""
     found: dict[str, Places] = {}
     if "specks" in wanted and (now or picture.has("specks")):
         found["specks"] = _places(picture, [_box(one.x, one.y, one.size) for one in specks_in(picture)])
+    carry_on()
     if "repeats" in wanted and (now or picture.has("repeats")):
         found["repeats"] = _places(picture, [_box(*one.other, 120) for one in repeats_of(picture)])
     if wanted & {"joins", "grain", "bleed"} and (now or picture.has("traces")):
-        every = picture.kept("traces", lambda: traces(picture.repaired))
+        every = picture.kept("traces", lambda: traces(picture.repaired, carry_on))
         for name, kind in (("joins", "join"), ("grain", "grain"), ("bleed", "bleed")):
             if name in wanted:
                 found[name] = _places(picture, [one.box for one in every if one.kind == kind])
