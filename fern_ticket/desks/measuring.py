@@ -6,7 +6,7 @@ import io
 import warnings
 from dataclasses import dataclass
 
-from PIL import Image, ImageChops, ImageCms
+from PIL import Image, ImageChops, ImageCms, JpegImagePlugin, PngImagePlugin, TiffImagePlugin
 
 
 @dataclass(frozen=True)
@@ -46,12 +46,20 @@ DESKS = {
 }
 
 
+def _opened(data: bytes) -> Image.Image:
+    """By the readers of what the desks take, whatever its size."""
+    if data.startswith(b"\xff\xd8"):
+        return JpegImagePlugin.JpegImageFile(io.BytesIO(data))
+    reader = PngImagePlugin.PngImageFile if data.startswith(b"\x89PNG") else TiffImagePlugin.TiffImageFile
+    return reader(io.BytesIO(data))
+
+
 def reasons_against(data: bytes, asks: Asks) -> list[str]:
     """Why the desk would return a file; empty when it takes it."""
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")
-            image = Image.open(io.BytesIO(data))
+            image = _opened(data)
             image.load()
     except Exception:
         return ["The file does not open as a picture."]

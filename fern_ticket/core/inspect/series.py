@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import io
 import math
 import warnings
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from PIL import Image
-
 from fern_ticket.core.pictures.metadata import read_metadata
+from fern_ticket.core.pictures.opening import open_picture
 
 #: EXIF (CIPA DC-008): original date and time, its fraction, exposure time, f-number, sensitivity, exposure bias, model.
 _TAKEN, _FRACTION, _TIME, _APERTURE, _SENSITIVITY, _BIAS, _MODEL = (
@@ -55,7 +53,7 @@ def taken(data: bytes) -> Taken | None:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            image = Image.open(io.BytesIO(data))
+            image = open_picture(data)
             exif = image.getexif()
             detail = exif.get_ifd(0x8769)
     except Exception:

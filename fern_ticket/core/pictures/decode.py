@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import struct
 import warnings
 from dataclasses import dataclass
@@ -21,6 +22,7 @@ from PIL.TiffImagePlugin import TiffImageFile
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.exif import loaded, written
 from fern_ticket.core.pictures.metadata import packet_of
+from fern_ticket.core.pictures.opening import open_picture
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
 from fern_ticket.core.pictures.raw import develop, is_raw, raw_size
 
@@ -36,9 +38,6 @@ MIN_SIDE = 16
 _FORMATS = ("JPEG", "PNG", "TIFF", "WEBP", "HEIF", "AVIF")
 #: What can be brought, in words.
 READABLE = "JPEG, PNG, TIFF, WebP, HEIC, AVIF or raw file"
-pillow_heif.register_heif_opener(thumbnails=False)
-#: Pillow's own limit is lower than ours; `_check_size` refuses before anything is decoded.
-Image.MAX_IMAGE_PIXELS = None
 
 
 @dataclass(frozen=True)
@@ -94,7 +93,7 @@ def read_header(data: bytes) -> Header:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            image = Image.open(io.BytesIO(data))
+            image = open_picture(data)
             width, height = image.size
             exif = _exif_of(image)
             header = Header(
@@ -111,7 +110,9 @@ def read_header(data: bytes) -> Header:
                 xmp=packet_of(image),
             )
     except UnidentifiedImageError as error:
-        raise PictureError("This file is not a picture that can be read.", f"Bring a {READABLE}.") from error
+        known = re.match(r"\w+ files are not read here", str(error))
+        sentence = f"{known[0]}." if known else "This file is not a picture that can be read."
+        raise PictureError(sentence, f"Bring a {READABLE}.") from error
     except (OSError, ValueError, SyntaxError, TypeError, KeyError, IndexError, EOFError, struct.error) as error:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
@@ -123,7 +124,7 @@ def _raw_header(data: bytes) -> Header:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            exif = _upright(_exif_of(Image.open(io.BytesIO(data))))
+            exif = _upright(_exif_of(open_picture(data)))
     except (OSError, ValueError, SyntaxError, TypeError, KeyError, IndexError, EOFError, struct.error):
         exif = b""  # many cameras' raw files are no TIFF that Pillow opens; the picture itself is read all the same
     header = Header("RAW", width, height, "RGB", 1, b"", 1, exif, 16)
@@ -335,7 +336,7 @@ def _three_channels(raw: NDArray[Any], *, has_alpha: bool) -> Pixels:
 def _decode_with_pillow(data: bytes, notes: list[str]) -> Pixels:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
-        image: Image.Image = Image.open(io.BytesIO(data))
+        image: Image.Image = open_picture(data)
         image.load()
     if image.mode in ("P", "PA", "LA", "RGBA", "RGBa") or "transparency" in image.info:
         image = image.convert("RGBA")
@@ -351,7 +352,7 @@ def _left_by_pillow(header: Header) -> int:
 
 
 def _decode_cmyk(data: bytes, header: Header) -> Decoded:
-    image: Image.Image = Image.open(io.BytesIO(data))
+    image: Image.Image = open_picture(data)
     image.load()
     if header.icc:
         image = _through_lcms(image, header.icc)

@@ -7,7 +7,6 @@ document.
 
 from __future__ import annotations
 
-import io
 import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -16,6 +15,7 @@ from xml.etree import ElementTree
 from PIL import Image, IptcImagePlugin
 
 from fern_ticket.core.pictures.exif import PLACE, as_read, loaded, written
+from fern_ticket.core.pictures.opening import open_picture
 
 #: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person.
 AS_TAKEN = "http://cv.iptc.org/newscodes/digitalsourcetype/digitalCapture"
@@ -109,7 +109,7 @@ def read_metadata(data: bytes) -> Metadata:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            image = Image.open(io.BytesIO(data))
+            image = open_picture(data)
             exif = image.getexif()
             packet = packet_of(image)
             older = _from_iim(IptcImagePlugin.getiptcinfo(image) or {})
@@ -198,10 +198,34 @@ def _packet(said: Metadata, original: bytes, place: bool) -> bytes:
     about.extend(element for element in _kept(original, place) if element.tag not in ours)
     if not len(about):
         return b""
-    for prefix, space in _PREFIXES.items():
-        ElementTree.register_namespace(prefix, space)
-    body: bytes = ElementTree.tostring(root, encoding="utf-8")
+    body: bytes = ElementTree.tostring(_prefixed(root), encoding="utf-8")
     return b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?>' + body + b'<?xpacket end="w"?>'
+
+
+def _prefixed(root: ElementTree.Element) -> ElementTree.Element:
+    """The same tree with the usual prefixes in its names, which the root says: ElementTree keeps those it knows for the
+    whole process, and makes up others."""
+    used: dict[str, str] = {}
+
+    def short(name: str) -> str:
+        space, brace, own = name.lstrip("{").partition("}")
+        if not brace:
+            return name
+        if space == "http://www.w3.org/XML/1998/namespace":
+            return f"xml:{own}"
+        prefix = next((known for known, of in _PREFIXES.items() if of == space), None)
+        return f"{used.setdefault(space, prefix or f'ns{len(used)}')}:{own}"
+
+    def copied(element: ElementTree.Element) -> ElementTree.Element:
+        made = ElementTree.Element(short(element.tag), {short(name): text for name, text in element.items()})
+        made.text, made.tail = element.text, element.tail
+        made.extend(copied(child) for child in element)
+        return made
+
+    made = copied(root)
+    for space, prefix in used.items():
+        made.set(f"xmlns:{prefix}", space)
+    return made
 
 
 def exif_saying(exif: bytes, said: Metadata, *, place: bool) -> bytes:

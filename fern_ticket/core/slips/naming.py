@@ -46,7 +46,7 @@ def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:
     """
     try:
         for _, name, form, conversion in string.Formatter().parse(pattern):
-            if name is not None and (name not in _FIELDS or conversion or not _fits(name, form or "")):
+            if name is not None and not _fits(name, form, conversion):
                 raise KeyError(name)
         text = pattern.format(
             ticket=safe(parts.ticket), number=parts.number, client=safe(parts.client), photo=safe(parts.photo)
@@ -59,9 +59,10 @@ def delivered_name(pattern: str, parts: NameParts, file_format: Format) -> str:
     return (safe(text) or "photo") + _ENDINGS[file_format]
 
 
-def _fits(name: str, form: str) -> bool:
+def _fits(name: str, form: str | None, conversion: str | None) -> bool:
     """Whether a field may be written so: a number with leading zeros to a few digits, all else as it is."""
-    return not form or (name == "number" and re.fullmatch(r"0?[1-9]", form) is not None)
+    digits = name == "number" and re.fullmatch(r"0?[1-9]", form or "") is not None
+    return name in _FIELDS and conversion is None and (not form or digits)
 
 
 def follows(pattern: str, name: str) -> bool:
@@ -73,13 +74,13 @@ def follows(pattern: str, name: str) -> bool:
     stem = name.rsplit(".", 1)[0] if "." in name else name
     wanted = ""
     try:
-        for text, field, form, _ in string.Formatter().parse(pattern):
+        for text, field, form, conversion in string.Formatter().parse(pattern):
             wanted += re.escape(safe_inside(text))
-            if field == "number":
-                digits = int(form.lstrip("0") or 1) if form and _fits(field, form) else 1
-                wanted += rf"\d{{{digits},}}"
-            elif field is not None:
-                wanted += r"[A-Za-z0-9_.-]+"
+            if field is None:
+                continue
+            if not _fits(field, form, conversion):
+                return False
+            wanted += rf"\d{{{int((form or '1').lstrip('0'))},}}" if field == "number" else r"[A-Za-z0-9_.-]+"
     except ValueError:
         return False
     # a second delivery of the same photo gets its number behind the name
