@@ -125,6 +125,7 @@ MEASURES = Measures(
     width=2400,
     height=3000,
     crop_long_side=3000,
+    crop_size=(2400, 3000),
     format="JPEG",
     profile="sRGB",
     casts=(1.2, 2.6),

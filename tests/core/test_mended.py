@@ -57,7 +57,7 @@ def test_an_exif_header_that_is_cut_short_is_no_reason_to_refuse_a_photo(kept):
     cut = whole.replace(block, block[:kept] + b"\xff" * (len(block) - kept), 1)
     assert cut != whole
     assert read_header(cut).width == 60
-    assert decode(cut).pixels.shape in ((40, 60, 3), (60, 40, 3))
+    assert np.abs(decode(cut).pixels.astype(int) - pictures.ramp(40, 60)).mean() < 3
 
 
 @pytest.mark.parametrize(

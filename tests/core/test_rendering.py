@@ -264,4 +264,6 @@ def test_extremes_never_give_anything_but_pixels():
                 {"op": "white_balance", "params": {"temperature": temperature, "tint": tint}},
             ]
             picture = made(pixels, steps)
-            assert picture.deliver(np.uint8).shape == pixels.shape
+            narrow, deep = picture.deliver(np.uint8), picture.deliver(np.uint16)
+            assert np.abs(narrow.astype(int) * 257 - deep).max() <= 257
+            assert len(np.unique(deep)) > 1

@@ -23,6 +23,7 @@ from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from tests import pictures
 from tests.quality import blob, filling, sky, specked
@@ -90,7 +91,11 @@ def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, 
     except LedgerError as error:
         refused = error
     if refused is None:
-        assert result.shape == pixels.shape
+        # what it may change is where it lies; everything else is as it was
+        (repair,) = make_plan(read_steps([{**step, "mask": mask}]), (610, 430)).repairs
+        outside = np.ones(pixels.shape[:2], np.bool_)
+        outside[repair.box.rows, repair.box.columns] = False
+        assert np.array_equal(result[outside], pixels[outside])
     else:
         assert refused.sentence.endswith(".")
         assert refused.hint
@@ -278,8 +283,11 @@ def test_a_subject_is_moved_and_its_old_place_grows_shut():
 
 def test_a_subject_moved_half_out_of_the_picture_is_cut_at_its_side():
     pixels = pictures.texture(200, 300)
-    step = {"op": "relocate", "params": {"dx": -60, "dy": 0}, "mask": outline(40, 60, 100, 120)}
-    assert made(pixels, step).shape == pixels.shape
+    pixels[60:120, 40:100] = (200, 20, 20)
+    step = {"op": "relocate", "params": {"dx": -60, "dy": 0, "match": False}, "mask": outline(40, 60, 100, 120)}
+    result = made(pixels, step)
+    assert np.array_equal(result[70:110, :38], pixels[70:110, 60:98])
+    assert result[70:110, 50:90, 1].mean() > 80
 
 
 # --------------------------------------------------------------------------------------------- nudge, restore, eyes

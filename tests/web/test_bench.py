@@ -7,6 +7,7 @@ import json
 import struct
 
 import numpy as np
+import psycopg
 import pytest
 from PIL import Image
 from websockets.sync.client import connect
@@ -247,14 +248,21 @@ def test_a_photo_short_of_the_measure_is_returned_with_reasons_then_accepted(cli
     assert accepted["file_name"] in file.headers["content-disposition"]
 
 
-def test_a_hand_over_can_be_cancelled(client, photo):
-    answer = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": head(client, photo)["revision"]})
-    second = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": head(client, photo)["revision"]})
+def test_a_hand_over_that_waits_can_be_cancelled_and_is_not_made(application, client, photo):
+    """One that no worker has taken up: it is put into the table, not onto the queue."""
+    revision = head(client, photo)["revision"]
+    with psycopg.connect(application.cluster.url) as connection:
+        (made,) = connection.execute(
+            "insert into hand_overs (photo, revision, file_name) values (%s, %s, 'x.jpg') returning id",
+            (photo, revision),
+        ).fetchone()
+    second = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": revision})
     assert second.status_code == 409
-    cancelled = client.post(f"/api/photos/{photo}/hand-overs/{answer.json()['id']}/cancel").json()
-    row = ended(client, answer.json()["id"])
-    assert row["state"] in ("cancelled", "returned")
-    assert cancelled["state"] == row["state"] or row["state"] == "returned"
+    cancelled = client.post(f"/api/photos/{photo}/hand-overs/{made}/cancel").json()
+    assert cancelled["state"] == "cancelled"
+    assert ended(client, made)["blob"] is None
+    again = client.post(f"/api/photos/{photo}/hand-overs/{made}/cancel").json()
+    assert again["ended_at"] == cancelled["ended_at"]
 
 
 def test_the_committed_interface_description_is_current(application):
