@@ -9,6 +9,7 @@ from pathlib import Path
 from benchmarks import (
     balance_speed,
     bench_speed,
+    chart_quality,
     delivery_speed,
     heal_speed,
     many_repairs,
@@ -22,6 +23,7 @@ ALL = {
     "bench": bench_speed.run,
     "page": page_speed.run,
     "balance": balance_speed.run,
+    "charts": chart_quality.run,
     "delivery": delivery_speed.run,
     "heal": heal_speed.run,
     "many": many_repairs.run,
