@@ -10,6 +10,7 @@ import secrets
 import time
 from pathlib import Path
 from typing import Annotated
+from uuid import uuid4
 
 from fastapi import APIRouter, File, Form, Header, HTTPException, UploadFile
 from pydantic import BaseModel, Field
@@ -122,7 +123,8 @@ def _answer(folder: Path, asks: Asks, key: str, looks_for: float) -> Answer:
 
 
 def _write(path: Path, data: bytes) -> None:
-    part = path.with_name(path.name + ".part")
+    """Whole or not at all. The same delivery may come twice at once: each has a name of its own until it is there."""
+    part = path.with_name(f"{path.name}.{uuid4().hex}.part")
     with part.open("wb") as file:
         file.write(data)
         file.flush()

@@ -9,17 +9,20 @@ from dataclasses import replace
 from uuid import UUID
 
 import httpx
+import pytest
+from psycopg.types.json import Jsonb
 
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.jobs import handing_over
-from fern_ticket.jobs.checking import check_photo
+from fern_ticket.jobs.checking import check_photo, keep_check
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.deferring import defer_hand_over
 from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import _rescue, make_queue, prepare_database
 from fern_ticket.settings import Settings
-from fern_ticket.store.database import opened
+from fern_ticket.store.database import Transaction, opened
+from fern_ticket.store.errors import Away
 from fern_ticket.store.records import Check, HandOver, Id, Note, Photo
 from fern_ticket.web.demo import scenario
 from tests import pictures
@@ -287,6 +290,46 @@ def test_an_answer_is_waited_for_and_a_return_is_pinned_to_the_photo(cluster, tm
         assert (await context.database.row(Photo, "photo_by_id", photo=photo)).stage == "handed_over"
 
     run(cluster, tmp_path, test, desk)
+
+
+def test_a_return_that_is_cut_off_half_way_loses_no_reason(cluster, tmp_path, monkeypatch):
+    """The database goes away between the end of the hand-over and its notes: it is asked again, and all is there."""
+    desk = Desk(TAKEN, said=[{"accepted": False, "reasons": ["Too dark.", "Askew."], "receipt": "VH-1"}] * 2)
+    whole = Transaction.run
+
+    async def cut_off(self, query, **values):
+        if query == "add_note":
+            raise Away("the database is gone")
+        await whole(self, query, **values)
+
+    async def test(context, _):
+        photo = await ready_photo(context, 12)
+        order = await asked(context, photo)
+        monkeypatch.setattr(Transaction, "run", cut_off)
+        with pytest.raises(Away):
+            await handing_over.hand_over(context, str(order.id))
+        monkeypatch.undo()
+        assert (await state(context, order.id)).state == "delivered"
+        assert await handing_over.hand_over(context, str(order.id)) is None
+        assert (await state(context, order.id)).state == "returned"
+        notes = await context.database.rows(Note, "notes_of_photo", photo=photo)
+        assert [note.text for note in notes] == ["Too dark.", "Askew."]
+
+    run(cluster, tmp_path, test, desk)
+
+
+def test_a_check_that_began_before_the_words_changed_is_not_kept(cluster, tmp_path):
+    async def test(context, _):
+        photo = await ready_photo(context, 13)
+        before = await context.database.row(Photo, "photo_by_id", photo=photo)
+        await context.database.run("set_facts", photo=photo, title="Another", facts=Jsonb({}))
+        await keep_check(context, before, before.head, [])
+        assert await context.database.row(Check, "check_of_head", photo=photo) is None
+        now = await context.database.row(Photo, "photo_by_id", photo=photo)
+        await keep_check(context, now, now.head, [])
+        assert (await context.database.row(Check, "check_of_head", photo=photo)).holds
+
+    run(cluster, tmp_path, test)
 
 
 def test_a_desk_that_refuses_outright_ends_the_hand_over_with_its_words(cluster, tmp_path):

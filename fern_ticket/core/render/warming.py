@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.clean.tracing import edges, trace
 from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import read_steps
@@ -16,26 +17,20 @@ from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
 
-
-def _stroke(left: float, top: float, **more: Any) -> dict[str, Any]:
-    points = [[left, top, 1], [left + 30, top + 14, 1]]
-    return {"kind": "strokes", "strokes": [{"points": points, "size": 14, **more}]}
+#: A place in a picture of 300 × 300, and four corners around it.
+_PLACE = {"kind": "strokes", "strokes": [{"points": [[150, 120, 1], [180, 134, 1]], "size": 14, "flow": 0.5}]}
+_CORNERS = {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]}
 
 
 def repairs() -> list[dict[str, Any]]:
-    """A step of each way of cleaning that has kernels of its own, for a picture of 300 × 300."""
-    return [
-        {"op": "heal", "mask": _stroke(60, 60)},
-        {"op": "clone", "params": {"source": {"dx": 40, "dy": 9}}, "mask": _stroke(60, 120, flow=0.5)},
-        {"op": "regrow", "mask": _stroke(150, 120)},
-        {
-            "op": "heal",
-            "mask": _stroke(90, 180),
-            "chart": {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]},
-        },
-        {"op": "calm", "mask": _stroke(150, 60)},
-        {"op": "unthread", "params": {"width": 3}, "mask": _stroke(60, 220)},
-    ]
+    """A step of every way of cleaning, one of them in a plane, for a picture of 300 × 300."""
+    found: list[dict[str, Any]] = []
+    for name, operation in operations().items():
+        # of the slow ones, which share their kernels, the one that is tried in takes
+        if isinstance(operation, CleanOperation) and operation.alters and (operation.takes or not operation.slow):
+            place = {"mask": _PLACE} if operation.masked else {}
+            found.append({"op": name, "params": dict(operation.example), **place})
+    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}]
 
 
 def warm_kernels() -> None:

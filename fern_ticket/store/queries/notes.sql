@@ -2,8 +2,9 @@
 select id, x, y, text, author, side, done_at, made_at from notes where photo = %(photo)s order by made_at, id;
 
 -- name: add_note
-insert into notes (photo, x, y, text, author, side)
-values (%(photo)s, %(x)s, %(y)s, %(text)s, %(author)s, %(side)s)
+-- By the clock, not by the transaction: several of one return keep their order.
+insert into notes (photo, x, y, text, author, side, made_at)
+values (%(photo)s, %(x)s, %(y)s, %(text)s, %(author)s, %(side)s, clock_timestamp())
 returning id;
 
 -- name: note_done
