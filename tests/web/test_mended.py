@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import socket
+from concurrent.futures import ThreadPoolExecutor
 from io import BytesIO
 from types import SimpleNamespace
 from uuid import uuid4
@@ -128,9 +129,11 @@ def test_a_file_that_breaks_a_reader_is_refused_alone(monkeypatch):
 
     monkeypatch.setattr(tickets, "bring_bytes", broken)
     monkeypatch.setattr(tickets, "_all_of", broken)
-    brought = asyncio.run(
-        tickets.bring_one(SimpleNamespace(settings=SimpleNamespace(upload_limit=9)), None, UploadFile(BytesIO()), "me")
-    )
+    shared = SimpleNamespace(settings=SimpleNamespace(upload_limit=9))
+    bringing = tickets.bring_one(shared, None, UploadFile(BytesIO()), "me")
+    # in a thread: the browser's driver keeps a loop in this one
+    with ThreadPoolExecutor(1) as thread:
+        brought = thread.submit(asyncio.run, bringing).result()
     assert brought.photo is None
     assert "could not be read" in brought.problem
 
