@@ -1,14 +1,30 @@
-"""Rows that several tests of the store and the jobs begin with."""
+"""Rows that several tests of the store and the jobs begin with, and a database to try them on."""
 
 from __future__ import annotations
 
-from typing import Any
+import asyncio
+from collections.abc import Awaitable, Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from fern_ticket.store.database import Database
+from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Id, Ticket
+
+T = TypeVar("T")
+
+
+def run(url: str, work: Callable[[Database], Awaitable[T]]) -> T:
+    """Run `work(database)` on an opened database, in a thread: the browser's driver keeps a loop in this one."""
+
+    async def inside() -> T:
+        async with opened(url) as database:
+            return await work(database)
+
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, inside()).result()
 
 
 async def photo_on_ticket(database: Database, number: str, blob: str, slip: dict[str, Any]) -> UUID:

@@ -1,16 +1,20 @@
 """Patches of repairs kept on disk, so that opening a photo again does not compute them again.
 
-One SQLite file for each photo's blob, read as a whole when it is opened. All of it can be made again: a shelf that is
-damaged, too large or cannot be written is thrown away or done without.
+One SQLite file for each photo's blob. All of it can be made again: a shelf that is damaged, too large, or filled by
+another version of the computation is thrown away; one that cannot be written is done without.
 """
 
 from __future__ import annotations
 
+import hashlib
 import logging
 import sqlite3
 import threading
 from collections import OrderedDict
+from functools import lru_cache
 from pathlib import Path
+
+from fern_ticket import core
 
 log = logging.getLogger("fern.store")
 
@@ -18,6 +22,15 @@ log = logging.getLogger("fern.store")
 _MOST_BYTES, _OPEN = 256 << 20, 12
 #: What is larger than this is computed again rather than kept.
 _LARGEST = 32 << 20
+
+
+@lru_cache(maxsize=1)
+def computed_by() -> str:
+    """A digest of the computation: what another version of it made is not what this one would make."""
+    digest = hashlib.sha256()
+    for path in sorted(Path(core.__file__).parent.rglob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()
 
 
 class FileShelf:
@@ -67,6 +80,13 @@ class FileShelf:
                 connection.execute("pragma journal_mode = wal")
                 connection.execute("pragma synchronous = off")
                 connection.execute("create table if not exists kept (key text primary key, value blob) without rowid")
+                connection.execute("create table if not exists made (by text)")
+                made = connection.execute("select by from made").fetchone()
+                if made is None:
+                    connection.execute("insert into made values (?)", (computed_by(),))
+                elif made[0] != computed_by():
+                    connection.execute("delete from kept")
+                    connection.execute("update made set by = ?", (computed_by(),))
                 return connection
             except (sqlite3.Error, OSError) as error:
                 log.warning("the shelf %s is begun anew: %s", self._path.name, error)

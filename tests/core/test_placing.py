@@ -167,6 +167,13 @@ def test_a_photo_that_is_opened_again_finds_its_patches_on_the_shelf(tmp_path, m
     assert np.array_equal(opened().reduced(100)[0], small)
 
 
+def test_a_shelf_that_another_version_filled_is_emptied(tmp_path, monkeypatch):
+    Shelves(tmp_path).of("d" * 64).put("k", b"v")
+    assert Shelves(tmp_path).of("d" * 64).get("k") == b"v"
+    monkeypatch.setattr("fern_ticket.store.shelves.computed_by", lambda: "a later version")
+    assert Shelves(tmp_path).of("d" * 64).get("k") is None
+
+
 def test_a_damaged_shelf_is_begun_anew(tmp_path):
     (tmp_path / f"{'c' * 64}.sqlite").write_bytes(b"this is no shelf" * 400)
     shelf = Shelves(tmp_path).of("c" * 64)

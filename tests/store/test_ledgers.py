@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import asyncio
 import random
-from concurrent.futures import ThreadPoolExecutor
 
 import psycopg
 import pytest
@@ -12,29 +10,13 @@ from psycopg.types.json import Jsonb
 
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.store import database as database_module
-from fern_ticket.store.database import migrate, opened
+from fern_ticket.store.database import migrate
 from fern_ticket.store.errors import Away, Conflict, Unkeepable, translated
 from fern_ticket.store.ledgers import Ledgers, digest_of, spliced
 from fern_ticket.store.records import Chained
-from tests.rows import photo_on_ticket
+from tests.rows import photo_on_ticket, run
 
 MIGRATIONS = database_module._HERE / "migrations"
-
-
-@pytest.fixture(scope="module")
-def url(cluster):
-    migrate(cluster.url)
-    return cluster.url
-
-
-def run(url, work):
-    async def inside():
-        async with opened(url) as database:
-            return await work(database)
-
-    # in a thread: the browser's driver keeps a loop in this one
-    with ThreadPoolExecutor(1) as thread:
-        return thread.submit(asyncio.run, inside()).result()
 
 
 async def new_photo(database, letter):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import re
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from uuid import UUID
 
@@ -18,29 +17,12 @@ from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.jobs.queue import prepare_database
 from fern_ticket.store import database as database_module
 from fern_ticket.store.blobs import Blobs
-from fern_ticket.store.database import _queries, migrate, opened
+from fern_ticket.store.database import _queries, migrate
 from fern_ticket.store.ledgers import Ledgers
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import AddedPhoto, HandOver, Id, Photo, Ticket, TicketRow
 from tests import pictures
-from tests.rows import photo_on_ticket
-
-
-@pytest.fixture(scope="module")
-def url(cluster):
-    prepare_database(cluster.url)
-    return cluster.url
-
-
-def run(url, work):
-    """Run `work(database)` on an opened database, in a thread: the browser's driver keeps a loop in this one."""
-
-    async def inside():
-        async with opened(url) as database:
-            return await work(database)
-
-    with ThreadPoolExecutor(1) as thread:
-        return thread.submit(asyncio.run, inside()).result()
+from tests.rows import photo_on_ticket, run
 
 
 async def new_photo(database, blob="a" * 64) -> UUID:

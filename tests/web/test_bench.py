@@ -16,12 +16,6 @@ from tests.application import until
 
 
 @pytest.fixture
-def client(application):
-    with application.client() as client:
-        yield client
-
-
-@pytest.fixture
 def photo(client):
     """The breakfast table, with nothing done to it."""
     photos = client.get("/api/tickets/FT-0201").json()["photos"]

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from tests.repairs import outline, strokes
-from tests.web.test_bench import Socket, change, client, head, photo, put  # noqa: F401
+from tests.web.test_bench import Socket, change, head, photo, put  # noqa: F401
 
 
 @pytest.fixture
@@ -57,7 +57,7 @@ def test_a_method_is_proposed_for_a_step_and_none_for_a_step_that_is_not_there(c
     assert client.get(f"/api/photos/{photo}/steps/gone/method").status_code == 404
 
 
-def test_takes_are_small_pictures_that_differ(client, regrown):  # noqa: F811
+def test_takes_are_small_pictures_that_differ(client, regrown):
     first, second = (client.get(f"/api/photos/{regrown}/steps/regrow/takes/{k}") for k in (0, 1))
     assert first.headers["content-type"] == "image/jpeg"
     one, other = picture(first.content), picture(second.content)
@@ -74,7 +74,7 @@ def test_only_a_regrown_place_has_takes(client, photo):  # noqa: F811
     assert client.get(f"/api/photos/{photo}/steps/gone/takes/0").status_code == 404
 
 
-def test_frames_do_not_wait_for_a_slow_repair_and_it_shows_when_it_is_done(application, client, regrown):  # noqa: F811
+def test_frames_do_not_wait_for_a_slow_repair_and_it_shows_when_it_is_done(application, client, regrown):
     socket = Socket(application, client, regrown)
     revision = head(client, regrown)["revision"]
     view = {"left": 1900, "top": 500, "scale": 1.0, "width": 260, "height": 200}

@@ -16,12 +16,6 @@ from tests.core.test_pictures import JPEG, png_header
 from tests.raw_files import dng
 
 
-@pytest.fixture
-def client(application):
-    with application.client() as client:
-        yield client
-
-
 def bring(client, name, data):
     answer = client.post("/api/tickets/FT-0201/photos", files=[("files", (name, data))])
     assert answer.status_code == 200, answer.text

@@ -20,22 +20,8 @@ from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.web import tickets
 from tests import pictures
 from tests.web.test_bench import Socket, change, head, put
-from tests.web.test_round import sign_in
 
 NUMBER = "FT-0201"
-
-
-@pytest.fixture
-def client(application):
-    with application.client() as client:
-        yield client
-
-
-@pytest.fixture
-def editor(application):
-    client = sign_in(application, "jonas")
-    yield client
-    client.close()
 
 
 @pytest.fixture

@@ -14,28 +14,9 @@ import pytest
 from PIL import Image
 
 from tests import pictures
-from tests.application import Application, until
+from tests.application import until
 
 NUMBER = "FT-0201"
-
-
-def sign_in(application: Application, name: str) -> httpx.Client:
-    client = httpx.Client(base_url=application.url, timeout=60, headers={"Origin": application.url})
-    client.post("/api/session", json={"sign_in": name, "password": "limewash-and-reeds"}).raise_for_status()
-    return client
-
-
-@pytest.fixture
-def client(application):
-    with application.client() as client:
-        yield client
-
-
-@pytest.fixture
-def editor(application):
-    client = sign_in(application, "jonas")
-    yield client
-    client.close()
 
 
 @pytest.fixture

@@ -47,14 +47,12 @@ class Patch:
 
     def lay_on(self, pixels: Pixels, box: Box, strength: float) -> None:
         """Blend onto `pixels`, which cover `box`, in place."""
-        shared = self.box.within(box)
-        if shared.empty:
-            return
-        mine, theirs = shared.relative_to(self.box), shared.relative_to(box)
-        below = pixels[theirs.rows, theirs.columns]
-        cover = (self.alpha[mine.rows, mine.columns] * np.float32(strength))[..., None]
-        new = self.pixels[mine.rows, mine.columns].astype(np.float32)
-        pixels[theirs.rows, theirs.columns] = (below + (new - below) * cover + 0.5).astype(pixels.dtype)
+
+        def mixed(mine: Box, below: Pixels, cover: NDArray[np.float32]) -> Pixels:
+            new = self.pixels[mine.rows, mine.columns].astype(np.float32)
+            return np.asarray(below + (new - below) * cover + 0.5, pixels.dtype)
+
+        _lay(self, pixels, box, strength, mixed)
 
 
 @dataclass(frozen=True)
@@ -82,14 +80,28 @@ class Difference:
 
     def lay_on(self, pixels: Pixels, box: Box, strength: float) -> None:
         """Add to `pixels`, which cover `box`, in place; where nothing is covered they keep every bit."""
-        shared = self.box.within(box)
-        if shared.empty:
-            return
-        mine, theirs = shared.relative_to(self.box), shared.relative_to(box)
-        below = pixels[theirs.rows, theirs.columns]
-        cover = (self.alpha[mine.rows, mine.columns] * np.float32(strength))[..., None]
-        mixed = below + cover * self.change[mine.rows, mine.columns]
-        pixels[theirs.rows, theirs.columns] = np.where(cover > 0, rounded(mixed, pixels.dtype), below)
+
+        def mixed(mine: Box, below: Pixels, cover: NDArray[np.float32]) -> Pixels:
+            added = below + cover * self.change[mine.rows, mine.columns]
+            return np.where(cover > 0, rounded(added, pixels.dtype), below)
+
+        _lay(self, pixels, box, strength, mixed)
+
+
+def _lay(
+    patch: Patch | Difference,
+    pixels: Pixels,
+    box: Box,
+    strength: float,
+    mixed: Callable[[Box, Pixels, NDArray[np.float32]], Pixels],
+) -> None:
+    """Put `mixed(part of the patch, what lies below, coverage)` where a patch and `box` meet."""
+    shared = patch.box.within(box)
+    if shared.empty:
+        return
+    mine, theirs = shared.relative_to(patch.box), shared.relative_to(box)
+    cover = (patch.alpha[mine.rows, mine.columns] * np.float32(strength))[..., None]
+    pixels[theirs.rows, theirs.columns] = mixed(mine, pixels[theirs.rows, theirs.columns], cover)
 
 
 def at_once(_: float) -> None:

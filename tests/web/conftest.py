@@ -1,0 +1,29 @@
+"""Whoever stands at the doors: one who leads, and an editor."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import httpx
+import pytest
+
+from tests.application import Application
+
+
+def sign_in(application: Application, name: str) -> httpx.Client:
+    client = httpx.Client(base_url=application.url, timeout=60, headers={"Origin": application.url})
+    client.post("/api/session", json={"sign_in": name, "password": "limewash-and-reeds"}).raise_for_status()
+    return client
+
+
+@pytest.fixture
+def client(application: Application) -> Iterator[httpx.Client]:
+    with application.client() as client:
+        yield client
+
+
+@pytest.fixture
+def editor(application: Application) -> Iterator[httpx.Client]:
+    client = sign_in(application, "jonas")
+    yield client
+    client.close()
