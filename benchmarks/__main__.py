@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 
 from benchmarks import (
+    area_speed,
     balance_speed,
     bench_speed,
     chart_quality,
@@ -22,6 +23,7 @@ from benchmarks import (
 ALL = {
     "bench": bench_speed.run,
     "page": page_speed.run,
+    "areas": area_speed.run,
     "balance": balance_speed.run,
     "charts": chart_quality.run,
     "delivery": delivery_speed.run,

@@ -218,20 +218,26 @@ def _as_wanted(planes: Planes, wanted: bool, encoded: bool) -> bool:
 
 def _pass_covered(transform: Covered, cover: NDArray[np.float32], planes: Planes, where: Where, encoded: bool) -> bool:
     """Transforms on what a cover touches of a block, mixed in by its shares; a block without any stays as it is."""
+    if not cover.any():
+        return encoded
+    if transform.strength == 1 and cover.min() == 1:
+        return _pass_all(transform.transforms, planes, where.place(), encoded)
     x, y, width, height = (0, 0, cover.shape[1], cover.shape[0])
     if not _reach(transform.transforms):
         x, y, width, height = cv2.boundingRect((cover > 0).astype(np.uint8))
-    if width == 0 or not cover.any():
-        return encoded
     inside = np.s_[y : y + height, x : x + width]
     work = planes[:, inside[0], inside[1]].copy()
-    place = where.moved(x, y).place()
-    state = encoded
-    for one in transform.transforms:
-        state = _as_wanted(work, _is_encoded(one), state)
-        _pass(one, work, place)
+    state = _pass_all(transform.transforms, work, where.moved(x, y).place(), encoded)
     encoded = _as_wanted(planes, state, encoded)
     _mix_in(planes[:, inside[0], inside[1]], work, cover[inside], np.float32(transform.strength))
+    return encoded
+
+
+def _pass_all(transforms: Sequence[Transform], planes: Planes, place: Position, encoded: bool) -> bool:
+    """Planes through every transform, in place; the domain that they are left in."""
+    for one in transforms:
+        encoded = _as_wanted(planes, _is_encoded(one), encoded)
+        _pass(one, planes, place)
     return encoded
 
 
