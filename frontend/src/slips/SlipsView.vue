@@ -19,6 +19,8 @@ const open = ref<{ name: string; name_pattern: string; lines: Row[] } | null>(nu
 const example = ref<Schemas['Example'] | null>(null)
 const wrong = ref('')
 const adding = ref('')
+/** Whether the kinds of lines are here: before that a new one would lack its numbers. */
+const known = computed(() => Object.keys(lines.value).length > 0)
 const lead = computed(() => person.value?.role === 'lead')
 
 /** What each line is about, in the order in which people ask. */
@@ -143,7 +145,7 @@ async function keep() {
         <button class="link" type="button" :aria-label="`take out ${WORDS[row.requirement]}`" @click="open.lines.splice(index, 1)">take out</button>
       </div>
       <div class="line">
-        <select v-model="adding" aria-label="Another line" @change="add"><option value="">another line…</option><option v-for="(words, requirement) in WORDS" :key="requirement" :value="requirement">{{ words }}</option></select>
+        <select v-model="adding" aria-label="Another line" :disabled="!known" @change="add"><option value="">another line…</option><option v-for="(words, requirement) in WORDS" :key="requirement" :value="requirement">{{ words }}</option></select>
       </div>
     </section>
     <aside v-if="open" class="example">
