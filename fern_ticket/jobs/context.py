@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from uuid import UUID
 
 import httpx
 
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.source.operation import Opener
 from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
 from fern_ticket.store.ledgers import Ledgers
 from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.store.records import Id, Words
+from fern_ticket.store.records import Id
 from fern_ticket.store.shelves import Shelves
 
 
@@ -29,11 +27,6 @@ class JobContext:
     opening: Opening
     ledgers: Ledgers
     desks: httpx.AsyncClient
-
-    async def opener_of(self, ticket: UUID) -> Opener:
-        """Opens the pictures of a ticket, and no others."""
-        names = await self.database.rows(Words, "blobs_of_ticket", ticket=ticket)
-        return self.opening.opener({one.words for one in names})
 
     async def hand_overs_to_make(self) -> list[str]:
         return [str(row.id) for row in await self.database.rows(Id, "hand_overs_to_make")]
@@ -55,7 +48,7 @@ def make_context(settings: Settings, database: Database) -> JobContext:
         blobs=blobs,
         prepared=prepared,
         cache=cache,
-        opening=Opening(prepared, cache, Shelves(settings.patches)),
+        opening=Opening(database, prepared, cache, Shelves(settings.patches)),
         ledgers=Ledgers(database),
         desks=httpx.AsyncClient(base_url=settings.origin, timeout=60),
     )

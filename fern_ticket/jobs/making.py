@@ -59,7 +59,7 @@ async def make(
     """
     ticked = await context.database.rows(Words, "ticks", photo=photo.id, revision=ledger.revision)
     words = frozenset(one.words for one in ticked)
-    other = await context.opener_of(photo.ticket)
+    other = await context.opening.of_ticket(photo.ticket)
     return await asyncio.to_thread(_make, context, photo, ledger.steps, other, slip, name, words, progress)
 
 

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from uuid import UUID
 
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.picture import SMALL, LedgerPicture
 from fern_ticket.core.source.operation import Opener, only
+from fern_ticket.store.database import Database
 from fern_ticket.store.prepared import Prepared
+from fern_ticket.store.records import Words
 from fern_ticket.store.shelves import Shelves
 
 
 class Opening:
     """Opens photos by the blobs that they came as."""
 
-    def __init__(self, prepared: Prepared, cache: ByteCache, shelves: Shelves) -> None:
+    def __init__(self, database: Database, prepared: Prepared, cache: ByteCache, shelves: Shelves) -> None:
+        self._database = database
         self._prepared = prepared
         self._cache = cache
         self._shelves = shelves
@@ -28,6 +32,11 @@ class Opening:
     def opener(self, blobs: Collection[str]) -> Opener:
         """Opens some photos only, whatever a step may name."""
         return only(blobs, self.source)
+
+    async def of_ticket(self, ticket: UUID) -> Opener:
+        """Opens the pictures of a ticket, and no others."""
+        names = await self._database.rows(Words, "blobs_of_ticket", ticket=ticket)
+        return self.opener({one.words for one in names})
 
     def picture(
         self, blob: str, steps: Sequence[Step], other: Opener, small: int = SMALL, *, background: bool = False

@@ -215,7 +215,7 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
         return
     await socket.accept()
     await asyncio.to_thread(shared.opening.source, row.blob)
-    other = await shared.opener_of(ticket.id)
+    other = await shared.opening.of_ticket(ticket.id)
     bench = Bench(shared, photo, row.blob, Slip.model_validate(ticket.slip), other)
     newest: Newest[Look] = Newest()
     measuring: Newest[Sequence[Step]] = Newest()

@@ -79,7 +79,7 @@ async def photo_in_hand(shared: Shared, photo: UUID, user: User) -> PhotoInHand:
     """
     row = await photo_row(shared, photo)
     await refuse_if_held(shared.database, photo, user)
-    return PhotoInHand(shared, user, row, await head_of(shared, photo), await shared.opener_of(row.ticket))
+    return PhotoInHand(shared, user, row, await head_of(shared, photo), await shared.opening.of_ticket(row.ticket))
 
 
 async def _photo_in_hand(photo: UUID, shared: SharedState, user: SignedIn) -> PhotoInHand:

@@ -133,7 +133,7 @@ class _Opened:
 
 async def _opened(shared: Shared, photo: UUID) -> _Opened:
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    return _Opened(shared, row, head.steps, await shared.opener_of(row.ticket))
+    return _Opened(shared, row, head.steps, await shared.opening.of_ticket(row.ticket))
 
 
 def _index(steps: Sequence[Step], step: str) -> int:

@@ -122,7 +122,7 @@ async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, 
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
     # measured on the picture before light, and before what is itself proposed
     steps = [step for step in head.steps if station_of(step).before_light and not operation_of(step).proposed]
-    other = await shared.opener_of(row.ticket)
+    other = await shared.opening.of_ticket(row.ticket)
     return await asyncio.to_thread(lambda: propose(shared.opening.picture(row.blob, steps, other)))
 
 

@@ -6,20 +6,18 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from typing import Annotated, cast
-from uuid import UUID
 
 from fastapi import Depends, HTTPException, Request, WebSocket
 from procrastinate import App as Queue
 
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.source.operation import Opener
 from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
 from fern_ticket.store.ledgers import Ledgers
 from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
-from fern_ticket.store.records import User, Words
+from fern_ticket.store.records import User
 from fern_ticket.web.background import Background
 
 COOKIE = "fern_session"
@@ -38,11 +36,6 @@ class Shared:
     opening: Opening
     ledgers: Ledgers
     background: Background
-
-    async def opener_of(self, ticket: UUID) -> Opener:
-        """Opens the pictures of a ticket, and no others."""
-        names = await self.database.rows(Words, "blobs_of_ticket", ticket=ticket)
-        return self.opening.opener({one.words for one in names})
 
 
 def shared_of(connection: Request | WebSocket) -> Shared:

@@ -180,3 +180,22 @@ def test_a_damaged_shelf_is_begun_anew(tmp_path):
     shelf.put("k", b"v")
     assert shelf.get("k") == b"v"
     assert shelf.get("other") is None
+
+
+def test_each_of_two_repairs_of_one_place_is_looked_at_by_itself(monkeypatch):
+    """Their boxes and what lies there are the same; what they cover need not be."""
+    from fern_ticket.core.inspect import traces
+
+    asked = []
+
+    def noted(laid, _):
+        asked.append(laid.repair.operation.name)
+        return ()
+
+    monkeypatch.setattr(traces, "_of_pixels", noted)
+    mask = dab("x", 200, 150, 40)["mask"]
+    steps = read_steps([{"op": "heal", "mask": mask}, {"op": "calm", "mask": mask}])
+    picture = LedgerPicture(pictures.source(pictures.texture(300, 400)), "t", steps, ByteCache(1 << 26))
+    traces.traces(picture.repaired)
+    traces.traces(picture.repaired)
+    assert asked == ["heal", "calm"]

@@ -20,7 +20,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.covers import Bitmap, Colours, Cover, CoverPart, Round, Shape, Straight, Tones
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
-from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65
+from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 
@@ -143,8 +143,7 @@ def _of_pixels(shape: Tones | Colours, planes: Planes) -> Alpha:
     own = _lab(planes)
     nearest = np.full(planes.shape[1:], np.inf, np.float32)
     for pick in shape.picks:
-        level = (np.array(pick) / 255).astype(np.float32).reshape(3, 1, 1)
-        other = _lab(_decoded(level))
+        other = _lab(srgb_decode(np.array(pick) / 255).astype(np.float32).reshape(3, 1, 1))
         off = own - other
         off[0] *= 0.5
         np.minimum(nearest, np.sqrt(np.square(off).sum(axis=0)), out=nearest)
@@ -162,10 +161,6 @@ def _encoded(values: NDArray[np.float32]) -> NDArray[np.float32]:
     """sRGB encoded (IEC 61966-2-1), cut to 0-1."""
     held = np.clip(values, 0, 1)
     return np.where(held <= 0.0031308, 12.92 * held, 1.055 * np.power(held, np.float32(1 / 2.4)) - 0.055)
-
-
-def _decoded(values: NDArray[np.float32]) -> NDArray[np.float32]:
-    return np.where(values <= 0.04045, values / 12.92, np.power((values + 0.055) / 1.055, 2.4)).astype(np.float32)
 
 
 def _lab(planes: Planes) -> NDArray[np.float32]:

@@ -51,7 +51,7 @@ def traces(repaired: Repaired, carry_on: Callable[[], None] = lambda: None) -> l
         if not laid.repair.operation.leaves_traces or max(laid.box.width, laid.box.height) < _SMALLEST:
             continue
         near = laid.box.grown(_AROUND).within(Box(0, 0, *repaired.size))
-        kinds = repaired.kept_near("traces of a repair", near, partial(_of_pixels, laid, repaired))
+        kinds = repaired.kept_near(f"traces of {laid.repair.key}", near, partial(_of_pixels, laid, repaired))
         if any(_bleeds(laid, fence) for fence in repaired.fences):
             kinds = (*kinds, "bleed")
         found += [Trace(kind, laid.box, laid.repair.step.id) for kind in kinds]
