@@ -76,6 +76,23 @@ def before_of(steps: Sequence[Step], step: Step) -> str | None:
     return None
 
 
+def label_of(step: Step) -> str:
+    """What stands on the step's stub."""
+    operation = operation_of(step)
+    return operation.title if operation.label is None else operation.label(parameters_of(step))
+
+
+def drawn_of(steps: Sequence[Step]) -> dict[str, dict[str, list[float]]]:
+    """Lines that are drawn of steps, by the step's id and the line's name: evenly spaced values 0-1."""
+    found = {}
+    for step in steps:
+        operation = operation_of(step)
+        if isinstance(operation, BalanceOperation) and operation.drawn is not None:
+            lines = operation.drawn(parameters_of(step))
+            found[step.id] = {name: list(values) for name, values in lines.items()}
+    return found
+
+
 def describe() -> dict[str, Any]:
     """Name to {station, title, summary, schema, and traits}, as JSON values: the contract of `./fern ops`."""
     return {
@@ -84,7 +101,7 @@ def describe() -> dict[str, Any]:
             "title": operation.title,
             "summary": operation.summary,
             "schema": operation.parameters.model_json_schema(),
-            **operation.traits(),
+            **operation.traits().model_dump(),
         }
         for name, operation in operations().items()
     }

@@ -21,27 +21,30 @@ from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
-from fern_ticket.web import (
-    bench,
+from fern_ticket.web.bench import socket
+from fern_ticket.web.bench.background import Background
+from fern_ticket.web.bench.messages import message_schemas
+from fern_ticket.web.common.guard import Guard
+from fern_ticket.web.common.problems import install_problems
+from fern_ticket.web.common.state import Shared
+from fern_ticket.web.common.who import SignedIn
+from fern_ticket.web.routes import (
     cleaning,
-    clients,
+    decks,
     devices,
     hand_overs,
     leases,
     ledgers,
-    library,
     people,
+    proofs,
     recipes,
     saying,
     sessions,
+    slips,
     tickets,
     uploads,
     walkovers,
 )
-from fern_ticket.web.background import Background
-from fern_ticket.web.guard import Guard
-from fern_ticket.web.problems import install_problems
-from fern_ticket.web.state import Shared, SignedIn
 
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
 _PAGE = Path(__file__).parents[2] / "frontend" / "dist"
@@ -63,14 +66,12 @@ def create_app(settings: Settings) -> FastAPI:
                     cache=context.cache,
                     opening=context.opening,
                     ledgers=context.ledgers,
-                    background=Background(),
                 )
-                await asyncio.to_thread(warm_kernels)
-                # what stands now stands for good: the collector need not look through it again at every ledger read
-                gc.collect()
-                gc.freeze()
+                app.state.background = Background()
+                warming = asyncio.create_task(_warm())
                 yield
-                app.state.shared.background.close()
+                warming.cancel()
+                app.state.background.close()
 
     app = FastAPI(
         title="Fern Ticket",
@@ -88,7 +89,8 @@ def create_app(settings: Settings) -> FastAPI:
         tickets,
         uploads,
         devices,
-        library,
+        decks,
+        slips,
         leases,
         ledgers,
         saying,
@@ -96,14 +98,38 @@ def create_app(settings: Settings) -> FastAPI:
         recipes,
         walkovers,
         hand_overs,
-        clients,
-        bench,
+        proofs,
+        socket,
     ):
         app.include_router(part.router)
     app.include_router(desk_router(settings.desk_inbox, settings.desk_token, settings.desk_looks_for))
+    _describe_socket(app)
     _serve_documents(app)
     _serve_page(app)
     return app
+
+
+async def _warm() -> None:
+    """Bring compiled kernels into memory, beside the first answers: signing in need not wait for it, the first drag
+    finds them there."""
+    await asyncio.to_thread(warm_kernels)
+    # what stands now stands for good: the collector need not look through it again at every ledger read
+    gc.collect()
+    gc.freeze()
+
+
+def _describe_socket(app: FastAPI) -> None:
+    """Put the socket's messages beside the routes' models in the OpenAPI document, which cannot tell of sockets."""
+    of_routes = app.openapi
+
+    def with_messages() -> dict[str, Any]:
+        document = of_routes()
+        known = document["components"]["schemas"]
+        for name, schema in message_schemas().items():
+            known.setdefault(name, schema)
+        return document
+
+    app.openapi = with_messages  # type: ignore[method-assign]
 
 
 def _serve_documents(app: FastAPI) -> None:

@@ -20,7 +20,8 @@ from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import settings
 from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ticket
-from fern_ticket.web.sessions import DEMO_PASSWORD, PEOPLE, hash_password
+from fern_ticket.web.common.who import hash_password
+from fern_ticket.web.routes.sessions import DEMO_PASSWORD, PEOPLE
 
 _DEMO = Path(__file__).parents[2] / "demo"
 

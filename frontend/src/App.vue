@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import ConfirmDialog from 'primevue/confirmdialog'
 import Toast from 'primevue/toast'
 </script>
 
 <template>
   <RouterView :key="$route.path" />
   <Toast position="bottom-right" />
+  <ConfirmDialog />
 </template>

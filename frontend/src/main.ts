@@ -1,17 +1,21 @@
 import '@fontsource-variable/atkinson-hyperlegible-next'
 import '@fontsource-variable/atkinson-hyperlegible-mono'
-import './style.css'
+import './theme/style.css'
 
 import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
 import ToastService from 'primevue/toastservice'
+import Tooltip from 'primevue/tooltip'
 import { createApp } from 'vue'
 
 import App from './App.vue'
 import { router } from './router'
-import { preset } from './theme'
+import { primeVue } from './theme/theme'
 
 createApp(App)
   .use(router)
-  .use(PrimeVue, { theme: { preset, options: { darkModeSelector: 'none' } } })
+  .use(PrimeVue, primeVue)
   .use(ToastService)
+  .use(ConfirmationService)
+  .directive('tooltip', Tooltip)
   .mount('#app')

@@ -1,6 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
-import { useSession } from './useSession'
+import { useSession } from './common/useSession'
 
 export const router = createRouter({
   history: createWebHistory(),

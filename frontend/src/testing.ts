@@ -1,6 +1,46 @@
-import { mount } from '@vue/test-utils'
+import { mount, RouterLinkStub, type VueWrapper } from '@vue/test-utils'
+import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
+import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
+import ToastService from 'primevue/toastservice'
 import { vi } from 'vitest'
 import { defineComponent } from 'vue'
+
+import type { Schemas } from './api/client'
+
+export type Ruler = Schemas['ShownRuler']
+export type Operation = Schemas['OperationView']
+
+/** What every screen has around it: PrimeVue and its services, links, tooltips that say nothing. */
+export const around = {
+  plugins: [PrimeVue, ToastService, ConfirmationService],
+  directives: { tooltip: {} },
+  stubs: { RouterLink: RouterLinkStub },
+}
+
+/** Choose from a list or a row of choices, by what it is called. */
+export async function choose(made: VueWrapper, label: string, value: unknown) {
+  const all = [...made.findAllComponents(Select), ...made.findAllComponents(SelectButton)]
+  const found = all.find((one) => one.attributes('aria-label') === label || (one.props() as { ariaLabel?: string }).ariaLabel === label)
+  if (!found) throw new Error(`no choice is called ${label}`)
+  found.vm.$emit('update:modelValue', value)
+  found.vm.$emit('change', { value })
+  await made.vm.$nextTick()
+}
+
+/** A ruler as the server declares one. */
+export function ruler(param: string, more: Partial<Ruler> = {}): Ruler {
+  return { kind: 'ruler', param, name: param, unit: '', step: 1, low: -100, high: 100, rest: 0, times: 1, plus: 0, ends: null, scale: 'linear', ...more }
+}
+
+/** An operation as the server declares one. */
+export function operation(title: string, station: string, more: Partial<Operation> = {}): Operation {
+  return {
+    title, station: station as Operation['station'], summary: '', gesture: 'none', how: '', params: [], group: '', controls: [], tip: [], interchangeable: false,
+    advised: false, rank: 50, alone: true, begun: {}, masked: false, limits: false, tunable: true, alters: true, proposed: false, takes: 0, example: {}, ...more,
+  }
+}
 
 export interface Asked { method: string; path: string; body: unknown }
 type Answer = unknown

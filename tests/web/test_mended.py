@@ -17,7 +17,7 @@ from fastapi import UploadFile
 from PIL import Image
 
 from fern_ticket.core.ledger.steps import read_steps
-from fern_ticket.web import tickets
+from fern_ticket.web.routes import tickets
 from tests import pictures
 from tests.web.test_bench import Socket, change, head, put
 

@@ -12,6 +12,7 @@ from pydantic import Field
 from fern_ticket.core.balance.hues import _at_hue, _hue, hues, weight
 from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.ledger.controls import Choice, Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
 
 Response = Literal["even", "eye", "red", "orange", "yellow", "green", "blue"]
@@ -63,6 +64,9 @@ def _to_grey(planes: Planes, weights: NDArray[np.float32], trim: NDArray[np.floa
                 planes[channel, row, column] = grey
 
 
+#: Families of colour that a trim is offered for, and the hue of each.
+_FAMILIES = {"reds": 0.0, "yellows": 60.0, "greens": 120.0, "blue-greens": 180.0, "blues": 240.0, "purples": 300.0}
+
 OPERATION = BalanceOperation(
     name="black_white",
     title="Black and white",
@@ -71,4 +75,16 @@ OPERATION = BalanceOperation(
     transform=transform,
     rank=80,
     example={"response": "red", "trims": [{"hue": 120, "amount": 20}]},
+    group="Mono",
+    controls=(
+        Choice("response", begins={}),
+        Editor(
+            "trims",
+            "trims",
+            model=Trim,
+            rulers=(Ruler("amount"),),
+            items=tuple(_FAMILIES),
+            places=tuple(_FAMILIES.values()),
+        ),
+    ),
 )

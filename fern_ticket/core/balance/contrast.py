@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Surroundings, ToneCurve, curve
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.profiles import srgb_encode
 
 #: Encoded value of a grey that reflects 18 % (common practice, no source).
@@ -38,6 +39,7 @@ OPERATION = BalanceOperation(
     parameters=Contrast,
     transform=transform,
     rank=60,
-    rulers=(Ruler("amount", name="contrast"),),
+    controls=(Ruler("amount", name="contrast"),),
     example={"amount": 10},
+    group="Tone",
 )

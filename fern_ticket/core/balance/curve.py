@@ -14,12 +14,15 @@ from pydantic import AfterValidator, Field
 from scipy.interpolate import PchipInterpolator
 
 from fern_ticket.core.balance.light import CURVE_STEPS, BalanceOperation, Surroundings, ToneCurve
+from fern_ticket.core.ledger.controls import Editor
 from fern_ticket.core.ledger.operation import Parameters
 
 Point = tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]]
 
 #: Points closer than this cannot be told apart by hand, and make the curve too steep to be of use.
 _NEAREST = 1 / 512
+#: Values of a curve that is drawn.
+DRAWN = 129
 
 
 def _rising(points: list[Point]) -> list[Point]:
@@ -59,6 +62,12 @@ def through(
     return np.asarray(PchipInterpolator(at, value)(np.clip(x, at[0], at[-1])))
 
 
+def drawn(params: Curve) -> dict[str, list[float]]:
+    """Each channel's curve at `DRAWN` evenly spaced values 0-1, to four places."""
+    x = np.linspace(0, 1, DRAWN)
+    return {name: np.round(through(getattr(params, name), x), 4).tolist() for name in Curve.model_fields}
+
+
 def _straight(points: list[Point]) -> bool:
     return len(points) < 2 or (all(a == b for a, b in points) and points[0][0] == 0 and points[-1][0] == 1)
 
@@ -69,6 +78,9 @@ OPERATION = BalanceOperation(
     summary="Leads the tones through a few points, smoothly and without turning back.",
     parameters=Curve,
     transform=transform,
+    drawn=drawn,
     rank=64,
     example={"all": [[0, 0], [0.5, 0.55], [1, 1]]},
+    group="Curve",
+    controls=(Editor("curve", "all", name="curve", items=("all", "red", "green", "blue")),),
 )

@@ -5,7 +5,8 @@ from __future__ import annotations
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, Surroundings, ToneCurve, curve
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class EndPoints(Parameters):
@@ -27,9 +28,10 @@ OPERATION = BalanceOperation(
     parameters=EndPoints,
     transform=transform,
     rank=62,
-    rulers=(
+    controls=(
         Ruler("white", "%", 0.5, low=-40, high=40, name="white point"),
         Ruler("black", "%", 0.5, low=-40, high=40, name="black point"),
     ),
     example={"white": 2, "black": -2},
+    group="Tone",
 )

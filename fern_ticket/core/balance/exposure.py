@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, ColourMatrix, Surroundings
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class Exposure(Parameters):
@@ -24,6 +25,7 @@ OPERATION = BalanceOperation(
     parameters=Exposure,
     transform=transform,
     rank=20,
-    rulers=(Ruler("ev", "EV", 0.05, low=-4, high=4, name="exposure"),),
+    controls=(Ruler("ev", "EV", 0.05, low=-4, high=4, name="exposure"),),
     example={"ev": 0.1},
+    group="Tone",
 )

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class GentleSaturation(Parameters):
@@ -46,6 +47,7 @@ OPERATION = BalanceOperation(
     parameters=GentleSaturation,
     transform=transform,
     rank=72,
-    rulers=(Ruler("amount", name="gentle saturation"),),
+    controls=(Ruler("amount", name="gentle saturation"),),
     example={"amount": 20},
+    group="Tone",
 )

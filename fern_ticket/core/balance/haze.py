@@ -16,7 +16,8 @@ from pydantic import Field
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.light import BalanceOperation, Overview, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 #: A trace of veil is left, else far things look near (He, Sun, Tang 2009, section 4.1).
 _TAKEN = 0.95
@@ -78,6 +79,7 @@ OPERATION = BalanceOperation(
     transform=transform,
     looks=True,
     rank=30,
-    rulers=(Ruler("amount", "%", name="haze taken off"),),
+    controls=(Ruler("amount", "%", name="haze taken off"),),
     example={"amount": 20},
+    group="Tone",
 )

@@ -14,7 +14,8 @@ from pydantic import Field
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.light import BalanceOperation, LocalGain, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 #: Stops that 100 per cent moves the brightest and the darkest regions by, small enough that tones never turn round.
 _HIGHLIGHTS, _SHADOWS = 1.5, 2.0
@@ -60,6 +61,7 @@ OPERATION = BalanceOperation(
     transform=transform,
     looks=True,
     rank=40,
-    rulers=(Ruler("highlights"), Ruler("shadows")),
+    controls=(Ruler("highlights"), Ruler("shadows")),
     example={"highlights": -20, "shadows": 20},
+    group="Tone",
 )

@@ -13,6 +13,7 @@ from fern_ticket.core.balance.light import BalanceOperation, MeanAt, PixelFuncti
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.ledger.controls import Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.profiles import srgb_encode
 
@@ -122,4 +123,13 @@ OPERATION = BalanceOperation(
     elsewhere=lambda params: HueBands(bands=[b.model_copy(update={"mark": None}) for b in params.bands]),
     settle=settle,
     example={"bands": [{"hue": 120, "turn": -10, "saturation": -20, "lightness": 10}]},
+    group="Hues",
+    controls=(
+        Editor(
+            "bands",
+            "bands",
+            model=Band,
+            rulers=(Ruler("turn", "°"), Ruler("saturation"), Ruler("lightness"), Ruler("width", "°", rest=40)),
+        ),
+    ),
 )

@@ -13,7 +13,7 @@ cover.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar, Protocol, TypeVar
@@ -190,8 +190,6 @@ class BalanceOperation(Operation[P]):
     ----------
     transform
         `(params, surroundings)` to the transform, or None where the parameters change nothing.
-    rank
-        Where a new step goes among those of its station, lower first, whatever order a person works in.
     settle
         `(params, mean_at)` to parameters with nothing left open; `mean_at` gives the mean linear sRGB at a mark, after
         the steps before this one. None where nothing is ever open.
@@ -201,6 +199,8 @@ class BalanceOperation(Operation[P]):
         Whether its transform is measured on the whole picture, as the steps before leave it; else it may not look.
     neutrals
         `(params)` to marks of places that should be neutral.
+    drawn
+        `(params)` to lines by name, each of evenly spaced values 0-1, for whoever draws what the step does to tones.
     within, holds
         For a step that holds others: `(params)` to the cover in which they count, and to them.
     """
@@ -208,11 +208,11 @@ class BalanceOperation(Operation[P]):
     transform: Callable[[Any, Surroundings], Transform | None] = lambda *_: None
     makes: ClassVar[Makes] = Makes.LIGHT
 
-    rank: int = 50
     settle: Callable[[Any, MeanAt], Any] | None = None
     in_station: Station = Station.BALANCE
     looks: bool = False
     neutrals: Callable[[Any], Sequence[Mark]] = lambda _: ()
+    drawn: Callable[[Any], Mapping[str, Sequence[float]]] | None = None
     within: Callable[[Any], Cover] | None = None
     holds: Callable[[Any], Sequence[Step]] = lambda _: ()
 

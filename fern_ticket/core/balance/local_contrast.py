@@ -10,7 +10,8 @@ from pydantic import Field
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.light import BalanceOperation, LocalGain, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class LocalContrast(Parameters):
@@ -48,6 +49,7 @@ OPERATION = BalanceOperation(
     transform=transform,
     looks=True,
     rank=50,
-    rulers=(Ruler("amount", name="local contrast"),),
+    controls=(Ruler("amount", name="local contrast"),),
     example={"amount": 20},
+    group="Tone",
 )

@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Surroundings
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class Saturation(Parameters):
@@ -28,6 +29,7 @@ OPERATION = BalanceOperation(
     parameters=Saturation,
     transform=transform,
     rank=70,
-    rulers=(Ruler("amount", name="saturation"),),
+    controls=(Ruler("amount", name="saturation"),),
     example={"amount": 5},
+    group="Tone",
 )

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Presence, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class Soften(Parameters):
@@ -72,5 +73,11 @@ OPERATION = BalanceOperation(
     parameters=Soften,
     transform=transform,
     rank=90,
-    rulers=(Ruler("radius", "px"), Ruler("percentile", "%"), Ruler("sharp", "%", name="sharp mixed back")),
+    controls=(
+        Presence("soften grain"),
+        Ruler("radius", "px"),
+        Ruler("percentile", "%"),
+        Ruler("sharp", "%", name="sharp mixed back"),
+    ),
+    group="Scan",
 )

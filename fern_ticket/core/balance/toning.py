@@ -18,7 +18,8 @@ from fern_ticket.core.balance.light import (
     Surroundings,
 )
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 
 
 class Toned(Parameters):
@@ -80,12 +81,13 @@ OPERATION = BalanceOperation(
     parameters=Toned,
     transform=transform,
     rank=85,
-    rulers=(
+    controls=(
         Ruler("shadow_amount", "%", name="tone shadows"),
         Ruler("shadow_hue", "°", name="their hue"),
         Ruler("highlight_amount", "%", name="tone highlights"),
         Ruler("highlight_hue", "°", name="their hue"),
-        Ruler("balance"),
+        Ruler("balance", name="balance of both"),
     ),
     example={"shadow_amount": 20, "highlight_amount": 10},
+    group="Mono",
 )

@@ -20,7 +20,8 @@ from fern_ticket.core.balance.illuminant import (
 from fern_ticket.core.balance.light import BalanceOperation, ColourMatrix, MeanAt, Surroundings
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, Matrix, adaptation
 
 #: Where the rulers stand when nothing is changed, rounded as a person sees it.
@@ -101,9 +102,18 @@ OPERATION = BalanceOperation(
     elsewhere=lambda params: params.model_copy(update={"neutrals": []}),
     settle=settle,
     neutrals=lambda params: params.neutrals,
-    rulers=(
-        Ruler("temperature", "K", 10, rest=NEUTRAL_KELVIN, name="warm / cool", logarithmic=True),
-        Ruler("tint", "", 0.5, low=-60, high=60, name="green / magenta"),
+    controls=(
+        Ruler(
+            "temperature",
+            "K",
+            10,
+            rest=NEUTRAL_KELVIN,
+            name="warm / cool",
+            ends=("cooler", "warmer"),
+            scale="reciprocal",
+        ),
+        Ruler("tint", "", 0.5, low=-60, high=60, name="green / magenta", ends=("green", "magenta")),
     ),
     example={"temperature": 5000, "tint": 3},
+    group="Tone",
 )

@@ -19,4 +19,6 @@ OPERATION = CleanOperation(
     limit=lambda _, mask: Limits(avoided=() if mask is None else (mask,)),
     gesture="stroke",
     alters=False,
+    rank=150,
+    how="Paint what later repairs must not copy from.",
 )

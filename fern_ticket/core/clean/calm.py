@@ -14,8 +14,9 @@ from pydantic import Field
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import blurred_within, rounded
 
@@ -113,5 +114,9 @@ OPERATION = CleanOperation(
     repair=repair,
     charted=True,
     gesture="stroke",
-    rulers=(Ruler("grain", "%", high=200),),
+    controls=(Ruler("grain", "%", high=200),),
+    rank=60,
+    how="Paint on sky, sweep or blur: filled without texture, with grain as around it.",
+    interchangeable=True,
+    advised=True,
 )

@@ -13,8 +13,9 @@ from pydantic import Field
 from fern_ticket.core.clean.heal import Offset, proposed_source
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.sources import search_box
+from fern_ticket.core.ledger.controls import Choice, Ruler
 from fern_ticket.core.ledger.masks import Mask, Place, anchor
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.plane import PlaneMap, mapped_corners, translation
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
@@ -104,6 +105,11 @@ OPERATION = CleanOperation(
     settle=settle,
     charted=True,
     gesture="stroke",
-    rulers=(Ruler("turn", "°", name="turn of the source"),),
+    controls=(Ruler("turn", "°", name="turn of the source"), Choice("mirror")),
     example={"source": {"dx": 40, "dy": 9}},
+    rank=30,
+    how="Press S over the source, then paint: an exact copy, for crisp edges.",
+    tip=("flow", "spacing", "roundness", "angle"),
+    interchangeable=True,
+    advised=True,
 )

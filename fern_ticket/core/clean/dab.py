@@ -23,4 +23,6 @@ OPERATION = CleanOperation(
     settle=heal.settle,
     charted=True,
     gesture="click",
+    rank=10,
+    how="Click a small blemish. It is replaced from what lies around it.",
 )

@@ -46,4 +46,6 @@ OPERATION = CleanOperation(
     gesture="line",
     alters=False,
     example={"points": [[5, 5], [60, 90]]},
+    rank=140,
+    how="Click along an edge; Enter ends. Nothing that comes later crosses it.",
 )

@@ -8,8 +8,9 @@ from pydantic import Field
 
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
 
@@ -50,5 +51,8 @@ OPERATION = CleanOperation(
     repair=repair,
     charted=True,
     gesture="stroke",
-    rulers=(Ruler("amount", "%", high=200, name="grain"),),
+    controls=(Ruler("amount", "%", high=200, name="grain"),),
+    rank=110,
+    how="Paint over a place that looks airbrushed: it gets the grain it lacks.",
+    interchangeable=True,
 )

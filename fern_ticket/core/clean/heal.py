@@ -115,4 +115,8 @@ OPERATION = CleanOperation(
     settle=settle,
     charted=True,
     gesture="stroke",
+    rank=20,
+    how="Paint along a mark. Drag the dotted source to take its texture from elsewhere.",
+    interchangeable=True,
+    advised=True,
 )

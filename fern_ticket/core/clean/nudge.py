@@ -87,4 +87,6 @@ OPERATION = CleanOperation(
     repair=repair,
     gesture="stroke",
     leaves_traces=False,
+    rank=90,
+    how="Push pixels along a short stroke, to straighten what was bent.",
 )

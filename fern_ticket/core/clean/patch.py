@@ -20,4 +20,7 @@ OPERATION = CleanOperation(
     settle=heal.settle,
     charted=True,
     gesture="outline",
+    rank=40,
+    how="Draw round a place, then drag it to where the texture is right.",
+    interchangeable=True,
 )

@@ -7,8 +7,9 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.values import rounded
 
 
@@ -43,5 +44,7 @@ OPERATION = CleanOperation(
     charted=True,
     gesture="click",
     leaves_traces=False,
-    rulers=(Ruler("darken", "%"), Ruler("reach", "%", name="reach of red")),
+    controls=(Ruler("darken", "%"), Ruler("reach", "%", name="reach of red")),
+    rank=120,
+    how="Click an eye. Red goes from its pupil, the highlight stays.",
 )

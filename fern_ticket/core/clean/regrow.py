@@ -13,8 +13,9 @@ from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
 from fern_ticket.core.clean.search import SIDE
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
+from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
@@ -132,5 +133,9 @@ OPERATION = CleanOperation(
     gesture="stroke",
     takes=100,
     firmness=FIRM,
-    rulers=(Ruler("reach", "%", low=0.2, high=4, times=100),),
+    controls=(Ruler("reach", "%", low=0.2, high=4, times=100),),
+    rank=50,
+    how="Paint what should go. It is filled from the rest, in takes to choose from.",
+    interchangeable=True,
+    advised=True,
 )

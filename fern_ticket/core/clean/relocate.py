@@ -9,6 +9,7 @@ from pydantic import Field
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.regrow import grown, window
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.ledger.controls import Switch
 from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
@@ -94,4 +95,7 @@ OPERATION = CleanOperation(
     slow=True,
     gesture="outline",
     example={"dx": 40},
+    rank=80,
+    how="Draw round a subject, then drag it to its new place.",
+    controls=(Switch("clean", "clean the old place"), Switch("match", "match light")),
 )

@@ -212,6 +212,10 @@ class CleanOperation(Operation[P]):
     def masked(self) -> bool:
         return not self.everywhere
 
+    @property
+    def limits(self) -> bool:
+        return self.limit is not None
+
     def places(self, params: P) -> int:
         return 1 if self.parts is None else len(self.parts(params))
 

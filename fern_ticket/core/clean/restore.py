@@ -24,4 +24,8 @@ OPERATION = CleanOperation(
     repair=repair,
     gesture="stroke",
     leaves_traces=False,
+    rank=100,
+    how="Paint the photo back as it was before any repair.",
+    tip=("flow", "spacing"),
+    interchangeable=True,
 )

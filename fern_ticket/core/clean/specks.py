@@ -62,4 +62,7 @@ OPERATION = CleanOperation(
     everywhere=True,
     gesture="list",
     example={"spots": [{"x": 80, "y": 80, "size": 6}]},
+    rank=130,
+    label=lambda params: f"Specks · {sum(spot.accepted for spot in params.spots)}",
+    how="Find small spots on smooth ground and go through them.",
 )

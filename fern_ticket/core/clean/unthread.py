@@ -16,8 +16,9 @@ from fern_ticket.core.clean.strips import even, fill_strip, normals
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.clean.tracing import thin_lines, trace
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import blurred_within, rounded
 
@@ -253,6 +254,8 @@ OPERATION = CleanOperation(
     repair=repair,
     settle=settle,
     gesture="line",
-    rulers=(Ruler("grain", "%", high=200),),
+    controls=(Ruler("grain", "%", high=200),),
     example={"width": 3},
+    rank=70,
+    how="Click along a wire or hair; Enter or a double-click ends. What it crosses runs on.",
 )

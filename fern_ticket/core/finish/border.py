@@ -8,7 +8,8 @@ from typing import Annotated
 from pydantic import Field
 
 from fern_ticket.core.frame.geometry import Border, FrameOperation, FrameState
-from fern_ticket.core.ledger.operation import Parameters, Ruler, Station
+from fern_ticket.core.ledger.controls import Editor, Ruler
+from fern_ticket.core.ledger.operation import Parameters, Station
 
 Level = Annotated[int, Field(ge=0, le=255)]
 
@@ -29,6 +30,10 @@ OPERATION = FrameOperation(
     parameters=BorderWidth,
     apply=apply,
     in_station=Station.FINISH,
-    rulers=(Ruler("width", "px", 2, low=0, high=600, rest=0, name="border"),),
+    controls=(
+        Ruler("width", "px", 2, low=0, high=600, rest=0, name="border"),
+        Editor("colour", "colour", name="its colour", begins={"width": 40}),
+    ),
     example={"width": 40},
+    rank=20,
 )

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.ledger.operation import Parameters, Ruler, Station
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters, Station
 
 
 class Vignette(Parameters):
@@ -46,6 +47,10 @@ OPERATION = BalanceOperation(
     parameters=Vignette,
     transform=transform,
     in_station=Station.FINISH,
-    rulers=(Ruler("amount", name="vignette"), Ruler("reach", "% of the way out", name="begins at")),
+    controls=(
+        Ruler("amount", name="vignette", ends=("darker", "lighter")),
+        Ruler("reach", "% of the way out", name="begins at"),
+    ),
     example={"amount": -15},
+    rank=10,
 )

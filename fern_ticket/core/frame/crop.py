@@ -8,9 +8,10 @@ from typing import Literal
 from pydantic import Field
 
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState, Rectangle
+from fern_ticket.core.ledger.controls import Choice, Ruler
 from fern_ticket.core.ledger.operation import Parameters
 
-Ratio = Literal["free", "1:1", "2:3", "3:2", "3:4", "4:3", "4:5", "5:4", "5:7", "7:5", "9:16", "16:9", "1:2", "2:1"]
+Ratio = Literal["free", "1:1", "4:5", "3:4", "5:7", "2:3", "9:16", "1:2", "5:4", "4:3", "7:5", "3:2", "16:9", "2:1"]
 
 
 class Crop(Parameters):
@@ -33,4 +34,6 @@ OPERATION = FrameOperation(
     apply=apply,
     gesture="crop",
     example={"left": 10, "top": 10, "width": 200, "height": 200},
+    controls=(Choice("ratio"), Ruler("width", "px"), Ruler("height", "px")),
+    label=lambda params: "Crop" if params.ratio == "free" else f"Crop {params.ratio}",
 )

@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
+from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.operation import Parameters
 
 Side = Annotated[int, Field(ge=16, le=50_000)]
@@ -33,4 +34,5 @@ OPERATION = FrameOperation(
     apply=apply,
     delivered_size=True,
     example={"long_side": 120},
+    controls=(Ruler("long_side", "px", name="output, long side"),),
 )

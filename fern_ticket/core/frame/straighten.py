@@ -11,7 +11,8 @@ from pydantic import Field
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.plane import mapped
 
 Point = tuple[Annotated[float, Field(ge=-1e6, le=1e6)], Annotated[float, Field(ge=-1e6, le=1e6)]]
@@ -78,6 +79,6 @@ OPERATION = FrameOperation(
     elsewhere=lambda params: Straighten(angle=params.angle),
     settle=settle,
     gesture="line",
-    rulers=(Ruler("angle", "°", 0.05, low=-10, high=10, name="straighten"),),
+    controls=(Ruler("angle", "°", 0.05, low=-10, high=10, name="straighten", ends=("left", "right")),),
     example={"angle": 1.0},
 )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import BaseModel, Field
 
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
 from fern_ticket.core.pictures.values import narrowed
@@ -23,6 +24,14 @@ _PLAIN, _FURTHEST = 0.22, 0.55
 _BUSY, _WIDE, _BUSY_MOST = 0.35, 61, 110
 #: More than these are texture, not specks.
 _MOST = 4000
+
+
+class SpeckLimits(BaseModel):
+    """Which spots are looked for."""
+
+    contrast: float = Field(default=12.0, ge=4, le=60, description="Least difference from the ground, of 255.")
+    least: float = Field(default=2.0, ge=1, le=120, description="Least diameter, source pixels.")
+    largest: float = Field(default=40.0, ge=4, le=120, description="Largest diameter, source pixels.")
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,15 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, ClassVar, Generic, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from fern_ticket.core.ledger.controls import (
+    Control,
+    Shown,
+    ShownControl,
+    ShownRuler,
+    shown,
+)
 
 
 class Station(StrEnum):
@@ -45,39 +53,31 @@ class Parameters(BaseModel):
 P = TypeVar("P", bound=Parameters)
 
 
-@dataclass(frozen=True)
-class Ruler:
-    """How a number of an operation's parameters is set by hand.
+class Traits(BaseModel):
+    """What others have to know of an operation: whoever draws a deck, a report, a measure.
 
-    Attributes
-    ----------
-    param
-        The parameter.
-    unit
-        As shown behind the value; empty for bare numbers.
-    step
-        The least that a hand moves it by, in the parameter's own values times `times`.
-    low, high
-        Ends of the ruler where these are nearer than what the parameter allows.
-    rest
-        Where it stands when nothing is changed; left out, the parameter's default.
-    times
-        What the parameter is multiplied by for showing: 100 for a share shown in per cent.
-    name
-        What it is called; left out, the parameter's name.
-    logarithmic
-        Whether equal ways on it are equal factors.
+    `alone`: its controls can make a step without anything done on the picture. `begun`: what such a step starts with.
+    `limits`: it sets limits to later repairs instead of repairing. `tunable`: it can be taken in part, by its strength.
     """
 
-    param: str
-    unit: str = ""
-    step: float = 1.0
-    low: float | None = None
-    high: float | None = None
-    rest: float | None = None
-    times: float = 1.0
-    name: str = ""
-    logarithmic: bool = False
+    gesture: Gesture
+    how: str
+    params: list[str]
+    group: str
+    controls: list[Shown]
+    tip: list[str]
+    interchangeable: bool
+    advised: bool
+    rank: int
+    alone: bool
+    begun: dict[str, Any]
+    masked: bool
+    limits: bool
+    tunable: bool
+    alters: bool
+    proposed: bool
+    takes: int
+    example: dict[str, Any]
 
 
 @dataclass(frozen=True)
@@ -98,8 +98,22 @@ class Operation(Generic[P]):
         Parameters for another photo, without what belongs to this one; None where the step has no meaning there.
     gesture
         What a person does on the picture to make a step of it.
-    rulers
-        Numbers that a person sets.
+    controls
+        What a person sets of it in the deck.
+    group
+        The group of controls in its station's deck that it belongs to; empty where the deck has no groups.
+    how
+        What the hand does to use it, in a sentence.
+    tip
+        Which rulers of the tip a stroke of it has beside size and softness.
+    interchangeable
+        Whether a place of it may be given to another interchangeable operation, and the other way round.
+    advised
+        Whether the program looks at a place of it to say that another operation fits better there.
+    rank
+        Its place among those of its station, lower first: in the deck, and for light where a new step goes.
+    label
+        `(params)` to what stands on its stub; None for the title.
     example
         Parameters with which it does something, for trying it out.
     alters
@@ -118,7 +132,14 @@ class Operation(Generic[P]):
     parameters: type[P]
     elsewhere: Callable[[P], P | None] = field(default=lambda params: params, kw_only=True)
     gesture: Gesture = field(default="none", kw_only=True)
-    rulers: tuple[Ruler, ...] = field(default=(), kw_only=True)
+    controls: tuple[Control, ...] = field(default=(), kw_only=True)
+    group: str = field(default="", kw_only=True)
+    how: str = field(default="", kw_only=True)
+    tip: tuple[str, ...] = field(default=(), kw_only=True)
+    interchangeable: bool = field(default=False, kw_only=True)
+    advised: bool = field(default=False, kw_only=True)
+    rank: int = field(default=50, kw_only=True)
+    label: Callable[[P], str] | None = field(default=None, kw_only=True)
     example: Mapping[str, Any] = field(default_factory=dict, kw_only=True)
     alters: bool = field(default=True, kw_only=True)
     proposed: bool = field(default=False, kw_only=True)
@@ -136,43 +157,54 @@ class Operation(Generic[P]):
         """Whether a step of it needs a mask: the place that it works on."""
         return False
 
+    @property
+    def limits(self) -> bool:
+        """Whether it sets limits to the steps after it and changes no pixel itself."""
+        return False
+
+    @property
+    def tunable(self) -> bool:
+        """Whether it can be taken in part."""
+        return not self.limits and self.makes is not Makes.FRAME
+
     def places(self, params: P) -> int:
         """In how many places of the picture a step of it works; 0 for one that works on the whole."""
         del params
         return 0
 
-    def traits(self) -> dict[str, Any]:
-        """What is served of it beside its schema, as JSON values."""
-        fields = self.parameters.model_fields
-        schema = self.parameters.model_json_schema().get("properties", {})
-        return {
-            "gesture": self.gesture,
-            "masked": self.masked,
-            "alters": self.alters,
-            "proposed": self.proposed,
-            "takes": self.takes,
-            "example": dict(self.example),
-            "rulers": [_ruler(one, schema[one.param], fields[one.param].default) for one in self.rulers],
-        }
+    @property
+    def begun(self) -> dict[str, Any]:
+        """The parameters that a step starts with when one of its controls is first moved: each ruler at its rest."""
+        rulers = [one for one in self._shown() if isinstance(one, ShownRuler)]
+        return {one.param: (one.rest - one.plus) / one.times for one in rulers}
 
+    def _shown(self) -> list[ShownControl]:
+        return [shown(one, self.parameters) for one in self.controls]
 
-def _ruler(ruler: Ruler, schema: Mapping[str, Any], default: object) -> dict[str, Any]:
-    """A ruler with its range and rest value, in shown values."""
-    options: list[Mapping[str, Any]] = [schema, *schema.get("anyOf", ())]
-    ranged = next((one for one in options if "minimum" in one or "maximum" in one), schema)
-    rest = ruler.rest if ruler.rest is not None else default if isinstance(default, int | float) else 0
-    low = ruler.low if ruler.low is not None else ranged.get("minimum", ranged.get("exclusiveMinimum"))
-    high = ruler.high if ruler.high is not None else ranged.get("maximum", ranged.get("exclusiveMaximum"))
-    if low is None or high is None:
-        raise ValueError(f"the ruler of {ruler.param} has no ends")
-    return {
-        "param": ruler.param,
-        "name": ruler.name or ruler.param.replace("_", " "),
-        "unit": ruler.unit,
-        "step": ruler.step,
-        "low": low * ruler.times,
-        "high": high * ruler.times,
-        "rest": rest * ruler.times,
-        "times": ruler.times,
-        "logarithmic": ruler.logarithmic,
-    }
+    def traits(self) -> Traits:
+        """What is served of it beside its schema."""
+        try:
+            self.parameters.model_validate(self.begun)
+            alone = not self.masked
+        except ValidationError:
+            alone = False
+        return Traits(
+            gesture=self.gesture,
+            how=self.how,
+            params=list(self.parameters.model_fields),
+            group=self.group,
+            controls=self._shown(),
+            tip=list(self.tip),
+            interchangeable=self.interchangeable,
+            advised=self.advised,
+            rank=self.rank,
+            alone=alone,
+            begun=self.begun,
+            masked=self.masked,
+            limits=self.limits,
+            tunable=self.tunable,
+            alters=self.alters,
+            proposed=self.proposed,
+            takes=self.takes,
+            example=dict(self.example),
+        )

@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Editor, Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, level_box
@@ -94,9 +95,13 @@ OPERATION = SourceOperation(
     alter=alter,
     settle=settle,
     elsewhere=lambda _: None,  # its frames are this photo's own
-    rulers=(
+    controls=(
+        Editor("frame", "frame", name="darker frame"),
         Ruler("begins", "%", name="begins at tone"),
         Ruler("full", "%", name="full at tone"),
         Ruler("lift", "EV", 0.05, low=-3, high=6, name="lightened by"),
     ),
+    group="Source",
+    how="Painted into whites that lost their texture.",
+    rank=20,
 )

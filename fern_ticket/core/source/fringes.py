@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.ledger.operation import Parameters, Ruler
+from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
@@ -65,9 +66,11 @@ OPERATION = SourceOperation(
     parameters=Fringes,
     alter=alter,
     proposed=True,
-    rulers=(
+    controls=(
         Ruler("red", "px", 0.1, low=-8, high=8, name="red fringe"),
         Ruler("blue", "px", 0.1, low=-8, high=8, name="blue fringe"),
     ),
     example={"red": 1.0},
+    group="Source",
+    rank=30,
 )

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.controls import Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
@@ -189,4 +190,13 @@ OPERATION = SourceOperation(
     alter=alter,
     settle=settle,
     elsewhere=lambda _: None,  # its frames are this photo's own
+    group="Source",
+    controls=(
+        Editor("frames", "frames", name="series"),
+        Ruler("exposure", step=0.1, name="good exposure counts"),
+        Ruler("contrast", step=0.1, name="texture counts"),
+        Ruler("saturation", step=0.1, name="colour counts"),
+    ),
+    how="Specks grow in a merge: clean after it.",
+    rank=10,
 )

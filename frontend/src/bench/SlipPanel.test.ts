@@ -1,33 +1,41 @@
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { nextTick, ref } from 'vue'
+import { nextTick, reactive } from 'vue'
 
+import { around } from '../testing'
 import SlipPanel from './SlipPanel.vue'
 
-const { bench, walkover } = vi.hoisted(() => ({ bench: {} as Record<string, unknown>, walkover: {} as Record<string, unknown> }))
-vi.mock('./useBench', () => ({ theBench: () => bench, theWalkover: () => walkover }))
+const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
+vi.mock('./useBench', () => ({ theBench: () => bench }))
 
-const line = (requirement: string, state: string, more: object = {}) => ({ requirement, state, what: requirement, value: 'v', asks: 'a', judged: 'measured', where: null, ...more })
+const line = (requirement: string, state: string, more: object = {}) => ({
+  requirement, state, what: requirement, value: 'v', asks: 'a', judged: 'measured', where: null, ...more,
+})
 const NOTES = [
   { id: 'a', text: 'the bin', side: 'client', author: 'Ida', x: 0.1, y: 0.2, done_at: null },
   { id: 'b', text: 'too dark', side: 'desk', author: '', x: null, y: null, done_at: '2026-10-06T10:00:00Z' },
   { id: 'c', text: 'ours', side: 'editor', author: 'Mara', x: null, y: null, done_at: null },
 ]
-const round = { notes: ref<unknown[]>([]), pinAt: ref<number[] | null>(null), tick: vi.fn(), noteDone: vi.fn(), removeNote: vi.fn(), addNote: vi.fn() }
+const round = reactive({
+  notes: [] as unknown[], pinAt: null as number[] | null, tick: vi.fn(), noteDone: vi.fn(), removeNote: vi.fn(), addNote: vi.fn(),
+})
 const show = vi.fn()
-const tool = ref('look')
+const tools = reactive({ tool: 'look' })
+const startAgain = vi.fn()
 
 function slip(verdicts: object[], share = 0) {
-  Object.assign(bench, { verdicts: ref(verdicts), page: ref({ slip_name: 'Valley Homes', photo: { note: 'Leave the pipe.' } }), round, show, tool })
-  Object.assign(walkover, { share: ref(share), toggle: vi.fn(), startAgain: vi.fn() })
-  return mount(SlipPanel, { attachTo: document.body })
+  Object.assign(bench, {
+    frames: { verdicts }, ledger: { page: { slip_name: 'Valley Homes', photo: { note: 'Leave the pipe.' } } }, round, tools,
+    view: { show }, judging: (act: () => void) => act(), walkover: { share, toggle: vi.fn(), startAgain },
+  })
+  return mount(SlipPanel, { attachTo: document.body, global: around })
 }
 
 beforeEach(() => {
   vi.clearAllMocks()
-  round.notes.value = []
-  round.pinAt.value = null
-  tool.value = 'look'
+  round.notes = []
+  round.pinAt = null
+  tools.tool = 'look'
   document.body.innerHTML = ''
 })
 
@@ -57,13 +65,13 @@ describe('the slip on the bench', () => {
     const made = slip([line('level', 'holds')], 1)
     expect(made.get('[data-line=walkover]').text()).toContain('all looked at')
     await made.get('[data-line=walkover] button').trigger('click')
-    expect(walkover.startAgain).toHaveBeenCalled()
+    expect(startAgain).toHaveBeenCalled()
   })
 })
 
 describe('notes beside the slip', () => {
   it('are listed with who says it, numbered where they have a place, and only our own are taken off', async () => {
-    round.notes.value = NOTES
+    round.notes = NOTES
     const made = slip([])
     expect(made.findAll('.one').map((one) => one.text().replace(/\s+/g, ' '))).toEqual(['1 the bin Ida', 'too dark the desk', 'ours Mara×'])
     expect((made.findAll('.one input')[1]?.element as HTMLInputElement).checked).toBe(true)
@@ -91,13 +99,13 @@ describe('notes beside the slip', () => {
   it('begin where the photo was clicked', async () => {
     const made = slip([])
     await made.findAll('.ways button')[1]?.trigger('click')
-    expect(tool.value).toBe('note')
-    round.pinAt.value = [10, 20]
+    expect(tools.tool).toBe('note')
+    round.pinAt = [10, 20]
     await nextTick()
     await nextTick()
     expect(document.activeElement).toBe(made.get('textarea').element)
     expect(made.get('form button').text()).toBe('Pin it')
     await made.findAll('form button')[1]?.trigger('click')
-    expect(round.pinAt.value).toBeNull()
+    expect(round.pinAt).toBeNull()
   })
 })

@@ -1,22 +1,28 @@
 import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
 
+import { around, operation } from '../testing'
 import StepList from './StepList.vue'
 
 const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
 vi.mock('./useBench', () => ({ theBench: () => bench }))
 
-const view = (id: string, station: string, title: string, more: object = {}) => ({ step: { id, op: id, params: {}, enabled: true, strength: 1, ...more }, title, station })
-const acts = { putStep: vi.fn(), dragStep: vi.fn(), remove: vi.fn(), travel: vi.fn(), change: vi.fn(), takeUpRepair: vi.fn() }
+const view = (id: string, station: string, title: string, more: object = {}) => ({
+  step: { id, op: id, params: {}, enabled: true, strength: 1, ...more }, title, station,
+})
+const acts = { putStep: vi.fn(), drag: vi.fn(), remove: vi.fn(), travel: vi.fn(), change: vi.fn() }
+const open = vi.fn()
+const DECKS: Record<string, ReturnType<typeof operation>> = {
+  crop: operation('Crop', 'frame', { tunable: false }), fence: operation('Fence', 'clean', { tunable: false, limits: true }),
+}
 
 function list(steps: object[], busy: Record<string, number> = {}) {
-  Object.assign(bench, acts, {
-    steps: ref(steps), ledger: ref({ can_undo: true, can_redo: false }), selected: ref(null), station: ref('frame'), panel: ref('tone'), clean: { busy: ref(busy) },
+  Object.assign(bench, {
+    ledger: { ...acts, steps, ledger: { can_undo: true, can_redo: false } },
+    tools: { selected: null, open }, frames: { busy }, decks: { of: (op: string) => DECKS[op] ?? operation(op, 'clean') },
   })
-  return mount(StepList, { global: { stubs: { StepsMenu: true } } })
+  return mount(StepList, { global: { ...around, stubs: { CopySteps: true } } })
 }
-const value = <T>(name: string) => (bench[name] as { value: T }).value
 
 beforeEach(() => void vi.useFakeTimers())
 afterEach(() => {
@@ -27,8 +33,7 @@ afterEach(() => {
 describe('the list of steps', () => {
   it('stands by station, in the order of the tabs, each by its name', () => {
     const made = list([
-      view('heal', 'clean', 'Heal'), view('exposure', 'balance', 'Exposure'), view('crop', 'frame', 'Crop', { params: { ratio: '4:5' } }),
-      view('specks', 'clean', 'Specks', { params: { spots: [{ accepted: true }, { accepted: false }, { accepted: true }] } }),
+      view('heal', 'clean', 'Heal'), view('exposure', 'balance', 'Exposure'), view('crop', 'frame', 'Crop 4:5'), view('specks', 'clean', 'Specks · 2'),
     ])
     expect(made.findAll('.station').map((one) => one.text())).toEqual(['frame', 'balance', 'clean'])
     expect(made.findAll('.stub .name').map((one) => one.text())).toEqual(['Crop 4:5', 'Exposure', 'Heal', 'Specks · 2'])
@@ -50,13 +55,13 @@ describe('the list of steps', () => {
     element.getBoundingClientRect = () => ({ left: 0, width: 50 }) as DOMRect
     element.setPointerCapture = () => undefined
     element.dispatchEvent(new MouseEvent('pointermove', { clientX: 10 }))
-    expect(acts.dragStep).not.toHaveBeenCalled()
+    expect(acts.drag).not.toHaveBeenCalled()
     element.dispatchEvent(new MouseEvent('pointerdown', { clientX: 40 }))
     element.dispatchEvent(new MouseEvent('pointermove', { clientX: 30 }))
     await vi.advanceTimersByTimeAsync(0)
     expect(bar.attributes('aria-valuenow')).toBe('60')
     element.dispatchEvent(new MouseEvent('pointerup'))
-    expect(acts.dragStep.mock.calls.map(([step]) => (step as { strength: number }).strength)).toEqual([0.8, 0.6])
+    expect(acts.drag.mock.calls.map(([step]) => (step as { strength: number }).strength)).toEqual([0.8, 0.6])
     expect(acts.putStep).toHaveBeenCalledTimes(1)
     await bar.trigger('keydown', { key: 'ArrowLeft' })
     await bar.trigger('keydown', { key: 'ArrowRight' })
@@ -70,21 +75,16 @@ describe('the list of steps', () => {
 
   it('shows how far a slow repair is instead of its strength', () => {
     const made = list([view('regrow', 'clean', 'Regrow')], { regrow: 0.4 })
-    expect(made.get('progress').attributes('value')).toBe('0.4')
+    expect(made.get('[role=progressbar]').attributes('aria-valuenow')).toBe('40')
     expect(made.find('[role=slider]').exists()).toBe(false)
   })
 
-  it('opens a step’s station and takes its repair up', async () => {
+  it('opens the deck of a step, and not when it was dragged', async () => {
     const made = list([view('heal', 'clean', 'Heal'), view('merge', 'source', 'Merge series')])
     const [merge, heal] = made.findAll('.stub .name')
     await heal?.trigger('click')
-    await vi.advanceTimersByTimeAsync(1)
-    expect([value('station'), value('selected')]).toEqual(['clean', 'heal'])
-    expect(acts.takeUpRepair).toHaveBeenCalledWith('heal')
     await merge?.trigger('click')
-    await vi.advanceTimersByTimeAsync(1)
-    expect([value('station'), value('selected')]).toEqual(['balance', 'merge'])
-    expect(acts.takeUpRepair).toHaveBeenCalledTimes(1)
+    expect(open.mock.calls).toEqual([['heal'], ['merge']])
   })
 
   it('removes steps, and goes back only where there is a way back', async () => {

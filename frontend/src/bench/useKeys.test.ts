@@ -1,23 +1,27 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
 
 import { within } from '../testing'
+import { GESTURES, KEYS, METHOD_KEYS, written } from './keys'
 import type { Bench } from './useBench'
 import { useKeys } from './useKeys'
-import type { Walkover } from './useWalkover'
 
 function hands() {
-  const specks = { spots: ref<unknown>(null), judge: vi.fn(), turn: vi.fn(), take: vi.fn() }
   const bench = {
-    travel: vi.fn(), zoom: vi.fn(), fit: vi.fn(), takeUp: vi.fn(), pickNeutral: vi.fn(), pickHue: vi.fn(), resizeTool: vi.fn(), buyersSize: vi.fn(), light: vi.fn(), remove: vi.fn(), look: vi.fn(),
-    sourceAt: vi.fn((x: number, y: number) => [10 * x, 10 * y]),
-    original: ref(false), cursor: ref<{ x: number; y: number } | null>({ x: 3, y: 4 }), tool: ref('heal'), station: ref('clean'), selected: ref<string | null>(null), draft: ref<unknown>(null),
-    proof: ref('none'), help: ref(false),
-    clean: { specks, outlines: ref('hover'), brush: ref({ softness: 0.3 }), cloning: ref<{ source: unknown; offset: unknown }>({ source: null, offset: [1, 1] }) },
+    ledger: { travel: vi.fn(), remove: vi.fn(), page: { long_side: 2400 } },
+    view: { zoom: vi.fn(), fit: vi.fn(), buyersSize: vi.fn(), sourceAt: (x: number, y: number) => [10 * x, 10 * y], cursor: { x: 3, y: 4 } as unknown, spaced: false },
+    tools: { takeUp: vi.fn(), pickNeutral: vi.fn(), pickHue: vi.fn(), putDown: vi.fn(), resizePick: vi.fn(), tool: 'heal', station: 'clean', selected: null as string | null, picking: false },
+    proof: { original: false, light: vi.fn(), prove: vi.fn() },
+    clean: {
+      specks: { spots: null as unknown, judge: vi.fn(), turn: vi.fn(), take: vi.fn(), leave: vi.fn() }, outlines: 'hover', brush: { size: 60, hardness: 0.7 },
+      setTip: vi.fn(), gathered: [] as unknown[], hint: null as unknown, run: vi.fn(), takeHint: vi.fn(), cloning: { source: null as unknown, offset: [1, 1] as unknown },
+    },
+    painting: { clicks: [] as unknown[], finish: vi.fn(), cancel: vi.fn() },
+    walkover: { on: false, go: vi.fn(), stop: vi.fn(), toggle: vi.fn() },
+    judging: (act: () => void) => act(), go: vi.fn(),
   }
-  const walkover = { on: ref(false), go: vi.fn(), stop: vi.fn(), toggle: vi.fn() }
-  const { end } = within(() => useKeys(bench as unknown as Bench, walkover as unknown as Walkover))
-  return { bench, specks, walkover, end }
+  const ask = vi.fn()
+  const { end } = within(() => useKeys(bench as unknown as Bench, ask))
+  return { bench, ask, end }
 }
 function press(key: string, more: KeyboardEventInit = {}, on: EventTarget = document.body): KeyboardEvent {
   const event = new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true, ...more })
@@ -30,117 +34,171 @@ let now: ReturnType<typeof hands>
 beforeEach(() => (now = hands()))
 afterEach(() => now.end())
 
-describe('keys on the bench', () => {
-  it.each([['h', 'heal'], ['C', 'clone'], ['y', 'regrow'], ['f', 'fence'], ['t', 'avoid']])('%s takes up %s', (key, method) => {
-    expect(press(key).defaultPrevented).toBe(true)
-    expect(now.bench.takeUp).toHaveBeenCalledWith('clean', method)
+describe('the table of keys', () => {
+  it('has one meaning for each key', () => {
+    const plain = KEYS.filter((one) => !one.when && !one.control).map((one) => one.key)
+    expect(plain.filter((key, index) => plain.indexOf(key) !== index)).toEqual([])
   })
 
-  it('are left alone in fields, and when they are the browser’s own', () => {
-    const field = document.body.appendChild(document.createElement('input'))
-    expect(press('h', {}, field).defaultPrevented).toBe(false)
+  it('has no letter that a control takes for itself', () => {
+    const controls = GESTURES.filter((one) => one.group === 'Controls').map((one) => one.keys.toLowerCase())
+    for (const { key } of KEYS) if (/^[a-z0-9]$/.test(key)) expect(controls).not.toContain(key)
+  })
+
+  it('says of every key what it does, in words that can be read', () => {
+    for (const one of KEYS) expect(one.says.length).toBeGreaterThan(2)
+    expect([written({ key: ' ' }), written({ key: 'z', control: true }), written({ key: 'delete' })]).toEqual(['Space', 'Ctrl Z', 'Delete'])
+  })
+})
+
+describe('keys on the bench', () => {
+  it.each(Object.entries(METHOD_KEYS))('%s is taken up by %s', (method, key) => {
+    expect(press(key.toUpperCase()).defaultPrevented).toBe(true)
+    expect(now.bench.tools.takeUp).toHaveBeenCalledWith('clean', method)
+  })
+
+  it('are left alone in fields, in dialogs, and when they are the browser’s own', () => {
+    document.body.innerHTML = '<input><div role="dialog"><button></button></div>'
+    expect(press('h', {}, document.querySelector('input') as Element).defaultPrevented).toBe(false)
+    expect(press('h', {}, document.querySelector('button') as Element).defaultPrevented).toBe(false)
     expect(press('h', { ctrlKey: true }).defaultPrevented).toBe(false)
     expect(press('h', { altKey: true }).defaultPrevented).toBe(false)
     expect(press('F5').defaultPrevented).toBe(false)
-    expect(now.bench.takeUp).not.toHaveBeenCalled()
-    field.remove()
+    expect(now.bench.tools.takeUp).not.toHaveBeenCalled()
+    document.body.innerHTML = ''
+  })
+
+  it('go no further than the control that has taken them', () => {
+    const control = document.body.appendChild(document.createElement('div'))
+    control.addEventListener('keydown', (event) => event.preventDefault())
+    press('t', {}, control)
+    press('Escape', {}, control)
+    expect(now.bench.tools.takeUp).not.toHaveBeenCalled()
+    expect(now.bench.tools.putDown).not.toHaveBeenCalled()
+    control.remove()
   })
 
   it('undo and redo', () => {
     press('z', { ctrlKey: true })
     press('Z', { metaKey: true, shiftKey: true })
-    expect(now.bench.travel.mock.calls).toEqual([['undo'], ['redo']])
+    expect(now.bench.ledger.travel.mock.calls).toEqual([['undo'], ['redo']])
   })
 
   it('show the original for as long as it is held, and not for ever when the window loses the keys', () => {
     press('o')
     press('o', { repeat: true })
-    expect(now.bench.original.value).toBe(true)
+    expect(now.bench.proof.original).toBe(true)
     release('o')
-    expect(now.bench.original.value).toBe(false)
+    expect(now.bench.proof.original).toBe(false)
     press('o')
     window.dispatchEvent(new Event('blur'))
-    expect(now.bench.original.value).toBe(false)
+    expect(now.bench.proof.original).toBe(false)
   })
 
-  it('zoom at the cursor', () => {
+  it('pan by Space over the picture; elsewhere it presses the button that has the focus', () => {
+    const button = document.body.appendChild(document.createElement('button'))
+    expect(press(' ', {}, button).defaultPrevented).toBe(true)
+    expect(now.bench.view.spaced).toBe(true)
+    release(' ')
+    expect(now.bench.view.spaced).toBe(false)
+    now.bench.view.cursor = null
+    expect(press(' ', {}, button).defaultPrevented).toBe(false)
+    button.remove()
+  })
+
+  it('zoom at the cursor, go to other photos, and ask for the list', () => {
     press('1')
     press('2')
     press('0')
-    expect(now.bench.zoom.mock.calls).toEqual([[1, 3, 4], [2, 3, 4]])
-    expect(now.bench.fit).toHaveBeenCalled()
+    press('PageDown')
+    press('?')
+    expect(now.bench.view.zoom.mock.calls).toEqual([[1, 3, 4], [2, 3, 4]])
+    expect(now.bench.view.fit).toHaveBeenCalled()
+    expect(now.bench.go).toHaveBeenCalledWith(1)
+    expect(now.ask).toHaveBeenCalled()
   })
 
   it('take the clone’s source from under the cursor and start its offset anew', () => {
     press('s')
-    expect(now.bench.takeUp).toHaveBeenCalledWith('clean', 'clone')
-    expect(now.bench.clean.cloning.value).toEqual({ source: [30, 40], offset: null })
-    now.bench.cursor.value = null
-    now.bench.clean.cloning.value.source = null
+    expect(now.bench.tools.takeUp).toHaveBeenCalledWith('clean', 'clone')
+    expect(now.bench.clean.cloning).toEqual({ source: [30, 40], offset: null })
+    now.bench.view.cursor = null
+    now.bench.clean.cloning.source = null
     press('s')
-    expect(now.bench.clean.cloning.value.source).toBeNull()
+    expect(now.bench.clean.cloning.source).toBeNull()
   })
 
-  it('change size and softness, which stays between none and all', () => {
+  it('change size and softness of the tip, and the size of a pick where one picks', () => {
     press('.')
+    press('<')
+    press('>')
+    expect(now.bench.clean.setTip.mock.calls).toEqual([['size', 69], ['hardness', 0.6], ['hardness', 0.8]])
+    now.bench.tools.picking = true
     press(',')
-    expect(now.bench.resizeTool.mock.calls.map(([by]) => by as number)).toEqual([1.15, 1 / 1.15])
-    for (let turn = 0; turn < 5; turn++) press('>')
-    expect(now.bench.clean.brush.value.softness).toBe(0)
-    for (let turn = 0; turn < 12; turn++) press('<')
-    expect(now.bench.clean.brush.value.softness).toBe(1)
+    expect(now.bench.tools.resizePick).toHaveBeenCalledWith(1 / 1.15)
   })
 
   it('go through the ways that outlines are shown', () => {
-    const ways = Array.from({ length: 4 }, () => { press(';'); return now.bench.clean.outlines.value })
+    const ways = Array.from({ length: 4 }, () => { press(';'); return now.bench.clean.outlines })
     expect(ways).toEqual(['active', 'never', 'always', 'hover'])
   })
 
-  it('set proofs up and take them away, and leave Frame for them', () => {
-    now.bench.station.value = 'frame'
-    press('w')
-    expect([now.bench.station.value, now.bench.proof.value]).toEqual(['check', 'wipe'])
-    press('b')
-    expect(now.bench.proof.value).toBe('pair')
-    press('b')
-    expect(now.bench.proof.value).toBe('none')
+  it('light lamps and set proofs up', () => {
+    for (const key of ['q', 'v', 'w', 'b', '3']) press(key)
+    expect(now.bench.proof.light.mock.calls).toEqual([['cast'], ['level']])
+    expect(now.bench.proof.prove.mock.calls).toEqual([['wipe'], ['pair']])
+    expect(now.bench.view.buyersSize).toHaveBeenCalledWith(2400)
   })
 
   it('remove the step that is chosen, and nothing where none is', () => {
     press('Delete')
-    expect(now.bench.remove).not.toHaveBeenCalled()
-    now.bench.selected.value = 'a'
+    expect(now.bench.ledger.remove).not.toHaveBeenCalled()
+    now.bench.tools.selected = 'a'
     press('Delete')
-    expect(now.bench.remove).toHaveBeenCalledWith('a')
+    expect(now.bench.ledger.remove).toHaveBeenCalledWith('a')
   })
 
-  it('let go of everything by Escape, back to the station’s usual tool', () => {
-    now.bench.selected.value = 'a'
-    now.bench.draft.value = {}
-    now.bench.station.value = 'frame'
+  it('end by Enter what is begun: clicks first, then what was gathered, then the hint', () => {
+    expect(press('Enter').defaultPrevented).toBe(false)
+    now.bench.clean.hint = {}
+    press('Enter')
+    now.bench.clean.gathered = [1]
+    press('Enter')
+    now.bench.painting.clicks = [1]
+    press('Enter')
+    const { clean, painting } = now.bench
+    expect([clean.takeHint, clean.run, painting.finish].map((one) => one.mock.calls.length)).toEqual([1, 1, 1])
+  })
+
+  it('let go of everything by Escape', () => {
     press('Escape')
-    expect([now.bench.selected.value, now.bench.draft.value, now.bench.tool.value]).toEqual([null, null, 'crop'])
+    expect(now.bench.painting.cancel).toHaveBeenCalled()
+    expect(now.bench.tools.putDown).toHaveBeenCalled()
   })
 })
 
 describe('keys that mean something else for a while', () => {
-  it('go through specks one by one', () => {
-    now.specks.spots.value = []
-    for (const key of [' ', '-', 'ArrowRight', 'ArrowLeft', 'Enter']) expect(press(key).defaultPrevented).toBe(true)
-    expect(now.specks.judge.mock.calls).toEqual([[true], [false]])
-    expect(now.specks.turn.mock.calls).toEqual([[1], [-1]])
-    expect(now.specks.take).toHaveBeenCalledWith(true)
+  it('go through specks one by one, whatever has the focus', () => {
+    const { specks } = now.bench.clean
+    specks.spots = []
+    const button = document.body.appendChild(document.createElement('button'))
+    for (const key of [' ', '-', 'ArrowRight', 'ArrowLeft', 'Enter']) expect(press(key, {}, button).defaultPrevented).toBe(true)
+    expect(specks.judge.mock.calls).toEqual([[true], [false]])
+    expect(specks.turn.mock.calls).toEqual([[1], [-1]])
+    expect(specks.take).toHaveBeenCalledWith(true)
     press('h')
-    expect(now.bench.takeUp).toHaveBeenCalledWith('clean', 'heal')
+    expect(now.bench.tools.takeUp).toHaveBeenCalledWith('clean', 'heal')
     press('Escape')
-    expect(now.specks.spots.value).toBeNull()
+    expect(specks.leave).toHaveBeenCalled()
+    expect(now.bench.view.spaced).toBe(false)
+    button.remove()
   })
 
   it('walk over the photo', () => {
-    now.walkover.on.value = true
+    now.bench.walkover.on = true
     for (const key of [' ', 'Enter', 'Backspace', 'Escape']) press(key)
-    expect(now.walkover.go.mock.calls).toEqual([[1], [1], [-1]])
-    expect(now.walkover.stop).toHaveBeenCalledTimes(1)
+    expect(now.bench.walkover.go.mock.calls).toEqual([[1], [1], [-1]])
+    expect(now.bench.walkover.stop).toHaveBeenCalledTimes(1)
   })
 
   it('are no one’s once the bench is left', () => {

@@ -1,17 +1,15 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
 
-import type { Schemas } from '../api/client'
-import type { Bench } from './useBench'
+import type { LedgerRoom } from './rooms/useLedger'
+import type { StepView } from './types'
 import { useReorder } from './useReorder'
 
-type StepView = Schemas['StepView']
 const step = (id: string, station: string) => ({ step: { id, op: id }, title: id.toUpperCase(), station }) as unknown as StepView
 const STEPS = [step('a', 'clean'), step('b', 'clean'), step('c', 'clean'), step('tone', 'balance'), step('crop', 'frame')]
 let change = vi.fn()
 
 function reorder() {
-  return useReorder({ steps: ref(STEPS), change } as unknown as Bench)
+  return useReorder({ steps: STEPS, change } as unknown as LedgerRoom)
 }
 const find = (id: string) => STEPS.find((one) => one.step.id === id) as StepView
 /** Rows of 20 px, one under the other. */

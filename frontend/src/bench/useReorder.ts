@@ -1,18 +1,16 @@
 import { ref } from 'vue'
 
-import type { Schemas } from '../api/client'
-import type { Bench } from './useBench'
-
-type StepView = Schemas['StepView']
+import type { LedgerRoom } from './rooms/useLedger'
+import type { StepView } from './types'
 
 /** Steps dragged, or moved by keys, to another place in their station. */
-export function useReorder(bench: Bench) {
+export function useReorder(ledger: LedgerRoom) {
   /** The step in hand, and the one it would go before; null is the station's end. */
   const inHand = ref<{ id: string; before: string | null } | null>(null)
   let pressed: { view: StepView; y: number } | null = null
 
   function ofStation(view: StepView): StepView[] {
-    return bench.steps.value.filter((other) => other.station === view.station)
+    return ledger.steps.filter((other) => other.station === view.station)
   }
 
   function press(view: StepView, event: PointerEvent) {
@@ -46,8 +44,9 @@ export function useReorder(bench: Bench) {
   async function put(view: StepView, before: string | null) {
     // the end of a station lies before the first step of the next one in the list
     const rows = ofStation(view)
-    const last = bench.steps.value.findIndex((one) => one.step.id === rows[rows.length - 1]?.step.id)
-    await bench.change(`Move ${view.title.toLowerCase()}`, [{ kind: 'move', id: view.step.id ?? '', before: before ?? bench.steps.value[last + 1]?.step.id ?? null }])
+    const last = ledger.steps.findIndex((one) => one.step.id === rows[rows.length - 1]?.step.id)
+    const to = before ?? ledger.steps[last + 1]?.step.id ?? null
+    await ledger.change(`Move ${view.title.toLowerCase()}`, [{ kind: 'move', id: view.step.id ?? '', before: to }])
   }
   return { inHand, press, move, drop, shift }
 }

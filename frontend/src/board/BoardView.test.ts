@@ -1,12 +1,12 @@
 import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { answering, held, problem } from '../testing'
-import { useSession } from '../useSession'
+import { useSession } from '../common/useSession'
+import { answering, around, choose, held, problem } from '../testing'
 import BoardView from './BoardView.vue'
 
 const { sayError } = vi.hoisted(() => ({ sayError: vi.fn() }))
-vi.mock('../useSaying', () => ({ useSaying: () => ({ sayError }) }))
+vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError }) }))
 
 const ticket = (number: string, more: object = {}) => ({
   id: number, number, title: `Title ${number}`, client: 'Race Mill', kind: 'property', due_at: '2026-10-06T10:00:00Z', photos: 2,
@@ -27,7 +27,11 @@ async function board(answer: (query: Record<string, string>) => unknown) {
     const said = await answer(query)
     return said instanceof Response ? said : new Response(JSON.stringify(said), { headers: { 'Content-Type': 'application/json' } })
   })
-  const made = mount(BoardView, { global: { stubs: { PageHead: { props: ['under'], template: '<header>{{ under }}<slot /></header>' }, RouterLink: RouterLinkStub, TicketTag: { props: ['number'], template: '<i>{{ number }}</i>' } } } })
+  const stubs = {
+    PageHead: { props: ['under'], template: '<header>{{ under }}<slot /></header>' }, RouterLink: RouterLinkStub,
+    TicketTag: { props: ['number'], template: '<i>{{ number }}</i>' },
+  }
+  const made = mount(BoardView, { global: { ...around, stubs } })
   await flushPromises()
   return made
 }
@@ -51,7 +55,7 @@ describe('the board', () => {
     const made = await board(() => page(1, ticket('FT-1', { notes: 2 })))
     expect(queries).toEqual([{ words: '', stage: 'open', sort: 'due', offset: '0', limit: '40' }])
     expect(made.get('header').text()).toContain('4 open, 1 due today')
-    expect(made.get('[role=status]').text()).toBe('1 ticket')
+    expect(made.get('.ask [role=status]').text()).toBe('1 ticket')
     expect(made.get('.stub').text()).toContain('2 notes')
     expect(made.get('.progress').text()).toBe('1 of 2 accepted')
     expect(made.get('.standing').text()).toBe('1 still waiting')
@@ -67,10 +71,9 @@ describe('the board', () => {
 
   it('asks by kind, stage and order, and leaves out what is any', async () => {
     const made = await board(() => page(0))
-    const [kind, stage, sort] = made.findAll('select')
-    await kind?.setValue('food')
-    await stage?.setValue('')
-    await sort?.setValue('client')
+    await choose(made, 'Kind', 'food')
+    await choose(made, 'With photos', null)
+    await choose(made, 'Order', 'client')
     await typed()
     expect(queries.at(-1)).toEqual({ words: '', kind: 'food', sort: 'client', offset: '0', limit: '40' })
   })
@@ -87,28 +90,30 @@ describe('the board', () => {
     expect(made.get('.stub i').text()).toBe('NEW')
   })
 
-  it('brings further tickets below those that are there', async () => {
-    const made = await board((query) => (query.offset === '0' ? page(2, ticket('FT-1')) : page(2, ticket('FT-2'))))
-    const more = made.findAll('button').find((one) => /more/i.test(one.text()))
-    await more?.trigger('click')
+  it('turns pages, and begins again with the first for another question', async () => {
+    const made = await board((query) => page(90, ticket(`FT-${query.offset}`)))
+    await made.get('.p-paginator-next').trigger('click')
     await flushPromises()
-    expect(queries.at(-1)?.offset).toBe('1')
-    expect(made.findAll('.stub > i').map((one) => one.text())).toEqual(['FT-1', 'FT-2'])
-    expect(made.findAll('button').some((one) => /more/i.test(one.text()))).toBe(false)
+    expect(queries.at(-1)?.offset).toBe('40')
+    expect(made.get('.stub > i').text()).toBe('FT-40')
+    await choose(made, 'Kind', 'food')
+    await typed()
+    expect(queries.at(-1)?.offset).toBe('0')
+    expect((await board(() => page(3, ticket('FT-1')))).find('.p-paginator').exists()).toBe(false)
   })
 
   it('says where the tickets that are done have gone', async () => {
     const made = await board(() => page(0))
-    expect(made.get('.note').text()).toContain('Those that are done are under')
+    expect(made.get('.empty').text()).toContain('Those that are done are under')
   })
 
   it('says so when they cannot be loaded, and tries again', async () => {
     let away = true
     const made = await board(() => (away ? problem(503, 'Away.') : page(1, ticket('FT-1'))))
-    expect(made.get('.note').text()).toContain('could not be loaded')
+    expect(made.get('.p-message').text()).toContain('could not be loaded')
     expect(sayError).toHaveBeenCalledTimes(1)
     away = false
-    await made.get('.note button').trigger('click')
+    await made.get('.p-message button').trigger('click')
     await flushPromises()
     expect(made.findAll('.stub')).toHaveLength(1)
   })

@@ -1,25 +1,45 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import Button from 'primevue/button'
+import DataView, { type DataViewPageEvent } from 'primevue/dataview'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import Select from 'primevue/select'
+import Skeleton from 'primevue/skeleton'
 import { computed, onMounted, reactive, ref, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
-import { dueText, isPressing } from '../parts/due'
+import { dueText, isPressing } from '../common/due'
+import { STAGES, standing, type Stage } from '../common/stages'
+import { useSaying } from '../common/useSaying'
+import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
-import { STAGES, standing, type Stage } from '../parts/stages'
 import TicketTag from '../parts/TicketTag.vue'
-import { useSaying } from '../useSaying'
-import { useSession } from '../useSession'
+
+type Row = Schemas['TicketRow']
+type Sort = 'due' | 'number' | 'client'
 
 const PAGE = 40
 const KINDS = ['property', 'food', 'product', 'animal', 'artwork', 'panorama'] as const
+const STANDINGS = [
+  { value: 'open', label: 'not all accepted' },
+  ...Object.entries(STAGES).map(([value, label]) => ({ value, label })),
+  { value: 'done', label: 'all accepted' },
+]
+const SORTS: { value: Sort; label: string }[] = [
+  { value: 'due', label: 'by due time' },
+  { value: 'number', label: 'newest number first' },
+  { value: 'client', label: 'by client' },
+]
 const asked = reactive({
   words: '',
-  kind: '' as '' | (typeof KINDS)[number],
-  stage: 'open' as '' | 'open' | 'done' | Stage,
-  sort: 'due' as 'due' | 'number' | 'client',
+  kind: null as null | (typeof KINDS)[number],
+  stage: 'open' as null | 'open' | 'done' | Stage,
+  sort: 'due' as Sort,
+  first: 0,
 })
 
 const page = ref<Schemas['BoardPage'] | null>(null)
-const tickets = ref<Schemas['TicketRow'][]>([])
 const failed = ref(false)
 const loading = ref(false)
 const { sayError } = useSaying()
@@ -27,88 +47,94 @@ const { person } = useSession()
 let newest = 0
 
 const under = computed(() => (page.value ? `${page.value.open} open, ${page.value.pressing} due today` : ''))
-const more = computed(() => page.value !== null && tickets.value.length < page.value.total)
+const count = computed(() => (page.value ? `${page.value.total} ${page.value.total === 1 ? 'ticket' : 'tickets'}` : ''))
 
-async function load(offset = 0) {
+async function load() {
   const own = ++newest
   loading.value = true
   failed.value = false
   try {
-    const query = { words: asked.words.trim(), kind: asked.kind || undefined, stage: asked.stage || undefined, sort: asked.sort, offset, limit: PAGE }
+    const { words, kind, stage, sort, first } = asked
+    const query = { words: words.trim(), kind: kind ?? undefined, stage: stage ?? undefined, sort, offset: first, limit: PAGE }
     const found = taken(await api.GET('/api/tickets', { params: { query } }))
-    if (own !== newest) return
-    page.value = found
-    tickets.value = offset ? [...tickets.value, ...found.tickets] : found.tickets
+    if (own === newest) page.value = found
   } catch (error) {
     if (own !== newest) return
     failed.value = true
     sayError(error)
   }
-  loading.value = false
+  if (own === newest) loading.value = false
 }
-onMounted(() => load())
-let typing: ReturnType<typeof setTimeout> | undefined
-watch(asked, () => {
-  clearTimeout(typing)
-  typing = setTimeout(() => load(), 180)
+onMounted(load)
+const loadSoon = useDebounceFn(load, 180)
+watch(() => [asked.words, asked.kind, asked.stage, asked.sort], () => {
+  asked.first = 0
+  void loadSoon()
 })
+
+function turn(event: DataViewPageEvent) {
+  asked.first = event.first
+  void load()
+}
+const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'accepted').length
 </script>
 
 <template>
-  <PageHead number="FERN TICKET" title="Board" :under="under"><RouterLink to="/slips" class="plain">Slips</RouterLink><RouterLink v-if="person?.role === 'lead'" to="/people" class="plain">People</RouterLink></PageHead>
+  <PageHead number="FERN TICKET" title="Board" :under="under">
+    <Button as="router-link" to="/slips" severity="secondary" label="Slips" />
+    <Button v-if="person?.role === 'lead'" as="router-link" to="/people" severity="secondary" label="People" />
+  </PageHead>
   <form class="ask" role="search" @submit.prevent="load()">
-    <input v-model="asked.words" class="words" type="search" placeholder="number, title or client" aria-label="Find tickets by number, title or client" />
-    <label>kind
-      <select v-model="asked.kind"><option value="">any</option><option v-for="kind in KINDS" :key="kind" :value="kind">{{ kind }}</option></select>
-    </label>
-    <label>with photos
-      <select v-model="asked.stage">
-        <option value="">any</option>
-        <option value="open">not all accepted</option>
-        <option v-for="(words, stage) in STAGES" :key="stage" :value="stage">{{ words }}</option>
-        <option value="done">all accepted</option>
-      </select>
-    </label>
-    <label>by
-      <select v-model="asked.sort"><option value="due">due time</option><option value="number">newest number</option><option value="client">client</option></select>
-    </label>
-    <span class="soft" role="status">{{ page ? `${page.total} ${page.total === 1 ? 'ticket' : 'tickets'}` : '' }}</span>
+    <InputText v-model="asked.words" class="words" type="search" placeholder="number, title or client" aria-label="Find tickets by number, title or client" />
+    <Select v-model="asked.kind" :options="[...KINDS]" placeholder="any kind" show-clear aria-label="Kind" />
+    <Select v-model="asked.stage" :options="STANDINGS" option-label="label" option-value="value" placeholder="with any photos" show-clear aria-label="With photos" />
+    <Select v-model="asked.sort" :options="SORTS" option-label="label" option-value="value" aria-label="Order" />
+    <span class="soft" role="status">{{ count }}</span>
   </form>
   <main class="board">
-    <p v-if="failed" class="note">The tickets could not be loaded. <button class="plain" type="button" @click="load()">Try again</button></p>
-    <p v-else-if="page === null" class="note">Loading the tickets…</p>
-    <p v-else-if="tickets.length === 0" class="note">No ticket fits. <span v-if="asked.stage === 'open' && !asked.words">Those that are done are under “with photos: any”.</span></p>
-    <RouterLink v-for="ticket in tickets" :key="ticket.id" class="stub" :to="`/tickets/${ticket.number}`">
-      <TicketTag :number="ticket.number" class="tag" :under="ticket.kind" />
-      <div class="what">
-        <strong>{{ ticket.title }}</strong>
-        <span class="soft">{{ ticket.client }}<span v-if="ticket.notes" class="notes" :title="`${ticket.notes} open notes of the client or the desk`"> · {{ ticket.notes }} {{ ticket.notes === 1 ? 'note' : 'notes' }}</span></span>
-      </div>
-      <div class="strip">
-        <img v-for="photo in ticket.thumbnails" :key="photo" :src="`/api/photos/${photo}/thumbnail`" alt="" loading="lazy" />
-        <span v-if="ticket.thumbnails.length === 0" class="soft small">{{ ticket.photos ? 'photos are being prepared' : 'no photos yet' }}</span>
-      </div>
-      <div class="progress">
-        <span class="squares" aria-hidden="true"><i v-for="(stage, index) in ticket.stages.slice(0, 28)" :key="index" :class="stage"></i></span>
-        <span class="soft">{{ ticket.stages.filter((stage) => stage === 'accepted').length }} of {{ ticket.photos }} accepted</span>
-      </div>
-      <span class="standing" :class="{ back: ticket.stages.includes('returned') }">{{ standing(ticket.stages) }}</span>
-      <span class="number due" :class="{ pressing: isPressing(ticket.due_at) }">{{ dueText(ticket.due_at) }}</span>
-    </RouterLink>
-    <button v-if="more" class="plain more" type="button" :disabled="loading" @click="load(tickets.length)">{{ loading ? 'Loading…' : `Show more, ${(page?.total ?? 0) - tickets.length} left` }}</button>
+    <Message v-if="failed" severity="error">
+      The tickets could not be loaded. <Button severity="secondary" label="Try again" @click="load()" />
+    </Message>
+    <div v-else-if="page === null" class="waiting" role="status" aria-label="Loading the tickets"><Skeleton v-for="k in 5" :key="k" height="76px" /></div>
+    <DataView
+      v-else lazy :value="page.tickets" data-key="id" :rows="PAGE" :first="asked.first" :total-records="page.total" :paginator="page.total > PAGE" @page="turn"
+    >
+      <template #empty>
+        <p class="empty">No ticket fits. <span v-if="asked.stage === 'open' && !asked.words">Those that are done are under “with any photos”.</span></p>
+      </template>
+      <template #list="{ items }: { items: Row[] }">
+        <RouterLink v-for="ticket in items" :key="ticket.id" class="stub" :to="`/tickets/${ticket.number}`">
+          <TicketTag :number="ticket.number" class="tag" :under="ticket.kind" />
+          <div class="what">
+            <strong>{{ ticket.title }}</strong>
+            <span class="soft">{{ ticket.client }}<b v-if="ticket.notes" class="notes"> · {{ ticket.notes }} {{ ticket.notes === 1 ? 'note' : 'notes' }}</b></span>
+          </div>
+          <div class="strip">
+            <img v-for="photo in ticket.thumbnails" :key="photo" :src="`/api/photos/${photo}/thumbnail`" alt="" loading="lazy" />
+            <span v-if="ticket.thumbnails.length === 0" class="soft small">{{ ticket.photos ? 'photos are being prepared' : 'no photos yet' }}</span>
+          </div>
+          <div class="progress">
+            <span class="squares" aria-hidden="true"><i v-for="(stage, index) in ticket.stages.slice(0, 28)" :key="index" :class="stage"></i></span>
+            <span class="soft">{{ accepted(ticket) }} of {{ ticket.photos }} accepted</span>
+          </div>
+          <span class="standing" :class="{ short: ticket.stages.includes('returned') }">{{ standing(ticket.stages) }}</span>
+          <span class="number due" :class="{ short: isPressing(ticket.due_at) }">{{ dueText(ticket.due_at) }}</span>
+        </RouterLink>
+      </template>
+    </DataView>
   </main>
 </template>
 
 <style scoped>
-.ask { display: flex; align-items: center; gap: 16px; padding: 10px 16px 0; }
-.ask label { display: flex; align-items: center; gap: 6px; color: var(--soft-ink); }
+.ask { display: flex; flex-wrap: wrap; align-items: center; gap: 8px 14px; padding: 10px 16px 0; }
 .words { width: 260px; }
 .ask [role='status'] { margin-left: auto; }
-.board { padding: 10px 16px 14px; display: grid; gap: 7px; }
-.note { padding: 24px; background: var(--paper); border-radius: 3px; }
+.board { padding: 10px 16px 14px; }
+.waiting { display: grid; gap: 7px; }
+.empty { padding: 24px; background: var(--paper); border-radius: 3px; }
 .stub {
-  display: grid; grid-template-columns: 112px 220px minmax(0, 1fr) 150px 150px 130px; align-items: center; gap: 14px;
-  height: 76px; background: var(--paper); border-radius: 3px; box-shadow: 0 1px 0 var(--rule); text-decoration: none; padding-right: 14px;
+  display: grid; grid-template-columns: 112px 220px minmax(0, 1fr) 150px 150px 130px; align-items: center; gap: 14px; margin-bottom: 7px;
+  min-height: 76px; background: var(--paper); border-radius: 3px; box-shadow: 0 1px 0 var(--rule); text-decoration: none; padding-right: 14px;
 }
 .stub:hover, .stub:focus-visible { background: var(--sheet); outline: 2px solid var(--fern); outline-offset: -2px; }
 .tag { align-self: stretch; flex-direction: column; align-items: flex-start; justify-content: center; gap: 9px; padding-right: 10px; border-radius: 3px 0 0 3px; }
@@ -119,13 +145,24 @@ watch(asked, () => {
 .strip img { height: 56px; min-width: 50px; max-width: 100px; object-fit: cover; }
 .progress { display: grid; gap: 4px; }
 .squares { display: flex; flex-wrap: wrap; gap: 2px; }
+.due { text-align: right; }
 .squares i { width: 9px; height: 9px; border: 1px solid var(--soft-ink); }
 .squares i.bench { background: linear-gradient(to top, var(--soft-ink) 40%, transparent 40%); }
 .squares i.checked { background: var(--soft-ink); }
 .squares i.handed_over { border-color: var(--fern); background: linear-gradient(to right, var(--fern) 50%, transparent 50%); }
 .squares i.returned { border-color: var(--short); background: linear-gradient(135deg, transparent 45%, var(--short) 45%); }
 .squares i.accepted { background: var(--fern); border-color: var(--fern); }
-.standing.back, .pressing { color: var(--short); }
-.due { text-align: right; }
-.more { justify-self: center; margin: 6px; }
+.short { color: var(--short); }
+@media (max-width: 1100px) { .stub { grid-template-columns: 112px 180px minmax(0, 1fr) 110px 120px 96px; gap: 10px; } }
+@media (max-width: 900px) {
+  .ask, .board { padding-left: 10px; padding-right: 10px; }
+  .words { width: 100%; }
+  .stub { grid-template: 'tag what due' auto 'tag standing standing' auto 'tag strip strip' auto / 96px minmax(0, 1fr) auto; gap: 4px 10px; padding: 0 10px 0 0; }
+  .tag { grid-area: tag; }
+  .what { grid-area: what; padding-top: 8px; }
+  .due { grid-area: due; align-self: start; padding-top: 9px; }
+  .standing { grid-area: standing; }
+  .strip { grid-area: strip; margin-bottom: 6px; }
+  .progress { display: none; }
+}
 </style>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import { useRouter } from 'vue-router'
 
-import { useSession } from '../useSession'
+import { useSession } from '../common/useSession'
 import TicketTag from './TicketTag.vue'
 
 defineProps<{ number: string; to?: string; title: string; under?: string }>()
@@ -18,18 +19,25 @@ async function leave() {
   <header class="head">
     <TicketTag :number="number" :to="to" class="tag" />
     <h1>{{ title }}</h1>
-    <span class="soft">{{ under }}</span>
+    <span class="soft under">{{ under }}</span>
     <nav>
       <slot />
-      <strong v-if="person">{{ person.name }}</strong>
-      <button class="plain" type="button" @click="leave">Sign out</button>
+      <strong v-if="person" class="who">{{ person.name }}</strong>
+      <Button severity="secondary" label="Sign out" @click="leave" />
     </nav>
   </header>
 </template>
 
 <style scoped>
-.head { display: flex; align-items: center; gap: 12px; height: 40px; background: var(--bar); border-bottom: 1px solid var(--hairline); padding-right: 16px; }
-.tag { align-self: stretch; width: 178px; }
+.head { display: flex; align-items: center; gap: 12px; min-height: 40px; background: var(--bar); border-bottom: 1px solid var(--hairline); padding-right: 16px; }
+.tag { align-self: stretch; width: 178px; flex: none; }
 h1 { font-size: 13.5px; font-weight: 650; }
+h1, .under { min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 nav { margin-left: auto; display: flex; align-items: center; gap: 14px; }
+@media (max-width: 620px) {
+  .head { flex-wrap: wrap; gap: 2px 10px; padding: 0 10px 6px 0; }
+  .tag { width: 130px; min-height: 40px; }
+  .under, nav { margin-left: 12px; }
+  .who { display: none; }
+}
 </style>

@@ -2,12 +2,13 @@ import { mount, type DOMWrapper } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
 
+import { ruler as declared } from '../testing'
 import Ruler from './Ruler.vue'
 
-const props = { name: 'exposure', value: 0, low: -4, high: 4, step: 0.05, digits: 2, unit: 'EV', signed: true }
+const EXPOSURE = declared('ev', { name: 'exposure', low: -4, high: 4, step: 0.05, unit: 'EV' })
 
 function ruler(more: Record<string, unknown> = {}) {
-  const made = mount(Ruler, { props: { ...props, ...more }, attachTo: document.body })
+  const made = mount(Ruler, { props: { ruler: EXPOSURE, value: 0, ...more }, attachTo: document.body })
   const track = made.get('[role=slider]')
   const element = track.element as HTMLElement
   element.getBoundingClientRect = () => ({ left: 100, width: 200, top: 0, height: 24, right: 300, bottom: 24, x: 100, y: 0, toJSON: () => '' })
@@ -70,9 +71,24 @@ describe('a ruler', () => {
   })
 
   it('goes back to rest on a double click', async () => {
-    const { made, track } = ruler({ value: 2, rest: 0.5 })
+    const { made, track } = ruler({ value: 2, ruler: { ...EXPOSURE, rest: 0.5 } })
     await track.trigger('dblclick')
     expect(made.emitted('settle')).toEqual([[0.5]])
+  })
+
+  it('goes back to rest by Home, and to what is proposed by End, which a click does too', async () => {
+    const { made, track } = ruler({ value: 2, proposal: 9 })
+    await track.trigger('keydown', { key: 'Home' })
+    await track.trigger('keydown', { key: 'End' })
+    await made.get('.proposal').trigger('click')
+    expect(made.emitted('settle')).toEqual([[0], [4], [4]])
+  })
+
+  it('leaves letters alone: they are the bench’s', async () => {
+    const { track } = ruler({ proposal: 1 })
+    const event = new KeyboardEvent('keydown', { key: 't', bubbles: true, cancelable: true })
+    track.element.dispatchEvent(event)
+    expect(event.defaultPrevented).toBe(false)
   })
 
   it('takes what is typed, with a comma too, and keeps it between its ends', async () => {

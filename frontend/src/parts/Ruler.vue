@@ -1,30 +1,21 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 
-import { clamp, linear, type Scale } from './scale'
+import type { Schemas } from '../api/client'
+import { clamp, digitsOf, scaleOf, stepped } from './scale'
 
-const props = withDefaults(
-  defineProps<{
-    name: string
-    value: number
-    low: number
-    high: number
-    /** Where the value rests when nothing is changed; double-click returns to it. */
-    rest?: number
-    step?: number
-    unit?: string
-    digits?: number
-    signed?: boolean
-    scale?: Scale
-    /** The value at the start of this visit, shown as a dot. */
-    before?: number
-    /** What the program would choose, shown hollow; a click takes it. */
-    proposal?: number
-    ends?: [string, string]
-    disabled?: boolean
-  }>(),
-  { rest: 0, step: 1, unit: '', digits: 0, signed: false, scale: undefined, before: undefined, proposal: undefined, ends: undefined, disabled: false },
-)
+/** Our control for a number: drag, wheel, type; Home goes back to rest, End takes what is proposed. */
+const props = defineProps<{
+  /** As the server declares it: name, unit, ends, rest, step. */
+  ruler: Schemas['ShownRuler']
+  value: number
+  /** The value at the start of this visit, shown as a dot. */
+  before?: number
+  /** What the program would choose, shown hollow; a click takes it. */
+  proposal?: number
+  disabled?: boolean
+}>()
 const emit = defineEmits<{ drag: [value: number]; settle: [value: number] }>()
 
 const track = useTemplateRef<HTMLElement>('track')
@@ -33,23 +24,23 @@ const typing = ref(false)
 const typed = ref('')
 const dragged = ref<number | null>(null)
 
-const scale = computed(() => props.scale ?? linear(props.low, props.high))
+const name = computed(() => props.ruler.name)
+const scale = computed(() => scaleOf(props.ruler))
+const digits = computed(() => digitsOf(props.ruler))
 const shown = computed(() => dragged.value ?? props.value)
-const place = computed(() => 100 * clamp(scale.value.toPlace(shown.value), 0, 1))
-const restPlace = computed(() => 100 * clamp(scale.value.toPlace(props.rest), 0, 1))
-const span = computed(() => ({
-  left: `${Math.min(place.value, restPlace.value)}%`,
-  width: `${Math.abs(place.value - restPlace.value)}%`,
-}))
-const text = computed(() => {
-  const number = shown.value.toFixed(props.digits)
-  return props.signed && shown.value > 0 ? `+${number}` : number
+const placeOf = (value: number) => 100 * clamp(scale.value.toPlace(value), 0, 1)
+const place = computed(() => placeOf(shown.value))
+const span = computed(() => {
+  const rest = placeOf(props.ruler.rest)
+  return { left: `${Math.min(place.value, rest)}%`, width: `${Math.abs(place.value - rest)}%` }
 })
-
-function rounded(value: number): number {
-  const whole = Math.round((value - props.rest) / props.step) * props.step + props.rest
-  return clamp(Number(whole.toFixed(6)), props.low, props.high)
-}
+const text = computed(() => {
+  const number = shown.value.toFixed(digits.value)
+  const both = props.ruler.low < 0 && props.ruler.rest === 0
+  return both && shown.value > 0 ? `+${number}` : number
+})
+const rounded = (value: number) => stepped(props.ruler, value)
+const within = (value: number) => clamp(value, props.ruler.low, props.ruler.high)
 
 function at(event: PointerEvent): number {
   const box = track.value?.getBoundingClientRect()
@@ -78,19 +69,18 @@ function end() {
   emit('settle', value)
 }
 
-let wheeling: ReturnType<typeof setTimeout> | undefined
+const settleSoon = useDebounceFn(end, 350)
 function nudge(steps: number) {
   if (props.disabled) return
-  const next = rounded(shown.value + steps * props.step)
+  const next = rounded(shown.value + steps * props.ruler.step)
   dragged.value = next
   emit('drag', next)
-  clearTimeout(wheeling)
-  wheeling = setTimeout(end, 350)
+  void settleSoon()
 }
 
 async function type() {
   if (props.disabled) return
-  typed.value = shown.value.toFixed(props.digits)
+  typed.value = shown.value.toFixed(digits.value)
   typing.value = true
   await nextTick()
   field.value?.select()
@@ -99,7 +89,13 @@ function take() {
   if (!typing.value) return
   typing.value = false
   const value = Number(typed.value.replace(',', '.').replace('−', '-'))
-  if (Number.isFinite(value)) emit('settle', clamp(value, props.low, props.high))
+  if (Number.isFinite(value)) emit('settle', within(value))
+}
+function back() {
+  if (!props.disabled) emit('settle', props.ruler.rest)
+}
+function takeProposal() {
+  if (props.proposal !== undefined && !props.disabled) emit('settle', within(props.proposal))
 }
 </script>
 
@@ -118,7 +114,7 @@ function take() {
         @blur="take"
       />
       <button v-else class="value" type="button" tabindex="-1" :title="`Type ${name}`" @click="type">
-        <span class="number">{{ text }}</span><span v-if="unit" class="unit">{{ unit }}</span>
+        <span class="number">{{ text }}</span><span v-if="ruler.unit" class="unit">{{ ruler.unit }}</span>
       </button>
     </div>
     <div class="lane">
@@ -128,43 +124,43 @@ function take() {
       role="slider"
       :tabindex="disabled ? -1 : 0"
       :aria-label="name"
-      :aria-valuemin="low"
-      :aria-valuemax="high"
+      :aria-valuemin="ruler.low"
+      :aria-valuemax="ruler.high"
       :aria-valuenow="shown"
-      :aria-valuetext="`${text} ${unit}`"
+      :aria-valuetext="`${text} ${ruler.unit}`"
       :aria-disabled="disabled"
       @pointerdown="start"
       @pointermove="move"
       @pointerup="end"
       @pointercancel="end"
-      @dblclick="emit('settle', rest)"
+      @dblclick="back"
       @wheel.prevent="nudge($event.deltaY < 0 ? 1 : -1)"
       @keydown.right.prevent="nudge($event.shiftKey ? 10 : 1)"
       @keydown.up.prevent="nudge($event.shiftKey ? 10 : 1)"
       @keydown.left.prevent="nudge($event.shiftKey ? -10 : -1)"
       @keydown.down.prevent="nudge($event.shiftKey ? -10 : -1)"
-      @keydown.home.prevent="emit('settle', rest)"
+      @keydown.home.prevent="back"
+      @keydown.end.prevent="takeProposal"
       @keydown.enter.prevent="type"
-      @keydown.t.exact.prevent="proposal !== undefined && !disabled && emit('settle', clamp(proposal, low, high))"
     >
       <div class="ticks"></div>
       <div class="span" :style="span"></div>
       <svg class="caret" :style="{ left: `${place}%` }" viewBox="0 0 12 14"><path d="M1 0.5h10v8L6 13.5 1 8.5z" /></svg>
-      <div v-if="before !== undefined && before !== value" class="before" :style="{ left: `${100 * clamp(scale.toPlace(before), 0, 1)}%` }"></div>
-      <span v-if="ends" class="end left">{{ ends[0] }}</span>
-      <span v-if="ends" class="end right">{{ ends[1] }}</span>
+      <div v-if="before !== undefined && before !== value" class="before" :style="{ left: `${placeOf(before)}%` }"></div>
+      <span v-if="ruler.ends" class="end left">{{ ruler.ends[0] }}</span>
+      <span v-if="ruler.ends" class="end right">{{ ruler.ends[1] }}</span>
     </div>
       <button
         v-if="proposal !== undefined"
         class="proposal"
         type="button"
         tabindex="-1"
-        :style="{ left: `${100 * clamp(scale.toPlace(proposal), 0, 1)}%` }"
-        :title="`Take the proposed ${proposal.toFixed(digits)}${unit ? ' ' + unit : ''}`"
+        :style="{ left: `${placeOf(proposal)}%` }"
+        :title="`Take the proposed ${proposal.toFixed(digits)} ${ruler.unit}`"
         :aria-label="`Take the proposed ${name}`"
         @pointerdown.stop
         @dblclick.stop
-        @click.stop="emit('settle', clamp(proposal, low, high))"
+        @click.stop="takeProposal"
       >
         <svg viewBox="0 0 10 8"><path d="M5 0.8 9.3 7.3H0.7z" /></svg>
       </button>
@@ -176,7 +172,7 @@ function take() {
 .ruler { height: 44px; user-select: none; min-width: 0; }
 .head { display: flex; justify-content: space-between; align-items: baseline; height: 18px; }
 .name { white-space: nowrap; }
-.value { border: 0; background: none; padding: 0 2px; cursor: text; white-space: nowrap; }
+.value { border: 0; background: none; padding: 3px 2px; margin: -3px 0; cursor: text; white-space: nowrap; min-height: 24px; min-width: 24px; }
 .value:hover { background: var(--sheet); }
 .unit { font-size: 12px; margin-left: 3px; }
 .field { width: 76px; height: 18px; text-align: right; border: 1px solid var(--fern); border-radius: 3px; padding: 0 3px; }
@@ -193,7 +189,7 @@ function take() {
 .caret { position: absolute; top: 1px; width: 12px; height: 14px; margin-left: -6px; fill: var(--ink); }
 .track:hover .caret, .track:focus-visible .caret { fill: var(--fern); }
 .before { position: absolute; top: 19px; width: 5px; height: 5px; margin-left: -2.5px; border-radius: 50%; background: var(--soft-ink); }
-.proposal { position: absolute; top: 15px; width: 14px; height: 10px; margin-left: -7px; padding: 0 2px; border: 0; background: none; cursor: pointer; z-index: 1; }
+.proposal { position: absolute; top: 13px; width: 24px; height: 24px; margin-left: -12px; padding: 2px 7px 0; border: 0; background: none; cursor: pointer; z-index: 1; }
 .proposal svg { display: block; width: 10px; height: 8px; fill: var(--sheet); stroke: var(--ink); stroke-width: 1.2; }
 .proposal:hover svg { fill: var(--fern); }
 .end { position: absolute; top: 15px; font-size: 12px; color: var(--soft-ink); }

@@ -1,23 +1,23 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 
-import { answering, problem } from '../testing'
+import { answering, around, choose, problem } from '../testing'
 import PeopleView from './PeopleView.vue'
 
 const { sayError, say } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn() }))
-vi.mock('../useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
+vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
 
 const MARA = { id: 'm', name: 'Mara Holt', sign_in: 'mara', role: 'lead' }
 const JONAS = { id: 'j', name: 'Jonas', sign_in: 'jonas', role: 'editor' }
 
 async function people(answers: Record<string, unknown>) {
   const asked = answering({ 'GET /api/people': [MARA], ...answers })
-  const made = mount(PeopleView, { global: { stubs: { PageHead: true } } })
+  const made = mount(PeopleView, { global: { ...around, stubs: { PageHead: true } } })
   await flushPromises()
   return { made, asked }
 }
 async function fill(made: Awaited<ReturnType<typeof people>>['made']) {
-  const [name, sign, password] = made.findAll('form input')
+  const [name, sign, password] = made.findAll('form input.p-inputtext')
   await name?.setValue('Jonas')
   await sign?.setValue('jonas')
   await password?.setValue('limewash-and-reeds')
@@ -34,7 +34,9 @@ afterEach(() => {
 describe('people', () => {
   it('are listed with what they do', async () => {
     const { made } = await people({ 'GET /api/people': [MARA, JONAS] })
-    expect(made.findAll('p.card').map((one) => [one.get('strong').text(), (one.get('select').element as HTMLSelectElement).value])).toEqual([['Mara Holt', 'lead'], ['Jonas', 'editor']])
+    expect(made.findAll('.row').map((one) => [one.get('strong').text(), one.get('[role=combobox]').text()])).toEqual([
+      ['Jonas', 'edit'], ['Mara Holt', 'edit and lead (slips, people)'],
+    ])
   })
 
   it('are added with a name, a sign-in and a password, which then leave the form', async () => {
@@ -42,7 +44,7 @@ describe('people', () => {
     expect(await fill(made)).toBe('')
     expect(asked.at(-1)?.body).toEqual({ sign_in: 'jonas', name: 'Jonas', role: 'editor', password: 'limewash-and-reeds' })
     expect(say).toHaveBeenCalledWith('Jonas can sign in now.')
-    expect(made.findAll('p.card')).toHaveLength(2)
+    expect(made.findAll('.row')).toHaveLength(2)
   })
 
   it('stay in the form when they are refused', async () => {
@@ -54,7 +56,7 @@ describe('people', () => {
 
   it('change what they do', async () => {
     const { made, asked } = await people({ 'GET /api/people': [MARA, JONAS], 'PUT /api/people/j': [MARA, { ...JONAS, role: 'lead' }] })
-    await made.findAll('p.card select')[1]?.setValue('lead')
+    await choose(made, 'What Jonas does', 'lead')
     await flushPromises()
     expect(asked.at(-1)?.body).toEqual({ role: 'lead' })
     expect(say).toHaveBeenCalledWith('Jonas: lead.')
@@ -64,5 +66,12 @@ describe('people', () => {
     const { made } = await people({ 'GET /api/people': () => problem(403, 'This is kept by those who lead.') })
     expect(made.text()).toContain('Only those who lead see this.')
     expect(made.find('form').exists()).toBe(false)
+  })
+
+  it('are found by name where there are many', async () => {
+    const many = Array.from({ length: 12 }, (_, k) => ({ id: `${k}`, name: `Person ${k}`, sign_in: `p${k}`, role: 'editor' }))
+    const { made } = await people({ 'GET /api/people': many })
+    await made.get('input[type=search]').setValue('person 11')
+    expect(made.findAll('.row').map((one) => one.get('strong').text())).toEqual(['Person 11'])
   })
 })

@@ -1,14 +1,29 @@
 <script setup lang="ts">
-import { onMounted, reactive, ref } from 'vue'
+import Button from 'primevue/button'
+import DataView from 'primevue/dataview'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import Select from 'primevue/select'
+import { computed, onMounted, reactive, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
+import { useSaying } from '../common/useSaying'
 import PageHead from '../parts/PageHead.vue'
-import { useSaying } from '../useSaying'
 
+type Role = Schemas['User']['role']
+const ROLES: { role: Role; label: string }[] = [
+  { role: 'editor', label: 'edit' },
+  { role: 'lead', label: 'edit and lead (slips, people)' },
+]
 const { sayError, say } = useSaying()
 const people = ref<Schemas['User'][] | null>(null)
 const problem = ref(false)
-const fresh = reactive({ sign_in: '', name: '', role: 'editor' as 'editor' | 'lead', password: '' })
+const words = ref('')
+const fresh = reactive({ sign_in: '', name: '', role: 'editor' as Role, password: '' })
+const shown = computed(() => {
+  const wanted = words.value.trim().toLowerCase()
+  return (people.value ?? []).filter((one) => `${one.name} ${one.sign_in}`.toLowerCase().includes(wanted))
+})
 
 onMounted(async () => {
   try {
@@ -32,34 +47,51 @@ const add = () =>
     Object.assign(fresh, { sign_in: '', name: '', password: '' })
     return answer
   }, `${fresh.name} can sign in now.`)
-const change = (person: Schemas['User'], role: string) =>
-  act(async () => taken(await api.PUT('/api/people/{person}', { params: { path: { person: person.id } }, body: { role: role as 'editor' | 'lead' } })), `${person.name}: ${role}.`)
+const change = (person: Schemas['User'], role: Role) =>
+  act(async () => taken(await api.PUT('/api/people/{person}', { params: { path: { person: person.id } }, body: { role } })), `${person.name}: ${role}.`)
 </script>
 
 <template>
   <PageHead number="FERN TICKET" to="/" title="People" under="who signs in" />
   <main class="people">
-    <p v-if="problem" class="card">Only those who lead see this.</p>
+    <Message v-if="problem" severity="error">Only those who lead see this.</Message>
     <template v-else-if="people">
-      <p v-for="person in people" :key="person.id" class="card row">
-        <strong>{{ person.name }}</strong><span class="number">{{ person.sign_in }}</span>
-        <label>does <select :value="person.role" @change="change(person, ($event.target as HTMLSelectElement).value)"><option value="editor">edit</option><option value="lead">edit and lead (slips, people)</option></select></label>
-      </p>
-      <form class="card row" @submit.prevent="add">
-        <label>name <input v-model="fresh.name" required maxlength="80" /></label>
-        <label>signs in as <input v-model="fresh.sign_in" required pattern="[a-z0-9][a-z0-9._\-]*" maxlength="60" title="small letters, figures, dot, hyphen" /></label>
-        <label>password <input v-model="fresh.password" type="password" required minlength="12" autocomplete="new-password" title="twelve characters or more" /></label>
-        <label>does <select v-model="fresh.role"><option value="editor">edit</option><option value="lead">edit and lead</option></select></label>
-        <button class="plain" type="submit">Add</button>
+      <InputText v-if="people.length > 8" v-model="words" type="search" placeholder="name" aria-label="Find people by name" />
+      <DataView :value="shown" data-key="id" sort-field="name" :sort-order="1" :paginator="shown.length > 40" :rows="40" class="table">
+        <template #empty><p class="row">Nobody is called that.</p></template>
+        <template #list="{ items }: { items: Schemas['User'][] }">
+          <div v-for="person in items" :key="person.id" class="row">
+            <strong>{{ person.name }}</strong><span class="number">{{ person.sign_in }}</span>
+            <Select
+              :model-value="person.role" :options="ROLES" option-label="label" option-value="role" :aria-label="`What ${person.name} does`"
+              @update:model-value="change(person, $event)"
+            />
+          </div>
+        </template>
+      </DataView>
+      <form class="card" aria-label="Somebody new" @submit.prevent="add">
+        <label>name <InputText v-model="fresh.name" required :maxlength="80" /></label>
+        <label>signs in as
+          <InputText
+            v-model="fresh.sign_in" v-tooltip.top="'small letters, figures, dot, hyphen'" required pattern="[a-z0-9][a-z0-9._\-]*" :maxlength="60"
+          />
+        </label>
+        <label>password
+          <InputText
+            v-model="fresh.password" v-tooltip.top="'twelve characters or more'" type="password" required minlength="12" autocomplete="new-password"
+          />
+        </label>
+        <label>does <Select v-model="fresh.role" :options="ROLES" option-label="label" option-value="role" aria-label="What they do" /></label>
+        <Button severity="secondary" type="submit" label="Add" />
       </form>
     </template>
   </main>
 </template>
 
 <style scoped>
-.people { padding: 14px 16px; display: grid; gap: 6px; }
-.card { padding: 10px 14px; background: var(--paper); border-radius: 3px; }
-.row { display: grid; grid-template-columns: 220px 180px 1fr; gap: 14px; align-items: center; }
-form.row { display: flex; flex-wrap: wrap; }
+.people { padding: 14px 16px; display: grid; gap: 10px; justify-items: start; }
+.table { width: min(760px, 100%); }
+.row { display: grid; grid-template-columns: 1fr 1fr 240px; gap: 14px; align-items: center; padding: 7px 14px; margin-bottom: 4px; background: var(--paper); border-radius: 3px; }
+.card { padding: 10px 14px; background: var(--paper); border-radius: 3px; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; }
 label { display: flex; gap: 6px; align-items: center; }
 </style>

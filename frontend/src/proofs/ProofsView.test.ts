@@ -1,32 +1,54 @@
 import { flushPromises, mount } from '@vue/test-utils'
-import { afterEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { answering, problem } from '../testing'
+import { answering, around, problem } from '../testing'
 import ProofsView from './ProofsView.vue'
 
-const PHOTO = { id: 'p', title: 'Front', width: 1200, height: 800, approved: false, notes: [{ id: 'n', text: 'the bin', x: 0.5, y: 0.25, done_at: null }, { id: 'm', text: 'warmer', x: null, y: null, done_at: '2026-10-06T10:00:00Z' }] }
+const NOTES = [
+  { id: 'n', text: 'the bin', x: 0.5, y: 0.25, done_at: null },
+  { id: 'm', text: 'warmer', x: null, y: null, done_at: '2026-10-06T10:00:00Z' },
+]
+const PHOTO = { id: 'p', title: 'Front', width: 1200, height: 800, approved: false, notes: NOTES }
 const PAGE = { number: 'FT-1', title: 'Mill', client: 'Race Mill', photos: [PHOTO] }
 const PROOFS = 'GET /api/proofs/t'
 
 async function proofs(more: Record<string, unknown> = {}) {
   const asked = answering({ [PROOFS]: PAGE, ...more })
-  const made = mount(ProofsView, { props: { token: 't' }, global: { stubs: { TicketTag: true } } })
+  const made = mount(ProofsView, { props: { token: 't' }, global: { ...around, stubs: { TicketTag: true } } })
   await flushPromises()
   return { made, asked }
 }
-async function click(made: Awaited<ReturnType<typeof proofs>>['made']) {
-  const picture = made.get('.picture')
-  ;(picture.element as HTMLElement).getBoundingClientRect = () => ({ left: 100, top: 50, width: 600, height: 400 }) as DOMRect
-  await picture.trigger('click', { clientX: 250, clientY: 350 })
+type Made = Awaited<ReturnType<typeof proofs>>['made']
+/** A finger on the picture, which measures 600 × 400 from (100, 50). */
+function finger(made: Made, type: string, clientX: number, clientY: number, pointerId = 1) {
+  const frame = made.get('.frame').element as HTMLElement
+  frame.getBoundingClientRect = () => ({ left: 100, top: 50, width: 600, height: 400 }) as DOMRect
+  const event = new MouseEvent(type, { bubbles: true, button: 0, clientX, clientY })
+  Object.defineProperties(event, { pointerId: { value: pointerId }, timeStamp: { value: Date.now() } })
+  frame.dispatchEvent(event)
 }
+function tap(made: Made, x: number, y: number) {
+  finger(made, 'pointerdown', x, y)
+  finger(made, 'pointerup', x, y)
+}
+/** One tap, and the time in which a second could have come. */
+async function click(made: Made) {
+  tap(made, 250, 350)
+  await vi.advanceTimersByTimeAsync(300)
+}
+const transform = (made: Made) => made.get('.picture').attributes('style')
 
-afterEach(() => void vi.unstubAllGlobals())
+beforeEach(() => void vi.useFakeTimers())
+afterEach(() => {
+  vi.useRealTimers()
+  vi.unstubAllGlobals()
+})
 
 describe('the client’s proofs', () => {
   it('show each photo as it stands, notes at their places, and those without a place in the list only', async () => {
     const { made } = await proofs()
     expect(made.get('img').attributes('src')).toBe('/api/proofs/t/p/picture')
-    expect(made.findAll('.pin').map((one) => [one.text(), one.attributes('style')])).toEqual([['1', 'left: 50%; top: 25%;']])
+    expect(made.findAll('.pin').map((one) => [one.text(), one.attributes('style')])).toEqual([['1', 'left: 50%; top: 25%; transform: scale(1);']])
     expect(made.findAll('li').map((one) => one.text())).toEqual(['the bin', 'warmer · done'])
   })
 
@@ -78,7 +100,7 @@ describe('the client’s proofs', () => {
 
   it('show the photo as it came for as long as that is held', async () => {
     const { made } = await proofs()
-    const hold = made.get('.words button')
+    const hold = made.get('.acts button')
     await hold.trigger('pointerdown')
     expect(made.get('.before').attributes('src')).toBe('/api/proofs/t/p/thumbnail')
     await hold.trigger('pointerleave')
@@ -89,5 +111,46 @@ describe('the client’s proofs', () => {
     const { made } = await proofs({ [PROOFS]: () => problem(404, 'This link has ended.') })
     expect(made.get('[role=alert]').text()).toBe('This link has ended.')
     expect(made.find('article').exists()).toBe(false)
+  })
+
+  it('come closer by two taps, where they fell, and go back by two more', async () => {
+    const { made } = await proofs()
+    tap(made, 400, 250)
+    tap(made, 400, 250)
+    await vi.advanceTimersByTimeAsync(300)
+    expect(transform(made)).toContain('translate(-450px, -300px) scale(2.5)')
+    expect(made.find('form').exists()).toBe(false)
+    tap(made, 400, 250)
+    tap(made, 400, 250)
+    await vi.advanceTimersByTimeAsync(300)
+    expect(transform(made)).toContain('scale(1)')
+  })
+
+  it('come closer under two fingers, never beyond their edges, and take no note from that', async () => {
+    const { made } = await proofs()
+    finger(made, 'pointerdown', 350, 250, 1)
+    finger(made, 'pointerdown', 450, 250, 2)
+    finger(made, 'pointermove', 300, 250, 1)
+    finger(made, 'pointermove', 500, 250, 2)
+    await vi.advanceTimersByTimeAsync(0)
+    expect(transform(made)).toContain('scale(2)')
+    finger(made, 'pointerup', 300, 250, 1)
+    finger(made, 'pointermove', 5000, 250, 2)
+    await vi.advanceTimersByTimeAsync(0)
+    expect(transform(made)).toMatch(/translate\((-?0|0)px/)
+    finger(made, 'pointerup', 5000, 250, 2)
+    await vi.advanceTimersByTimeAsync(400)
+    expect(made.find('form').exists()).toBe(false)
+  })
+
+  it('show a held finger the photo as it came, and take no note from that either', async () => {
+    const { made } = await proofs()
+    finger(made, 'pointerdown', 250, 350)
+    await vi.advanceTimersByTimeAsync(400)
+    expect(made.find('.before').exists()).toBe(true)
+    finger(made, 'pointerup', 250, 350)
+    await vi.advanceTimersByTimeAsync(400)
+    expect(made.find('.before').exists()).toBe(false)
+    expect(made.find('form').exists()).toBe(false)
   })
 })

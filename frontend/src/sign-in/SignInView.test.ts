@@ -1,22 +1,17 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { answering, problem } from '../testing'
-import { useSession } from '../useSession'
+import { useSession } from '../common/useSession'
+import { answering, around, problem } from '../testing'
 import SignInView from './SignInView.vue'
 
 const { route, push } = vi.hoisted(() => ({ route: { query: {} as Record<string, unknown> }, push: vi.fn() }))
 vi.mock('vue-router', () => ({ useRoute: () => route, useRouter: () => ({ push }) }))
 
 const MARA = { name: 'Mara Holt', role: 'lead' }
-const stubs = {
-  Button: { props: ['label'], template: '<button type="submit">{{ label }}</button>' },
-  InputText: { props: ['modelValue'], emits: ['update:modelValue'], template: '<input :value="modelValue" @input="$emit(\'update:modelValue\', $event.target.value)" />' },
-}
-
 async function page(more: Record<string, unknown> = {}) {
   const asked = answering({ 'GET /api/welcome': { demo_sign_in: 'mara', demo_password: 'limewash-and-reeds' }, 'POST /api/session': MARA, ...more })
-  const made = mount(SignInView, { global: { stubs } })
+  const made = mount(SignInView, { global: around })
   await flushPromises()
   const enter = async () => {
     await made.get('form').trigger('submit')

@@ -5,7 +5,7 @@ import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, type Schemas } from '../api/client'
-import { useSession } from '../useSession'
+import { useSession } from '../common/useSession'
 
 const { signIn } = useSession()
 const route = useRoute()
@@ -58,7 +58,7 @@ async function enter() {
         <Button type="submit" label="Sign in" :loading="busy" />
         <div v-if="welcome?.demo_sign_in" class="demo">
           <span>Demo: <b class="number">{{ welcome.demo_sign_in }}</b> · <b class="number">{{ welcome.demo_password }}</b></span>
-          <button type="button" class="plain" @click="takeDemo">Fill in</button>
+          <Button severity="secondary" label="Fill in" @click="takeDemo" />
         </div>
       </form>
     </div>
@@ -67,7 +67,7 @@ async function enter() {
 
 <style scoped>
 .page { height: 100%; display: grid; place-items: center; }
-.ticket { display: flex; width: 640px; box-shadow: 0 1px 0 var(--rule); }
+.ticket { display: flex; width: min(640px, 100%); box-shadow: 0 1px 0 var(--rule); }
 .stub {
   width: 224px; padding: 26px 30px 26px 22px; background: var(--fern); color: #fff;
   border-radius: 3px 0 0 3px;
@@ -77,6 +77,12 @@ async function enter() {
 .stub strong { font: 700 19px/1.2 var(--mono); letter-spacing: 0.03em; }
 .stub p { margin-top: 8px; }
 .form { flex: 1; display: flex; flex-direction: column; padding: 26px 34px 22px; background: var(--paper); border-radius: 0 3px 3px 0; }
+@media (max-width: 620px) {
+  .ticket { flex-direction: column; margin: 0 10px; width: calc(100% - 20px); }
+  .stub { width: auto; padding: 16px 22px; mask: none; border-radius: 3px 3px 0 0; }
+  .stub svg { display: none; }
+  .form { padding: 18px 22px; }
+}
 h1 { font-size: 18px; margin-bottom: 12px; }
 label { margin: 8px 0 3px; font-weight: 600; }
 .problem { min-height: 34px; padding-top: 8px; color: var(--short); }

@@ -1,12 +1,16 @@
-import { flushPromises, mount } from '@vue/test-utils'
+import { flushPromises, mount, type VueWrapper } from '@vue/test-utils'
+import InputNumber from 'primevue/inputnumber'
+import Select from 'primevue/select'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { answering, problem } from '../testing'
-import { useSession } from '../useSession'
+import { useSession } from '../common/useSession'
+import { answering, around, choose, problem } from '../testing'
 import SlipsView from './SlipsView.vue'
 
+const keep = (made: VueWrapper) => made.get('.top .p-button')
+
 const { sayError, say } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn() }))
-vi.mock('../useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
+vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
 
 const number = (preset: number, description = '') => ({ type: 'number', default: preset, description })
 const LINES = {
@@ -28,7 +32,7 @@ async function editor(more: Record<string, unknown> = {}) {
     'PUT /api/slips': { id: 's', version: 3, slip: HOMES },
     ...more,
   })
-  const made = mount(SlipsView, { global: { stubs: { PageHead: true, Button: { props: ['label', 'disabled'], template: '<button class="keep" type="button" :disabled="disabled">{{ label }}</button>' } } } })
+  const made = mount(SlipsView, { global: { ...around, stubs: { PageHead: true } } })
   await flushPromises()
   const line = (words: string) => {
     const found = made.findAll('.sheet .line').find((one) => one.find('strong').exists() && one.get('strong').text() === words)
@@ -49,9 +53,9 @@ describe('the library of slips', () => {
   it('opens the first slip, with a field for all that each line asks, the tolerance last', async () => {
     const { made, line } = await editor()
     expect(made.get('.kept').text()).toContain('version 2, 2 lines')
-    expect(line('level').findAll('.fields label > .soft').map((one) => one.text())).toEqual(['at most', 'tolerance'])
+    expect(line('level').findAll('.fields .field > .soft').map((one) => one.text())).toEqual(['at most', 'tolerance'])
     expect((line('level').get('input').element as HTMLInputElement).value).toBe('0.4')
-    expect((line('file format').get('select').element as HTMLSelectElement).value).toBe('JPEG')
+    expect(line('file format').get('[role=combobox]').text()).toBe('JPEG')
   })
 
   it('says what it means while it is changed', async () => {
@@ -59,15 +63,15 @@ describe('the library of slips', () => {
     expect(made.get('.example').text()).toContain('Race-Mill.jpg')
     expect(made.get('.example').text()).toContain('by eye')
     expect(made.get('.example').text()).toContain('4 × 6 in at 600 ppi')
-    await line('level').get('input').setValue('0.2')
-    await line('file format').get('select').setValue('TIFF')
+    line('level').findComponent(InputNumber).vm.$emit('input', { value: 0.2 })
+    line('file format').findComponent(Select).vm.$emit('update:modelValue', 'TIFF')
     await flushPromises()
     expect(sent().lines).toEqual([{ requirement: 'level', at_most: 0.2, tolerance: 0 }, { requirement: 'format', format: 'TIFF', quality: 90 }])
   })
 
   it('adds a line with what is usual, and takes it out again', async () => {
     const { made, line, sent } = await editor()
-    await made.get('select[aria-label="Another line"]').setValue('ratio')
+    await choose(made, 'Another line', 'ratio')
     await flushPromises()
     expect(sent().lines[2]).toEqual({ requirement: 'ratio', across: 3, down: 2, either_way: false, tolerance: 1 })
     await line('ratio').get('input[type=checkbox]').setValue(true)
@@ -80,10 +84,10 @@ describe('the library of slips', () => {
 
   it('gathers the words that metadata has to say', async () => {
     const { made, line, sent } = await editor()
-    await made.get('select[aria-label="Another line"]').setValue('metadata')
+    await choose(made, 'Another line', 'metadata')
     const [title, creator] = line('required metadata').findAll('.words input')
-    await creator?.trigger('change')
-    await title?.trigger('change')
+    await creator?.setValue(true)
+    await title?.setValue(false)
     await flushPromises()
     expect(sent().lines[2]).toEqual({ requirement: 'metadata', fields: ['creator'] })
   })
@@ -91,12 +95,12 @@ describe('the library of slips', () => {
   it('says what is wrong, and keeps nothing until it is mended', async () => {
     const { made } = await editor({ 'POST /api/slips/example': () => problem(422, 'No such pattern.', 'Use {ticket}.') })
     expect(made.get('[role=alert]').text()).toBe('No such pattern. Use {ticket}.')
-    expect(made.get('.keep').attributes('disabled')).toBeDefined()
+    expect(keep(made).attributes('disabled')).toBeDefined()
   })
 
   it('keeps a new version and says that tickets keep theirs', async () => {
     const { made, asked } = await editor()
-    await made.get('.keep').trigger('click')
+    await keep(made).trigger('click')
     await flushPromises()
     expect(asked.find((one) => one.method === 'PUT')?.body).toEqual(HOMES)
     expect(say.mock.calls[0]?.[0]).toContain('version 3')
@@ -116,7 +120,7 @@ describe('the library of slips', () => {
   it('is looked at, and not kept, by those who do not lead', async () => {
     useSession().person.value = { name: 'Jonas', role: 'editor' } as never
     const { made } = await editor()
-    expect(made.get('.keep').attributes('disabled')).toBeDefined()
+    expect(keep(made).attributes('disabled')).toBeDefined()
     expect(made.text()).toContain('Kept by those who lead.')
   })
 

@@ -1,11 +1,16 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Checkbox from 'primevue/checkbox'
+import InputNumber from 'primevue/inputnumber'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import Select from 'primevue/select'
 import { computed, onMounted, ref, watch } from 'vue'
 
 import { api, Problem, taken, type Schemas } from '../api/client'
+import { useSaying } from '../common/useSaying'
+import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
-import { useSaying } from '../useSaying'
-import { useSession } from '../useSession'
 
 type Slip = Schemas['Slip']
 type Row = Record<string, unknown> & { requirement: string }
@@ -18,7 +23,7 @@ const lines = ref<Record<string, Field[]>>({})
 const open = ref<{ name: string; name_pattern: string; lines: Row[] } | null>(null)
 const example = ref<Schemas['Example'] | null>(null)
 const wrong = ref('')
-const adding = ref('')
+const adding = ref<string | null>(null)
 /** Whether the kinds of lines are here: before that a new one would lack its numbers. */
 const known = computed(() => Object.keys(lines.value).length > 0)
 const lead = computed(() => person.value?.role === 'lead')
@@ -30,6 +35,8 @@ const WORDS: Record<string, string> = {
   level: 'level', cast: 'cast at neutrals', clipped_whites: 'clipped whites', saturation_change: 'saturation change', specks: 'specks left', repeats: 'repeats', joins: 'visible joins',
   grain: 'grain lost', bleed: 'across fences', metadata: 'required metadata', no_location: 'location removed', projection: 'flat 2:1 with its data', alterations: 'declared alterations', by_eye: 'by eye',
 }
+
+const KINDS = Object.entries(WORDS).map(([requirement, words]) => ({ requirement, words }))
 
 onMounted(async () => {
   try {
@@ -49,9 +56,12 @@ function fieldsOf(raw: unknown): Record<string, Field[]> {
   for (const { properties } of Object.values((raw as Schema).$defs)) {
     const requirement = properties.requirement?.const
     if (!requirement) continue
-    found[requirement] = Object.entries(properties).filter(([name, one]) => name !== 'requirement' && one.const === undefined).sort(([a], [b]) => Number(a === 'tolerance') - Number(b === 'tolerance')).map(([name, one]) => ({
+    const own = Object.entries(properties).filter(([name, one]) => name !== 'requirement' && one.const === undefined)
+    // the tolerance comes last: it is about the others
+    own.sort(([a], [b]) => Number(a === 'tolerance') - Number(b === 'tolerance'))
+    found[requirement] = own.map(([name, one]) => ({
       name,
-      kind: one.items?.enum ? 'words' : one.enum ? 'choice' : one.type === 'boolean' ? 'yes' : one.type === 'string' ? 'text' : 'number',
+      kind: kindOf(one),
       options: one.items?.enum ?? one.enum ?? [],
       preset: one.default,
       hint: one.description ?? '',
@@ -59,33 +69,32 @@ function fieldsOf(raw: unknown): Record<string, Field[]> {
   }
   return found
 }
-const PRESETS: Record<string, unknown> = { across: 3, down: 2, pixels: 2400, width: 1200, height: 800, at_least: 6, at_most: 5, pattern: '{ticket}_{number:02}', words: 'what the person ticks', fields: ['title'] }
+function kindOf(one: Property): Field['kind'] {
+  if (one.items?.enum) return 'words'
+  if (one.enum) return 'choice'
+  return one.type === 'boolean' ? 'yes' : one.type === 'string' ? 'text' : 'number'
+}
+/** What a new line begins with where its schema has no default. */
+const PRESETS: Record<string, unknown> = {
+  across: 3, down: 2, pixels: 2400, width: 1200, height: 800, at_least: 6, at_most: 5,
+  pattern: '{ticket}_{number:02}', words: 'what the person ticks', fields: ['title'],
+}
 
 function take(kept: Schemas['SlipView']) {
   open.value = JSON.parse(JSON.stringify(kept.slip)) as typeof open.value
 }
 function begin() {
-  open.value = { name: 'New slip', name_pattern: '{ticket}_{number:02}', lines: [{ requirement: 'ratio', across: 3, down: 2, either_way: true }, { requirement: 'format', format: 'JPEG', quality: 100 }] }
+  const ratio = { requirement: 'ratio', across: 3, down: 2, either_way: true }
+  const format = { requirement: 'format', format: 'JPEG', quality: 100 }
+  open.value = { name: 'New slip', name_pattern: '{ticket}_{number:02}', lines: [ratio, format] }
 }
 function add() {
   if (!open.value || !adding.value) return
   const row: Row = { requirement: adding.value }
   for (const field of lines.value[adding.value] ?? []) row[field.name] = field.preset ?? PRESETS[field.name]
   open.value.lines.push(row)
-  adding.value = ''
+  adding.value = null
 }
-function put(row: Row, field: Field, event: Event) {
-  const input = event.target as HTMLInputElement
-  if (field.kind === 'yes') row[field.name] = input.checked
-  else if (field.kind === 'number') row[field.name] = Number(input.value)
-  else if (field.kind === 'choice') row[field.name] = field.options.find((option) => String(option) === input.value)
-  else row[field.name] = input.value
-}
-function toggle(row: Row, field: Field, word: string | number) {
-  const now = (row[field.name] as (string | number)[] | undefined) ?? []
-  row[field.name] = now.includes(word) ? now.filter((one) => one !== word) : [...now, word]
-}
-
 let asking = 0
 watch(open, async (slip) => {
   if (!slip) return
@@ -117,40 +126,54 @@ async function keep() {
   <main class="slips">
     <aside class="paper">
       <h2 class="heading">Library</h2>
-      <button v-for="kept in library" :key="kept.id" class="kept" type="button" :aria-pressed="open?.name === kept.slip.name" @click="take(kept)">
+      <Button
+        v-for="kept in library" :key="kept.id" class="kept" severity="secondary" :class="{ open: open?.name === kept.slip.name }"
+        :aria-pressed="open?.name === kept.slip.name" @click="take(kept)"
+      >
         <strong>{{ kept.slip.name }}</strong> <span class="soft">version {{ kept.version }}, {{ kept.slip.lines.length }} lines</span>
-      </button>
-      <button class="plain new" type="button" @click="begin">New slip</button>
+      </Button>
+      <Button class="new" severity="secondary" label="New slip" @click="begin" />
     </aside>
     <section v-if="open" class="sheet">
       <div class="top">
-        <label>name <input v-model="open.name" maxlength="80" /></label>
-        <label>files are called <input v-model="open.name_pattern" class="wide" maxlength="120" title="{ticket}, {number:02}, {client}, {photo}" /></label>
-        <Button size="small" label="Keep" :disabled="Boolean(wrong) || !lead" @click="keep" />
+        <label>name <InputText v-model="open.name" :maxlength="80" /></label>
+        <label>files are called
+          <InputText v-model="open.name_pattern" v-tooltip.bottom="'{ticket}, {number:02}, {client}, {photo}'" class="wide" :maxlength="120" />
+        </label>
+        <Button label="Keep" :disabled="Boolean(wrong) || !lead" @click="keep" />
         <span v-if="!lead" class="soft small">Kept by those who lead.</span>
       </div>
       <div v-for="(row, index) in open.lines" :key="index" class="line">
         <strong>{{ WORDS[row.requirement] ?? row.requirement }}</strong>
         <span class="fields">
-          <label v-for="field in lines[row.requirement]" :key="field.name" :title="field.hint">
+          <component :is="field.kind === 'words' ? 'div' : 'label'" v-for="field in lines[row.requirement]" :key="field.name" v-tooltip.bottom="field.hint" class="field">
             <span class="soft">{{ field.name.replace(/_/g, ' ') }}</span>
-            <input v-if="field.kind === 'yes'" type="checkbox" :checked="Boolean(row[field.name])" @change="put(row, field, $event)" />
-            <select v-else-if="field.kind === 'choice'" :value="String(row[field.name])" @change="put(row, field, $event)"><option v-for="option in field.options" :key="option">{{ option }}</option></select>
+            <Checkbox v-if="field.kind === 'yes'" v-model="row[field.name] as boolean" binary />
+            <Select v-else-if="field.kind === 'choice'" v-model="row[field.name]" :options="field.options" />
             <span v-else-if="field.kind === 'words'" class="words">
-              <label v-for="word in field.options" :key="word"><input type="checkbox" :checked="((row[field.name] as unknown[]) ?? []).includes(word)" @change="toggle(row, field, word)" /> {{ word }}</label>
+              <span v-for="word in field.options" :key="word" class="choice">
+                <Checkbox v-model="row[field.name]" :value="word" :input-id="`${index} ${word}`" /> <label :for="`${index} ${word}`">{{ word }}</label>
+              </span>
             </span>
-            <input v-else :type="field.kind" :class="field.kind" step="any" :value="row[field.name]" @input="put(row, field, $event)" />
-          </label>
+            <InputNumber
+              v-else-if="field.kind === 'number'" :model-value="row[field.name] as number" :use-grouping="false" :max-fraction-digits="4"
+              @input="row[field.name] = $event.value"
+            />
+            <InputText v-else v-model="row[field.name] as string" class="text" />
+          </component>
         </span>
-        <button class="link" type="button" :aria-label="`take out ${WORDS[row.requirement]}`" @click="open.lines.splice(index, 1)">take out</button>
+        <Button link label="take out" :aria-label="`take out ${WORDS[row.requirement]}`" @click="open.lines.splice(index, 1)" />
       </div>
       <div class="line">
-        <select v-model="adding" aria-label="Another line" :disabled="!known" @change="add"><option value="">another line…</option><option v-for="(words, requirement) in WORDS" :key="requirement" :value="requirement">{{ words }}</option></select>
+        <Select
+          v-model="adding" :options="KINDS" option-label="words" option-value="requirement" placeholder="another line…" filter aria-label="Another line"
+          :disabled="!known" @change="add"
+        />
       </div>
     </section>
     <aside v-if="open" class="example">
       <h2 class="heading">What it means</h2>
-      <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+      <Message v-if="wrong" severity="error">{{ wrong }}</Message>
       <template v-else-if="example">
         <p class="row"><span>a file is called</span></p>
         <p class="number name">{{ example.file_name }}</p>
@@ -170,7 +193,7 @@ async function keep() {
 .paper { border-right: 1px solid var(--hairline); }
 .example { border-left: 1px solid var(--hairline); }
 .kept { display: grid; gap: 2px; width: 100%; margin-top: 6px; padding: 7px 9px; text-align: left; font: inherit; color: inherit; background: var(--sheet); border: 1px solid var(--hairline); border-radius: 3px; cursor: pointer; }
-.kept[aria-pressed='true'] { border-color: var(--fern); box-shadow: inset 0 0 0 1px var(--fern); }
+.kept.open { border-color: var(--fern); box-shadow: inset 0 0 0 1px var(--fern); }
 .new { margin-top: 10px; }
 .sheet { padding: 14px 16px; overflow: auto; }
 .top { display: flex; gap: 16px; align-items: center; margin-bottom: 12px; }
@@ -178,12 +201,11 @@ async function keep() {
 .wide { width: 230px; }
 .line { display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 12px; align-items: center; padding: 5px 10px; margin-bottom: 3px; background: var(--paper); border-radius: 3px; min-height: 36px; }
 .fields, .words { display: flex; flex-wrap: wrap; gap: 4px 14px; }
-.fields label { display: flex; gap: 5px; align-items: center; }
-.fields .number { width: 76px; }
+.field { display: flex; gap: 5px; align-items: center; }
+.words { display: flex; flex-wrap: wrap; gap: 0 14px; }
 .fields .text { width: 260px; }
 .row { display: flex; justify-content: space-between; gap: 8px; padding: 3px 0; }
 .row .number { text-align: right; }
 .name { padding: 4px 0 8px; overflow-wrap: anywhere; }
 .prints { margin-top: 16px; }
-.wrong { color: var(--short); }
 </style>

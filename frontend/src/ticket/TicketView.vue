@@ -1,14 +1,23 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import Checkbox from 'primevue/checkbox'
+import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import ProgressBar from 'primevue/progressbar'
+import Select from 'primevue/select'
+import Skeleton from 'primevue/skeleton'
+import { useConfirm } from 'primevue/useconfirm'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, onMounted, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
-import { dueText, isPressing, moment } from '../parts/due'
+import { dueText, isPressing, moment } from '../common/due'
+import { newId } from '../common/ids'
+import { STAGES } from '../common/stages'
+import { useSaying } from '../common/useSaying'
+import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
-import { STAGES } from '../parts/stages'
-import { useSaying } from '../useSaying'
-import { newId } from '../bench/useLedger'
-import { useSession } from '../useSession'
 import { useIntake } from './useIntake'
 
 const props = defineProps<{ number: string }>()
@@ -16,12 +25,15 @@ const page = ref<Schemas['TicketPage'] | null>(null)
 const over = ref(false)
 const failed = ref(false)
 const busy = ref(false)
+const WAYS_IN = [
+  { label: 'Bring photos', folder: undefined },
+  { label: 'Bring a folder', folder: true },
+]
 const renditions = ref<('web' | 'profile')[]>([])
 const link = ref('')
-const picker = useTemplateRef<HTMLInputElement>('picker')
-const folder = useTemplateRef<HTMLInputElement>('folder')
+const confirm = useConfirm()
 const { sayError, say } = useSaying()
-let timer: ReturnType<typeof setTimeout> | undefined
+const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, 800, { immediate: false })
 
 const path = { number: props.number }
 const intake = useIntake(props.number, load)
@@ -32,7 +44,7 @@ const made = computed(() => photos.value.some((photo) => ['handed_over', 'return
 const checkOf = computed(() => new Map((page.value?.checks ?? []).map((check) => [check.photo, check])))
 
 async function load() {
-  clearTimeout(timer)
+  doNotLoad()
   try {
     page.value = taken(await api.GET('/api/tickets/{number}', { params: { path } }))
     failed.value = false
@@ -41,7 +53,7 @@ async function load() {
     return sayError(error)
   }
   const moving = arriving.value > Date.now() || page.value.checking.length > 0 || page.value.photos.some((p) => p.state === 'preparing' || p.stage === 'handed_over')
-  if (moving) timer = setTimeout(load, 800)
+  if (moving) loadSoon()
 }
 const { person } = useSession()
 const demo = ref(false)
@@ -53,14 +65,14 @@ const device = (name: 'card' | 'scanner') =>
     arriving.value = Date.now() + 12_000 * count
   })
 const library = ref<Schemas['SlipView'][]>([])
-const now = computed(() => library.value.find((kept) => kept.slip.name === page.value?.slip_name && kept.version === page.value.ticket.slip_version)?.id ?? '')
+const now = computed(() => library.value.find((kept) => kept.slip.name === page.value?.slip_name && kept.version === page.value.ticket.slip_version)?.id ?? null)
+const slips = computed(() => library.value.map(({ id, slip, version }) => ({ id, label: `${slip.name}, version ${version}` })))
 const putSlip = (slip: string) => act(async () => taken(await api.PUT('/api/tickets/{number}/slip', { params: { path }, body: { slip } })))
 onMounted(async () => {
   await load()
   demo.value = Boolean((await api.GET('/api/welcome')).data?.demo_sign_in)
   library.value = (await api.GET('/api/slips')).data ?? []
 })
-onBeforeUnmount(() => clearTimeout(timer))
 
 async function act(work: () => Promise<unknown>) {
   busy.value = true
@@ -107,15 +119,22 @@ async function dropped(event: DragEvent) {
   if (event.dataTransfer) await intake.dropped(event.dataTransfer)
 }
 
-async function takeOff(photo: Schemas['Photo']) {
-  await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } })
-  await load()
+function takeOff(photo: Schemas['Photo']) {
+  confirm.require({
+    header: `Take ${photo.title} off?`,
+    message: 'The file was refused; nothing else goes with it.',
+    acceptLabel: 'Take it off',
+    rejectLabel: 'Leave it',
+    rejectProps: { severity: 'secondary' },
+    accept: async () => {
+      await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } })
+      await load()
+    },
+  })
 }
 
-function chosen(event: Event) {
-  const input = event.target as HTMLInputElement
-  void intake.bring([...(input.files ?? [])])
-  input.value = ''
+function chosen({ files }: FileUploadUploaderEvent) {
+  void intake.bring([files].flat())
 }
 </script>
 
@@ -130,15 +149,15 @@ function chosen(event: Event) {
       <h2 class="heading">Slip · {{ page.slip_name }} <span class="soft version">version {{ page.ticket.slip_version }}</span></h2>
       <p v-for="(line, index) in page.asks" :key="index" class="row"><span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span></p>
       <label v-if="person?.role === 'lead'" class="row goes"><span>goes by</span>
-        <select :value="now" @change="putSlip(($event.target as HTMLSelectElement).value)">
-          <option v-if="!now" value="">{{ page.slip_name }}, version {{ page.ticket.slip_version }}</option>
-          <option v-for="kept in library" :key="kept.id" :value="kept.id">{{ kept.slip.name }}, version {{ kept.version }}</option>
-        </select>
+        <Select
+          :model-value="now" :options="slips" option-label="label" option-value="id" :placeholder="`${page.slip_name}, version ${page.ticket.slip_version}`"
+          aria-label="The slip it goes by" @update:model-value="putSlip"
+        />
       </label>
       <div class="tear"></div>
       <h2 class="heading">Client</h2>
-      <p v-if="link"><input class="link-field" :value="link" readonly aria-label="Link for the client" @focus="($event.target as HTMLInputElement).select()" /><span class="small soft">Copied. Whoever has it sees this ticket's proofs for 30 days.</span></p>
-      <button v-else class="plain" type="button" :disabled="busy" @click="makeLink">Make a proof link</button>
+      <p v-if="link"><InputText class="link-field" :model-value="link" readonly aria-label="Link for the client" @focus="($event.target as HTMLInputElement).select()" /><span class="small soft">Copied. Whoever has it sees this ticket's proofs for 30 days.</span></p>
+      <Button v-else severity="secondary" label="Make a proof link" :disabled="busy" @click="makeLink" />
       <div class="tear"></div>
       <h2 class="heading">What happened</h2>
       <ol class="events">
@@ -151,39 +170,46 @@ function chosen(event: Event) {
     <section class="sheet" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <div class="tools">
         <span>{{ page.photos.length }} photos</span>
-        <button class="plain" type="button" @click="picker?.click()">Bring photos</button>
-        <button class="plain" type="button" @click="folder?.click()">Bring a folder</button>
+        <FileUpload
+          v-for="way in WAYS_IN" :key="way.label" mode="basic" custom-upload auto multiple :choose-label="way.label"
+          :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { webkitdirectory: way.folder, 'aria-label': way.label } }" @uploader="chosen"
+        >
+          <template #chooseicon><span hidden></span></template>
+        </FileUpload>
         <template v-if="demo">
-          <button class="plain" type="button" title="A simulated card reader fills this ticket's folder" @click="device('card')">Card reader</button>
-          <button class="plain" type="button" title="A simulated scanner does" @click="device('scanner')">Scanner</button>
+          <Button
+            v-tooltip.bottom="'A simulated card reader fills this ticket\'s folder'" severity="secondary" label="Card reader" @click="device('card')"
+          />
+          <Button v-tooltip.bottom="'A simulated scanner does'" severity="secondary" label="Scanner" @click="device('scanner')" />
         </template>
         <span class="grow"></span>
         <span v-if="page.checking.length" class="soft" role="status">checking {{ page.checking.length }}…</span>
-        <button class="plain" type="button" :disabled="busy || !worked.length" title="Every photo that was worked on, as it would be delivered" @click="checkAll">Check all</button>
-        <label class="small"><input v-model="renditions" type="checkbox" value="web" /> web 900</label>
-        <label class="small"><input v-model="renditions" type="checkbox" value="profile" /> profile 180</label>
-        <Button size="small" :label="`Hand over ${checked.length} checked`" :disabled="busy || !checked.length" @click="handOverAll" />
-        <input ref="picker" class="visually-hidden" type="file" multiple aria-label="Bring photos" tabindex="-1" @change="chosen" />
-        <input ref="folder" class="visually-hidden" type="file" multiple webkitdirectory aria-label="Bring a folder" tabindex="-1" @change="chosen" />
+        <Button
+          v-tooltip.bottom="'Every photo that was worked on, as it would be delivered'" severity="secondary" label="Check all"
+          :disabled="busy || !worked.length" @click="checkAll"
+        />
+        <label class="choice small"><Checkbox v-model="renditions" value="web" /> web 900</label>
+        <label class="choice small"><Checkbox v-model="renditions" value="profile" /> profile 180</label>
+        <Button :label="`Hand over ${checked.length} checked`" :disabled="busy || !checked.length" @click="handOverAll" />
       </div>
       <div v-if="made" class="tools parcel">
         <span class="soft">What was made for the desk:</span>
-        <a class="plain" :href="`/api/tickets/${number}/delivery.zip`">everything as ZIP</a>
-        <a class="plain" :href="`/api/tickets/${number}/report.html`" target="_blank">check report</a>
-        <a class="plain" :href="`/api/tickets/${number}/report.pdf`">as PDF</a>
+        <Button as="a" severity="secondary" label="everything as ZIP" :href="`/api/tickets/${number}/delivery.zip`" />
+        <Button as="a" severity="secondary" label="check report" :href="`/api/tickets/${number}/report.html`" target="_blank" />
+        <Button as="a" severity="secondary" label="as PDF" :href="`/api/tickets/${number}/report.pdf`" />
       </div>
       <div v-if="intake.files.value.length" class="intake" role="status">
         <p v-for="file in intake.files.value" :key="file.key" class="file" :class="file.state" :role="file.state === 'refused' ? 'alert' : undefined">
           <span class="name">{{ file.name }}</span>
-          <progress v-if="file.state === 'coming'" :value="file.sent" :max="file.size"></progress>
+          <ProgressBar v-if="file.state === 'coming'" class="sent" :value="(100 * file.sent) / file.size" :aria-label="`${file.name} is coming`" />
           <span v-else>{{ file.says }}</span>
-          <button v-if="file.state === 'stopped'" class="plain" type="button" @click="intake.again(file)">Go on</button>
+          <Button v-if="file.state === 'stopped'" severity="secondary" label="Go on" @click="intake.again(file)" />
         </p>
-        <button v-if="intake.done.value" class="plain" type="button" @click="intake.clear()">Noted</button>
+        <Button v-if="intake.done.value" severity="secondary" label="Noted" @click="intake.clear()" />
       </div>
       <div v-for="found in proposals" :key="found.base.id" class="tools parcel">
         <span><b>{{ found.titles }}</b> <span class="soft">look like a bracketed series, by their time and exposure.</span></span>
-        <button class="plain" type="button" :disabled="busy" @click="merge(found)">Merge into “{{ found.base.title }}”</button>
+        <Button severity="secondary" :label="`Merge into “${found.base.title}”`" :disabled="busy" @click="merge(found)" />
       </div>
       <p v-if="page.photos.length === 0" class="empty">No photos yet. Drop them here.</p>
       <div class="contact">
@@ -197,14 +223,14 @@ function chosen(event: Event) {
         >
           <div class="frame">
             <img v-if="photo.state === 'ready'" :src="`/api/photos/${photo.id}/thumbnail`" :alt="photo.title" loading="lazy" />
-            <span v-else-if="photo.state === 'preparing'" class="soft">being prepared…</span>
+            <Skeleton v-else-if="photo.state === 'preparing'" height="100%" aria-label="being prepared" role="status" />
             <span v-else class="problem">{{ photo.problem }}</span>
           </div>
           <div class="caption">
             <span class="number">{{ photo.position }}</span>
             <strong>{{ photo.title }}</strong>
             <span v-if="photo.width" class="number soft size">{{ photo.width }} × {{ photo.height }}</span>
-            <button v-if="photo.state === 'refused'" class="plain" type="button" @click.prevent="takeOff(photo)">Take off</button>
+            <Button v-if="photo.state === 'refused'" severity="secondary" label="Take off" @click.prevent="takeOff(photo)" />
           </div>
           <p v-if="photo.note" class="note">“{{ photo.note }}”</p>
           <p v-for="remark in photo.remarks" :key="remark" class="small soft">{{ remark }}</p>
@@ -221,10 +247,10 @@ function chosen(event: Event) {
       </div>
     </section>
   </main>
-  <main v-else class="loading">
-    <p v-if="failed">This ticket could not be loaded. <button class="plain" type="button" @click="load">Try again</button></p>
-    <p v-else>Loading the ticket…</p>
+  <main v-else-if="failed" class="loading">
+    <Message severity="error">This ticket could not be loaded. <Button severity="secondary" label="Try again" @click="load" /></Message>
   </main>
+  <main v-else class="ticket" role="status" aria-label="Loading the ticket"><Skeleton height="100%" border-radius="0" /><Skeleton height="60%" /></main>
 </template>
 
 <style scoped>
@@ -237,16 +263,14 @@ function chosen(event: Event) {
 .paper .heading { margin-bottom: 4px; }
 .version { text-transform: none; letter-spacing: 0; font-weight: 400; }
 .tear { height: 6px; margin: 14px -12px; background: radial-gradient(circle 3px, var(--bench) 98%, transparent) 0 0 / 12px 6px; }
-.paper .plain { margin-top: 6px; }
+.paper :deep(.p-button) { margin-top: 6px; }
 .link-field { width: 100%; margin-top: 6px; font: 12px var(--mono); }
 .events { margin: 6px 0 0; padding: 0; list-style: none; display: grid; gap: 5px; }
 .events li { display: grid; grid-template-columns: 76px 1fr; gap: 8px; font-size: 12.5px; overflow-wrap: anywhere; }
 .sheet { padding: 12px 16px; overflow: auto; }
 .sheet.over { outline: 3px dashed var(--fern); outline-offset: -8px; }
-.tools { display: flex; align-items: center; gap: 12px; margin-bottom: 12px; }
-.tools label { display: flex; align-items: center; gap: 4px; }
-.tools a { text-decoration: none; }
-.grow { flex: 1; }
+.tools { display: flex; flex-wrap: wrap; align-items: center; gap: 8px 12px; margin-bottom: 12px; }
+.sent { width: 200px; }
 .intake { margin-bottom: 12px; padding: 8px 10px; background: var(--paper); border-radius: 3px; display: grid; gap: 4px; justify-items: start; }
 .file { display: flex; gap: 12px; align-items: center; width: 100%; }
 .file .name { width: 240px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-weight: 600; }
@@ -266,5 +290,12 @@ a.photo:hover { background: var(--sheet); outline: 2px solid var(--fern); outlin
 .standing.returned { color: var(--short); }
 .short { margin: 3px 0 0; padding-left: 16px; color: var(--short); }
 .empty, .loading { padding: 40px; }
+@media (max-width: 820px) {
+  .ticket { display: block; height: auto; }
+  .paper { border-right: 0; }
+  .sheet { padding: 12px 10px; }
+  .contact { grid-template-columns: minmax(0, 1fr); }
+  .frame, .frame img { height: auto; max-height: none; }
+}
 .pressing { color: var(--short); }
 </style>

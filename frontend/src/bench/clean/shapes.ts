@@ -1,5 +1,5 @@
 import type { Schemas, Step } from '../../api/client'
-import type { Point } from '../geometry'
+import type { Point } from '../picture/geometry'
 
 type Stroke = Schemas['Stroke']
 
@@ -90,4 +90,9 @@ export function simplified(points: Point[], within: number): Point[] {
   })
   if (worst <= within) return [a, b]
   return [...simplified(points.slice(0, index + 1), within), ...simplified(points.slice(index), within).slice(1)]
+}
+
+/** To a tenth of a pixel: finer is no hand. */
+export function round(value: number): number {
+  return Math.round(value * 10) / 10
 }

@@ -1,51 +1,77 @@
-import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 
-import { api, taken, type Schemas, type Step } from '../../api/client'
-import type { Point } from '../geometry'
-import { newId } from '../useLedger'
-import type { Tool } from '../useBench'
-import { methodOf } from './methods'
+import { api, taken, type Step } from '../../api/client'
+import { newId } from '../../common/ids'
+import { clamp, valueOf } from '../../parts/scale'
+import type { Point } from '../picture/geometry'
+import type { DecksRoom } from '../rooms/useDecks'
+import type { LedgerRoom } from '../rooms/useLedger'
+import type { ToolsRoom } from '../rooms/useTools'
+import type { ViewRoom } from '../rooms/useView'
+import type { Stroke } from '../types'
+import { round } from './shapes'
+import { useSpecks } from './useSpecks'
 
-type Stroke = Schemas['Stroke']
 export type Outlines = 'always' | 'hover' | 'active' | 'never'
 export const OUTLINES: Outlines[] = ['always', 'hover', 'active', 'never']
-export interface Spot { x: number; y: number; size: number; contrast: number; accepted: boolean | null }
+type Mirror = 'none' | 'across' | 'down'
 
 interface Around {
-  photo: string
-  tool: Ref<Tool>
-  selected: Ref<string | null>
-  steps: ComputedRef<Schemas['StepView'][]>
-  putStep: (summary: string, step: Step, before?: string) => Promise<unknown>
-  centre: (source: Point) => void
+  ledger: LedgerRoom
+  tools: ToolsRoom
+  decks: DecksRoom
+  view: ViewRoom
 }
 
 /** What Clean holds in hand: the tip, the clone source, places that are gathered, the hint, the specks under review. */
-export function useClean({ photo, tool, selected, steps, putStep, centre }: Around) {
-  const brush = ref({ size: 60, softness: 0.3, strength: 1, flow: 1, spacing: 0.15, roundness: 1, angle: 0, feather: 4 })
+export function useClean({ ledger, tools, decks, view }: Around) {
+  /** Numbers of the tip by name, in the values of a stroke; feather is an outline's, strength a step's. */
+  const brush = ref<Record<string, number>>({})
   const outlines = ref<Outlines>('hover')
   /** Where a clone takes from: set by hand, then either keeping its offset from stroke to stroke or starting over. */
-  const cloning = ref<{ source: Point | null; offset: Point | null; follow: boolean; turn: number; mirror: 'none' | 'across' | 'down' }>({
+  const cloning = ref<{ source: Point | null; offset: Point | null; follow: boolean; turn: number; mirror: Mirror }>({
     source: null, offset: null, follow: true, turn: 0, mirror: 'none',
   })
   /** Strokes of a place in several parts, until it is run. */
   const gathered = ref<Stroke[]>([])
   const gathering = ref(false)
   const hint = ref<{ step: string; method: string; why: string } | null>(null)
-  /** Repairs that are still being made, and how far each is. */
-  const busy = ref<Record<string, number>>({})
   const lastEnd = shallowRef<Point | null>(null)
 
-  const repair = computed(() => steps.value.find((view) => view.step.id === selected.value && view.station === 'clean')?.step ?? null)
-  const path = { photo }
+  watch(
+    () => decks.all,
+    (all) => {
+      if (!all || brush.value.size) return
+      const rulers = [...all.tip, all.feather, all.strength]
+      brush.value = Object.fromEntries(rulers.map((ruler) => [ruler.param, valueOf(ruler, ruler.rest)]))
+    },
+    { immediate: true },
+  )
+
+  const repair = computed<Step | null>(() => {
+    const step = ledger.byId(tools.selected)
+    return step && decks.of(step.op)?.station === 'clean' ? step : null
+  })
+
+  /** A tip's number, as the method in hand has it: one without a ruler for it stays at rest. */
+  function ofTip(param: string, method = tools.tool): number {
+    const own = param === 'size' || param === 'hardness' || decks.of(method)?.tip.includes(param)
+    const ruler = decks.tip(param)
+    return own ? (brush.value[param] ?? 0) : ruler ? valueOf(ruler, ruler.rest) : 0
+  }
+
+  /** Set a number of the tip, kept between the ends of its ruler. */
+  function setTip(param: string, value: number) {
+    const ruler = decks.tip(param)
+    if (!ruler) return
+    const ends = [valueOf(ruler, ruler.low), valueOf(ruler, ruler.high)]
+    brush.value[param] = clamp(value, Math.min(...ends), Math.max(...ends))
+  }
 
   function stroke(points: [number, number, number][]): Stroke {
-    const { size, softness, flow, spacing, roundness, angle } = brush.value
-    const own = methodOf(tool.value)?.rulers ?? []
     return {
-      points, size: round(size), hardness: round(1 - softness), opacity: 1,
-      flow: own.includes('flow') ? flow : 1, spacing: own.includes('spacing') ? spacing : 0.15,
-      roundness: own.includes('roundness') ? roundness : 1, angle: own.includes('angle') ? angle : 0,
+      points, size: round(ofTip('size')), hardness: round(ofTip('hardness')), opacity: 1,
+      flow: ofTip('flow'), spacing: ofTip('spacing'), roundness: ofTip('roundness'), angle: ofTip('angle'),
     }
   }
 
@@ -67,104 +93,67 @@ export function useClean({ photo, tool, selected, steps, putStep, centre }: Arou
   }
 
   async function put(op: string, mask: Step['mask'], params: Record<string, unknown>) {
-    const step: Step = { id: newId(), op, params, mask, enabled: true, strength: op === 'fence' || op === 'avoid' ? 1 : brush.value.strength }
+    const about = decks.of(op)
+    const step: Step = { id: newId(), op, params, mask, enabled: true, strength: about?.tunable ? (brush.value.strength ?? 1) : 1 }
     hint.value = null
-    const saved = await putStep(title(op), step)
+    const saved = await ledger.putStep(about?.title ?? op, step)
     if (!saved) return
-    // a dab is looked at; anything else is taken up, so that it can be changed at once
-    if (op !== 'dab') selected.value = step.id ?? null
-    if (['heal', 'clone', 'regrow', 'calm'].includes(op)) void askHint(step)
+    // one click with nothing to set is looked at; anything else is taken up, so that it can be changed at once
+    if (about?.gesture !== 'click' || about.controls.length) tools.selected = step.id ?? null
+    if (about?.advised) void askHint(step)
   }
 
+  /** Grow everything that was gathered, as one step. */
   async function run() {
     const strokes = gathered.value
-    if (!strokes.length) return
+    const first = strokes[0]?.points[0]
+    if (!first) return
     gathered.value = []
-    await put(tool.value, { kind: 'strokes', strokes }, paramsFor(tool.value, [strokes[0]?.points[0]?.[0] ?? 0, strokes[0]?.points[0]?.[1] ?? 0]))
+    await put(tools.tool, { kind: 'strokes', strokes }, paramsFor(tools.tool, [first[0], first[1]]))
   }
 
   async function askHint(step: Step) {
     try {
-      const found = taken(await api.GET('/api/photos/{photo}/steps/{step}/method', { params: { path: { ...path, step: step.id ?? '' } } }))
-      if (found.method && found.method !== step.op && selected.value === step.id) hint.value = { step: step.id ?? '', method: found.method, why: found.why ?? '' }
+      const path = { photo: ledger.photo, step: step.id ?? '' }
+      const found = taken(await api.GET('/api/photos/{photo}/steps/{step}/method', { params: { path } }))
+      if (found.method && found.method !== step.op && tools.selected === step.id) {
+        hint.value = { step: step.id ?? '', method: found.method, why: found.why ?? '' }
+      }
     } catch {
       hint.value = null
     }
   }
   async function takeHint() {
     const now = hint.value
-    const step = steps.value.find((view) => view.step.id === now?.step)?.step
+    const step = ledger.byId(now?.step)
     hint.value = null
     if (now && step) await switchTo(step, now.method)
   }
 
-  /** The same place by another method; a source that both know stays. */
+  /** The same place by another method; what both know, such as a source, stays. */
   async function switchTo(step: Step, op: string) {
-    const keeps = ['heal', 'clone', 'patch'].includes(op) && step.params?.source ? { source: step.params.source } : {}
-    await putStep(`${title(op)} instead of ${step.op}`, { ...step, op, params: keeps })
-    selected.value = step.id ?? null
+    const known = decks.of(op)?.params ?? []
+    const keeps = Object.entries(step.params ?? {}).filter(([param]) => known.includes(param))
+    await ledger.putStep(`${decks.of(op)?.title ?? op} instead of ${step.op}`, { ...step, op, params: Object.fromEntries(keeps) })
+    tools.selected = step.id ?? null
     hint.value = null
   }
 
-  // ------------------------------------------------------------------------------------------------ specks
+  const specks = useSpecks({ ledger, view, decks })
 
-  const spots = ref<Spot[] | null>(null)
-  const at = ref(0)
-  const limits = ref({ contrast: 12, largest: 40 })
-  const searching = ref(false)
-  async function findSpecks() {
-    searching.value = true
-    try {
-      const query = { contrast: limits.value.contrast, largest: limits.value.largest }
-      const found = taken(await api.GET('/api/photos/{photo}/specks', { params: { path, query } }))
-      spots.value = found.map((one) => ({ ...one, accepted: null }))
-      at.value = 0
-      visit()
-    } catch {
-      spots.value = null
-    } finally {
-      searching.value = false
-    }
-  }
-  function visit() {
-    const now = spots.value?.[at.value]
-    if (now) centre([now.x, now.y])
-  }
-  function judge(accepted: boolean) {
-    const now = spots.value?.[at.value]
-    if (!now) return
-    now.accepted = accepted
-    turn(1)
-  }
-  function turn(by: number) {
-    const count = spots.value?.length ?? 0
-    if (!count) return
-    at.value = (at.value + by + count) % count
-    visit()
-  }
-  /** What was not refused is accepted, as one step. */
-  async function takeSpecks(rest: boolean) {
-    const judged = (spots.value ?? []).map(({ x, y, size, accepted }) => ({ x: round(x), y: round(y), size: round(size), accepted: accepted ?? rest }))
-    spots.value = null
-    if (judged.some((one) => one.accepted)) await putStep('Specks', { id: newId(), op: 'specks', params: { spots: judged }, enabled: true, strength: 1 })
-  }
+  watch(
+    () => tools.tool,
+    (now) => {
+      gathered.value = []
+      hint.value = null
+      if (now !== 'specks') specks.leave()
+    },
+  )
 
-  watch(tool, () => {
-    gathered.value = []
-    hint.value = null
-    if (tool.value !== 'specks') spots.value = null
+  return reactive({
+    brush, outlines, cloning, gathered, gathering, hint, lastEnd, repair, specks,
+    ofTip, setTip, stroke, cloneOffset, paramsFor, put, run, takeHint, switchTo,
   })
-
-  return {
-    brush, outlines, cloning, gathered, gathering, hint, busy, lastEnd, repair, stroke, cloneOffset, paramsFor, put, run, takeHint, switchTo,
-    specks: { spots, at, limits, searching, find: findSpecks, judge, turn, take: takeSpecks },
-  }
 }
 
-export function title(op: string): string {
-  const name = op === 'redeye' ? 'red eye' : op
-  return (name[0]?.toUpperCase() ?? '') + name.slice(1)
-}
-export function round(value: number): number {
-  return Math.round(value * 10) / 10
-}
+export type CleanRoom = ReturnType<typeof useClean>

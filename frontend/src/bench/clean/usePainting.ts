@@ -1,61 +1,68 @@
-import { computed, ref, shallowRef } from 'vue'
+import { computed, reactive, ref, shallowRef } from 'vue'
 
 import type { Step } from '../../api/client'
 import { clamp } from '../../parts/scale'
-import type { Point } from '../geometry'
-import type { Bench } from '../useBench'
-import { methodOf } from './methods'
-import { simplified } from './shapes'
-import { round } from './useClean'
+import type { Point } from '../picture/geometry'
+import type { DecksRoom } from '../rooms/useDecks'
+import type { ToolsRoom } from '../rooms/useTools'
+import type { ViewRoom } from '../rooms/useView'
+import { round, simplified } from './shapes'
+import type { CleanRoom } from './useClean'
 
 type Touch = [number, number, number]
 
+interface Around {
+  decks: DecksRoom
+  tools: ToolsRoom
+  view: ViewRoom
+  clean: CleanRoom
+}
+
 /** Strokes, outlines and lines of clicks, from the hand to a mask. Nothing of it waits for the server. */
-export function usePainting(bench: Bench) {
-  const clean = bench.clean
+export function usePainting({ decks, tools, view, clean }: Around) {
   const painting = shallowRef<Touch[] | null>(null)
   /** Clicks of an outline or line that is not ended yet. */
   const clicks = shallowRef<Point[]>([])
   const hand = ref<Point | null>(null)
-  const gesture = computed(() => methodOf(bench.tool.value)?.gesture ?? null)
+  const gesture = computed(() => tools.gesture)
+  const brush = (param: string) => clean.brush[param] ?? 0
 
   function place(event: PointerEvent): Touch {
     const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-    const [x, y] = bench.sourceAt(event.clientX - box.left, event.clientY - box.top)
+    const [x, y] = view.sourceAt(event.clientX - box.left, event.clientY - box.top)
     const pressure = event.pointerType === 'pen' ? clamp(event.pressure, 0.05, 1) : 1
     return [round(x), round(y), Math.round(pressure * 100) / 100]
   }
 
   /** The tip being set by a drag with the right button: across is its size, down its softness. */
-  const setting = shallowRef<{ x: number; y: number; size: number; softness: number } | null>(null)
+  const setting = shallowRef<{ x: number; y: number; size: number; hardness: number } | null>(null)
 
   function start(event: PointerEvent) {
     if (event.button === 2) {
       ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
-      const { size, softness } = clean.brush.value
-      setting.value = { x: event.clientX, y: event.clientY, size, softness }
+      setting.value = { x: event.clientX, y: event.clientY, size: brush('size'), hardness: brush('hardness') }
     }
     if (event.button !== 0 || !gesture.value) return
     ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
-    bench.selected.value = null
+    tools.selected = null
     const at = place(event)
     // with Shift a straight stretch runs from where the last stroke ended
-    const last = clean.lastEnd.value
+    const last = clean.lastEnd
     painting.value = event.shiftKey && gesture.value === 'stroke' && last ? [[last[0], last[1], 1], at] : [at]
   }
 
   function move(event: PointerEvent) {
     const from = setting.value
     if (from) {
-      clean.brush.value.size = clamp(from.size + (2 * (event.clientX - from.x)) / bench.sourceScale.value, 2, 2000)
-      clean.brush.value.softness = clamp(from.softness - (event.clientY - from.y) / 200, 0, 1)
+      clean.setTip('size', from.size + (2 * (event.clientX - from.x)) / view.sourceScale)
+      clean.setTip('hardness', from.hardness + (event.clientY - from.y) / 200)
       return
     }
     const at = place(event)
     hand.value = [at[0], at[1]]
     if (!painting.value || gesture.value === 'click') return
     const last = painting.value[painting.value.length - 1]
-    const apart = gesture.value === 'stroke' ? clean.brush.value.size / 12 : 2 / bench.sourceScale.value
+    const apart = gesture.value === 'stroke' ? brush('size') / 12 : 2 / view.sourceScale
     if (last && Math.hypot(at[0] - last[0], at[1] - last[1]) >= Math.max(1, apart)) painting.value = [...painting.value, at]
   }
 
@@ -63,21 +70,23 @@ export function usePainting(bench: Bench) {
     setting.value = null
     const points = painting.value
     if (!points) return
-    const op = bench.tool.value
+    const op = tools.tool
     const points2 = points.map(([x, y]): Point => [x, y])
     if (gesture.value === 'outline' || gesture.value === 'line') {
       painting.value = null
       const drawn = points.length > 6
-      clicks.value = drawn && gesture.value === 'outline' ? [] : [...clicks.value, ...(drawn ? simplified(points2, 3 / bench.sourceScale.value) : [points2[0] as Point])]
-      if (drawn && gesture.value === 'outline') await close(simplified(points2, 1.2 / bench.sourceScale.value))
+      const closes = drawn && gesture.value === 'outline'
+      const added = drawn ? simplified(points2, 3 / view.sourceScale) : points2.slice(0, 1)
+      clicks.value = closes ? [] : [...clicks.value, ...added]
+      if (closes) await close(simplified(points2, 1.2 / view.sourceScale))
       else if (drawn) await finish()
       return
     }
     const stroke = clean.stroke(points)
-    clean.lastEnd.value = points2[points2.length - 1] ?? null
+    clean.lastEnd = points2[points2.length - 1] ?? null
     if (op === 'nudge' && points.length < 2) painting.value = null
-    else if (clean.gathering.value && op === 'regrow') {
-      clean.gathered.value = [...clean.gathered.value, stroke]
+    else if (clean.gathering && op === 'regrow') {
+      clean.gathered = [...clean.gathered, stroke]
       painting.value = null
     } else {
       await clean.put(op, { kind: 'strokes', strokes: [stroke] }, clean.paramsFor(op, points2[0] as Point))
@@ -89,21 +98,22 @@ export function usePainting(bench: Bench) {
   async function finish() {
     const points = clicks.value
     clicks.value = []
-    const op = bench.tool.value
+    const op = tools.tool
     if (gesture.value === 'outline' && points.length >= 3) await close(points)
-    else if (op === 'fence' && points.length >= 2) await clean.put('fence', undefined, { points: points.map(rounded), snap: Math.round(clamp(12 / bench.sourceScale.value, 4, 200)) })
-    else if (op === 'unthread' && points.length >= 2) {
+    else if (gesture.value === 'line' && !decks.of(op)?.masked && points.length >= 2) {
+      await clean.put(op, undefined, { points: points.map(rounded), snap: Math.round(clamp(12 / view.sourceScale, 4, 200)) })
+    } else if (gesture.value === 'line' && points.length >= 2) {
       // how far beside the clicks the line is looked for: what a hand is off by on the screen
-      const size = round(clamp(20 / bench.sourceScale.value, 10, 160))
+      const size = round(clamp(20 / view.sourceScale, 10, 160))
       const stroke = { ...clean.stroke(points.map(([x, y]): Touch => [round(x), round(y), 1])), hardness: 1, size }
-      await clean.put('unthread', { kind: 'strokes', strokes: [stroke] }, {})
+      await clean.put(op, { kind: 'strokes', strokes: [stroke] }, {})
     }
   }
 
   async function close(points: Point[]) {
     if (points.length < 3) return
-    const mask: Step['mask'] = { kind: 'outline', points: points.map(rounded), feather: clean.brush.value.feather }
-    await clean.put(bench.tool.value, mask, {})
+    const mask: Step['mask'] = { kind: 'outline', points: points.map(rounded), feather: brush('feather') }
+    await clean.put(tools.tool, mask, {})
   }
 
   function cancel() {
@@ -112,12 +122,12 @@ export function usePainting(bench: Bench) {
     clicks.value = []
   }
 
-  const live = computed(() => (painting.value ?? []).map(([x, y]) => bench.stageOfSource([x, y])))
+  const live = computed(() => (painting.value ?? []).map(([x, y]) => view.stageOfSource([x, y])))
   const clicked = computed(() => {
     const points = hand.value && clicks.value.length ? [...clicks.value, hand.value] : clicks.value
-    return points.map((point) => bench.stageOfSource(point))
+    return points.map((point) => view.stageOfSource(point))
   })
-  return { gesture, setting, painting, clicks, live, clicked, start, move, end, finish, cancel }
+  return reactive({ gesture, setting, painting, clicks, live, clicked, start, move, end, finish, cancel })
 }
 
 function rounded([x, y]: Point): [number, number] {

@@ -1,13 +1,12 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
+import { reactive } from 'vue'
 
-import type { Schemas } from '../../api/client'
-import { answering, held, problem } from '../../testing'
+import { answering, around, choose, held, problem } from '../../testing'
 import CheckDeck from './CheckDeck.vue'
 
 const { sayError, bench } = vi.hoisted(() => ({ sayError: vi.fn(), bench: {} as Record<string, unknown> }))
-vi.mock('../../useSaying', () => ({ useSaying: () => ({ sayError }) }))
+vi.mock('../../common/useSaying', () => ({ useSaying: () => ({ sayError }) }))
 vi.mock('../useBench', () => ({ theBench: () => bench }))
 
 const EMPTY = { creator: '', caption: '', credit: '', copyright: '', keywords: [] as string[] }
@@ -15,14 +14,18 @@ const photo = (facts: object = {}, title = 'Front') => ({ photo: { title, facts:
 const HAND_OVERS = 'GET /api/photos/p/hand-overs'
 const past = (...all: object[]) => ({
   file_name: 'Race-Mill_01.jpg', desk: 'homes', format: 'JPEG', quality: 100, long_side: 2400,
-  past: all.map((one) => ({ id: 'h', state: 'accepted', revision: 3, asked_at: '2026-10-06T10:00:00Z', file_name: 'a.jpg', reasons: [], progress: 0, bytes: 2_500_000, blob: 'b', attempts: 0, ...one })),
+  past: all.map((one) => ({
+    id: 'h', state: 'accepted', revision: 3, asked_at: '2026-10-06T10:00:00Z', file_name: 'a.jpg', reasons: [], progress: 0, bytes: 2_500_000, blob: 'b',
+    attempts: 0, ...one,
+  })),
 })
-let page = ref<unknown>(null)
+const ledger = reactive({ photo: 'p', page: null as unknown, revision: 3 })
+const frames = reactive({ verdicts: [] as object[] })
 const sayFacts = vi.fn()
 
 async function deck(answers: Record<string, unknown>) {
   const asked = answering(answers)
-  const made = mount(CheckDeck, { global: { stubs: { Button: { props: ['label', 'disabled'], template: '<button type="button" :disabled="disabled">{{ label }}</button>' }, ProgressBar: { props: ['value'], template: '<i class="progress">{{ value }}</i>' } } } })
+  const made = mount(CheckDeck, { global: around })
   await flushPromises()
   const field = (name: string) => {
     const label = made.findAll('.facts label').find((one) => one.text() === name)
@@ -30,14 +33,16 @@ async function deck(answers: Record<string, unknown>) {
     return label.get('input')
   }
   const value = (name: string) => (field(name).element as HTMLInputElement).value
-  return { made, asked, field, value }
+  const go = () => made.get('.tools > .p-button:last-child')
+  return { made, asked, field, value, go }
 }
 
 beforeEach(() => {
   vi.useFakeTimers()
-  page = ref<unknown>(photo())
+  ledger.page = photo()
+  frames.verdicts = []
   sayFacts.mockReset().mockResolvedValue(true)
-  Object.assign(bench, { photo: 'p', page, verdicts: ref([]), ledger: ref({ revision: 3 }), round: { sayFacts } })
+  Object.assign(bench, { ledger, frames, round: { sayFacts } })
 })
 afterEach(() => {
   vi.useRealTimers()
@@ -47,7 +52,7 @@ afterEach(() => {
 
 describe('words that go with a photo', () => {
   it('are shown as they are kept, and sent whole when one changes', async () => {
-    page.value = photo({ creator: 'M. Holt', keywords: ['mill', 'wet stone'] })
+    ledger.page = photo({ creator: 'M. Holt', keywords: ['mill', 'wet stone'] })
     const { field, value } = await deck({ [HAND_OVERS]: past() })
     expect([value('title'), value('creator'), value('keywords')]).toEqual(['Front', 'M. Holt', 'mill, wet stone'])
     await field('keywords').setValue(' mill,, race ,')
@@ -60,10 +65,10 @@ describe('words that go with a photo', () => {
     await field('creator').setValue('M. Holt')
     await field('copyright').setValue('© Race Mill')
     // the answer to what was sent before the copyright was typed
-    page.value = photo({ creator: 'M. Holt' })
+    ledger.page = photo({ creator: 'M. Holt' })
     await flushPromises()
     expect([value('creator'), value('copyright')]).toEqual(['M. Holt', '© Race Mill'])
-    page.value = photo({ creator: 'M. Holt', copyright: '© Race Mill' })
+    ledger.page = photo({ creator: 'M. Holt', copyright: '© Race Mill' })
     await flushPromises()
     expect(value('copyright')).toBe('© Race Mill')
   })
@@ -71,7 +76,7 @@ describe('words that go with a photo', () => {
   it('follow what came from elsewhere where nothing is typed', async () => {
     const { field, value } = await deck({ [HAND_OVERS]: past() })
     await field('caption').setValue('Dusk')
-    page.value = photo({ caption: 'Dawn', credit: 'RM' }, 'Weir')
+    ledger.page = photo({ caption: 'Dawn', credit: 'RM' }, 'Weir')
     await flushPromises()
     expect([value('title'), value('caption'), value('credit')]).toEqual(['Weir', 'Dusk', 'RM'])
   })
@@ -86,30 +91,30 @@ describe('words that go with a photo', () => {
 
 describe('handing over', () => {
   it('starts on the revision that is shown, with the sizes that are wanted', async () => {
-    const { made, asked } = await deck({ [HAND_OVERS]: past(), 'POST /api/photos/p/hand-overs': {} })
-    expect(made.get('.go').text()).toBe('Hand over now')
-    await made.get('input[value=web]').setValue(true)
-    await made.get('.go').trigger('click')
+    const { made, asked, go } = await deck({ [HAND_OVERS]: past(), 'POST /api/photos/p/hand-overs': {} })
+    expect(go().text()).toBe('Hand over now')
+    await choose(made, 'Further sizes', ['web'])
+    await go().trigger('click')
     await flushPromises()
     expect(asked.find((one) => one.method === 'POST')?.body).toEqual({ expected: 3, renditions: ['web'] })
   })
 
   it('says that lines do not hold, and lets a person do it all the same', async () => {
-    bench.verdicts = ref([{ state: 'short' }, { state: 'holds' }, { state: 'open' }] as Schemas['Verdict'][])
-    const { made } = await deck({ [HAND_OVERS]: past() })
+    frames.verdicts = [{ state: 'short' }, { state: 'holds' }, { state: 'open' }]
+    const { made, go } = await deck({ [HAND_OVERS]: past() })
     expect(made.text()).toContain("2 of the slip's lines do not hold yet")
-    expect(made.get('.go').text()).toBe('Hand over all the same')
+    expect(go().text()).toBe('Hand over all the same')
   })
 
   it('is followed until the desk has answered, and no longer', async () => {
     const states = ['rendering', 'delivering', 'delivered', 'accepted']
-    const { made, asked } = await deck({ [HAND_OVERS]: () => past({ state: states.length > 1 ? states.shift() : states[0], progress: 0.42 }) })
-    expect(made.get('.progress').text()).toBe('42')
-    expect(made.get('.go').attributes('disabled')).toBeDefined()
+    const { made, asked, go } = await deck({ [HAND_OVERS]: () => past({ state: states.length > 1 ? states.shift() : states[0], progress: 0.42 }) })
+    expect(made.get('[role=progressbar]').attributes('aria-valuenow')).toBe('42')
+    expect(go().attributes('disabled')).toBeDefined()
     for (let turn = 0; turn < 10; turn++) await vi.advanceTimersByTimeAsync(350)
     expect(asked).toHaveLength(4)
     expect(made.text()).toContain('accepted by the desk')
-    expect(made.get('.go').attributes('disabled')).toBeUndefined()
+    expect(go().attributes('disabled')).toBeUndefined()
   })
 
   it('says why the desk returned it, what changed since, and how large each file is', async () => {
@@ -129,11 +134,11 @@ describe('handing over', () => {
 
   it('can be asked for again after it was refused in words', async () => {
     const wait = held<Response>()
-    const { made } = await deck({ [HAND_OVERS]: past(), 'POST /api/photos/p/hand-overs': () => wait.promise })
-    await made.get('.go').trigger('click')
+    const { go } = await deck({ [HAND_OVERS]: past(), 'POST /api/photos/p/hand-overs': () => wait.promise })
+    await go().trigger('click')
     wait.give(problem(409, 'This photo is being handed over already.'))
     await flushPromises()
     expect(sayError.mock.calls[0]?.[0]).toMatchObject({ status: 409 })
-    expect(made.get('.go').attributes('disabled')).toBeUndefined()
+    expect(go().attributes('disabled')).toBeUndefined()
   })
 })

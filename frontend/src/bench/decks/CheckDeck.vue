@@ -1,64 +1,56 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
 import ProgressBar from 'primevue/progressbar'
-import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue'
+import SelectButton from 'primevue/selectbutton'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../../api/client'
-import { clock } from '../../parts/due'
-import { useSaying } from '../../useSaying'
+import { clock } from '../../common/due'
+import { useSaying } from '../../common/useSaying'
 import { theBench } from '../useBench'
+import DeckFrame from './DeckFrame.vue'
+import { useFacts } from './useFacts'
 
-const bench = theBench()
+const { ledger, frames } = theBench()
 const { sayError } = useSaying()
 const page = shallowRef<Schemas['HandOverPage'] | null>(null)
 const asking = ref(false)
+const SIZES = [{ name: 'web', title: 'web 900' }, { name: 'profile', title: 'profile 180' }] as const
 const renditions = ref<('web' | 'profile')[]>([])
-const form = reactive({ title: '', caption: '', keywords: '', creator: '', credit: '', copyright: '' })
-let known = { ...form }
-watch(() => bench.page.value?.photo, (photo) => {
-  if (!photo) return
-  const { creator, caption, credit, copyright } = photo.facts
-  const fresh = { title: photo.title, creator, caption, credit, copyright, keywords: photo.facts.keywords.join(', ') }
-  // what was typed since and is not saved yet stays
-  for (const field of Object.keys(fresh) as (keyof typeof fresh)[]) if (form[field] === known[field]) form[field] = fresh[field]
-  known = fresh
-}, { immediate: true })
-async function sayFacts() {
-  const { title, keywords, ...rest } = form
-  await bench.round.sayFacts(title.trim() || 'untitled', { ...rest, keywords: keywords.split(',').map((word) => word.trim()).filter(Boolean) })
-}
-let timer: ReturnType<typeof setTimeout> | undefined
+const { form, fields, keep } = useFacts()
 
-const path = { photo: bench.photo }
+const path = { photo: ledger.photo }
 const latest = computed(() => page.value?.past[0] ?? null)
 const running = computed(() => ['waiting', 'rendering', 'delivering'].includes(latest.value?.state ?? ''))
 const moving = computed(() => running.value || latest.value?.state === 'delivered')
-const short = computed(() => bench.verdicts.value.filter((line) => line.state !== 'holds'))
-const changedSince = computed(() => latest.value !== null && latest.value.revision !== bench.ledger.value?.revision)
+const short = computed(() => frames.verdicts.filter((line) => line.state !== 'holds').length)
+const changedSince = computed(() => latest.value !== null && latest.value.revision !== ledger.revision)
 
 const words: Record<string, string> = {
-  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way to the desk', delivered: 'the desk looks at it', superseded: 'superseded by a later one', accepted: 'accepted by the desk',
-  returned: 'returned by the desk', failed: 'failed', cancelled: 'cancelled',
+  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way to the desk', delivered: 'the desk looks at it',
+  superseded: 'superseded by a later one', accepted: 'accepted by the desk', returned: 'returned by the desk', failed: 'failed', cancelled: 'cancelled',
 }
 
+const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, 350, { immediate: false })
 async function load() {
-  clearTimeout(timer)
+  doNotLoad()
   try {
-    // the client's types make a list of a box's four numbers
     page.value = taken(await api.GET('/api/photos/{photo}/hand-overs', { params: { path } })) as Schemas['HandOverPage']
   } catch (error) {
     return sayError(error)
   }
-  if (moving.value) timer = setTimeout(load, 350)
+  if (moving.value) loadSoon()
 }
 onMounted(load)
-watch(() => bench.ledger.value?.revision, load)
-onBeforeUnmount(() => clearTimeout(timer))
+watch(() => ledger.revision, load)
 
 async function handOver() {
   asking.value = true
   try {
-    taken(await api.POST('/api/photos/{photo}/hand-overs', { params: { path }, body: { expected: bench.ledger.value?.revision ?? 0, renditions: renditions.value } }))
+    const body = { expected: ledger.revision ?? 0, renditions: renditions.value }
+    taken(await api.POST('/api/photos/{photo}/hand-overs', { params: { path }, body }))
   } catch (error) {
     sayError(error)
   }
@@ -67,7 +59,8 @@ async function handOver() {
 }
 async function cancel() {
   if (!latest.value) return
-  await api.POST('/api/photos/{photo}/hand-overs/{hand_over}/cancel', { params: { path: { ...path, hand_over: latest.value.id } } })
+  const params = { path: { ...path, hand_over: latest.value.id } }
+  await api.POST('/api/photos/{photo}/hand-overs/{hand_over}/cancel', { params })
   await load()
 }
 function megabytes(bytes: number | null | undefined): string {
@@ -76,73 +69,73 @@ function megabytes(bytes: number | null | undefined): string {
 </script>
 
 <template>
-  <div v-if="page" class="deck">
-    <div class="side">
-      <h3 class="heading">To the {{ page.desk }}</h3>
-      <p class="row"><span>name</span><span class="number name" :title="page.file_name">{{ page.file_name }}</span></p>
-      <p class="row"><span>file</span><span class="number">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span></p>
-      <p v-if="short.length" class="small open">{{ short.length }} of the slip's lines {{ short.length === 1 ? 'does' : 'do' }} not hold yet</p>
-      <p class="row small"><label><input v-model="renditions" type="checkbox" value="web" /> web 900</label><label><input v-model="renditions" type="checkbox" value="profile" /> profile 180</label></p>
-      <Button class="go" size="small" :label="short.length ? `Hand over all the same` : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
-    </div>
-    <form class="facts" @change="sayFacts" @submit.prevent @keydown.stop>
-      <h3 class="heading">Goes with it</h3>
-      <label><span>title</span><input v-model="form.title" maxlength="120" /></label>
-      <label><span>creator</span><input v-model="form.creator" maxlength="200" /></label>
-      <label class="wide"><span>caption</span><input v-model="form.caption" maxlength="2000" /></label>
-      <label class="wide"><span>keywords</span><input v-model="form.keywords" placeholder="with commas between" /></label>
-      <label><span>credit</span><input v-model="form.credit" maxlength="200" /></label>
-      <label><span>copyright</span><input v-model="form.copyright" maxlength="300" /></label>
-    </form>
-    <div class="now">
-      <h3 class="heading">At the desk</h3>
-      <p v-if="!latest" class="soft">Not handed over yet. The desk opens the file itself and answers with a receipt or a return.</p>
-      <template v-else>
-        <p class="state" :class="latest.state">
-          <strong>{{ words[latest.state] }}</strong>
-          <span v-if="latest.receipt" class="number">{{ latest.state === 'returned' ? 'return' : 'receipt' }} {{ latest.receipt }}</span>
-          <button v-if="['waiting', 'rendering'].includes(latest.state)" class="plain" type="button" @click="cancel">Cancel</button>
+  <DeckFrame v-if="page">
+    <template #tools>
+      <span class="heading">To the {{ page.desk }}</span>
+      <span v-tooltip.top="page.file_name" class="number name">{{ page.file_name }}</span>
+      <span class="number soft">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span>
+    </template>
+    <template #acts>
+      <span v-if="short" class="open">{{ short }} of the slip's lines {{ short === 1 ? 'does' : 'do' }} not hold yet</span>
+      <SelectButton v-model="renditions" multiple :options="[...SIZES]" option-label="title" option-value="name" aria-label="Further sizes" />
+      <Button :label="short ? 'Hand over all the same' : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
+    </template>
+    <div class="columns">
+      <form class="facts" aria-label="Goes with it" @change="keep" @submit.prevent @keydown.stop>
+        <label v-for="field in fields" :key="field.name" :class="{ wide: field.wide }">
+          <span>{{ field.name }}</span>
+          <InputText v-model="form[field.name]" :maxlength="field.most" :placeholder="field.hint" />
+        </label>
+      </form>
+      <div class="now">
+        <h3 class="heading">At the desk</h3>
+        <p v-if="!latest" class="soft">Not handed over yet. The desk opens the file itself and answers with a receipt or a return.</p>
+        <template v-else>
+          <p class="state" :class="latest.state">
+            <strong>{{ words[latest.state] }}</strong>
+            <span v-if="latest.receipt" class="number">{{ latest.state === 'returned' ? 'return' : 'receipt' }} {{ latest.receipt }}</span>
+            <Button v-if="['waiting', 'rendering'].includes(latest.state)" severity="secondary" label="Cancel" @click="cancel" />
+          </p>
+          <p v-if="latest.state === 'delivering' && latest.attempts" class="soft">
+            The desk does not answer; tried {{ latest.attempts }} {{ latest.attempts === 1 ? 'time' : 'times' }}, and again by itself.
+          </p>
+          <ProgressBar v-if="running" :value="Math.round(100 * latest.progress)" :aria-label="words[latest.state]" />
+          <ul v-if="latest.reasons.length" class="reasons"><li v-for="reason in latest.reasons" :key="reason">{{ reason }}</li></ul>
+          <p v-if="changedSince && !moving" class="soft small">The photo was changed since. Hand it over again for the desk to see that.</p>
+        </template>
+      </div>
+      <div class="past">
+        <h3 class="heading">Deliveries</h3>
+        <p v-if="page.past.length === 0" class="soft">None.</p>
+        <p v-for="one in page.past" :key="one.id" class="row">
+          <span class="number">{{ clock(one.asked_at) }}</span>
+          <a v-if="one.blob" v-tooltip.top="`Download ${one.file_name}`" :href="`/api/hand-overs/${one.id}/file`">{{ one.file_name }}</a>
+          <span v-else>{{ one.file_name }}</span>
+          <span class="number size">{{ megabytes(one.bytes) }}</span>
+          <span class="verdict" :class="one.state">{{ one.state }}</span>
         </p>
-        <p v-if="latest.state === 'delivering' && latest.attempts" class="soft">The desk does not answer; tried {{ latest.attempts }} {{ latest.attempts === 1 ? 'time' : 'times' }}, and again by itself.</p>
-        <ProgressBar v-if="running" :value="Math.round(100 * latest.progress)" class="progress" />
-        <ul v-if="latest.reasons.length" class="reasons"><li v-for="reason in latest.reasons" :key="reason">{{ reason }}</li></ul>
-        <p v-if="changedSince && !moving" class="soft small">The photo was changed since. Hand it over again for the desk to see that.</p>
-      </template>
+      </div>
     </div>
-    <div class="past">
-      <h3 class="heading">Deliveries</h3>
-      <p v-if="page.past.length === 0" class="soft">None.</p>
-      <p v-for="one in page.past" :key="one.id" class="row">
-        <span class="number when">{{ clock(one.asked_at) }}</span>
-        <a v-if="one.blob" :href="`/api/hand-overs/${one.id}/file`" :title="`Download ${one.file_name}`">{{ one.file_name }}</a>
-        <span v-else>{{ one.file_name }}</span>
-        <span class="number size">{{ megabytes(one.bytes) }}</span>
-        <span class="verdict" :class="one.state">{{ one.state }}</span>
-      </p>
-    </div>
-  </div>
+  </DeckFrame>
   <p v-else class="loading">Loading…</p>
 </template>
 
 <style scoped>
-.deck { display: grid; grid-template-columns: 262px minmax(330px, 1.2fr) minmax(220px, 0.8fr) minmax(330px, 1.1fr); height: 100%; }
-.facts { display: grid; grid-template-columns: 1fr 1fr; gap: 3px 10px; align-content: start; }
-.facts .heading, .facts .wide { grid-column: 1 / 3; }
+.columns { display: grid; grid-template-columns: minmax(380px, 1.3fr) minmax(190px, 0.8fr) minmax(270px, 1fr); gap: 26px; height: 100%; }
+.columns > * { min-width: 0; overflow: auto; scrollbar-width: thin; }
+.facts { display: grid; grid-template-columns: 1fr 1fr; gap: 3px 12px; align-content: start; }
+.facts .wide { grid-column: 1 / 3; }
 .facts label { display: grid; grid-template-columns: 58px 1fr; align-items: center; gap: 6px; color: var(--soft-ink); }
-.facts input { min-width: 0; padding: 2px 5px; font: inherit; color: var(--ink); border: 1px solid var(--hairline); background: var(--sheet); }
-.deck > * { padding: 9px 14px; overflow: auto; border-right: 1px solid var(--hairline); }
-.row { display: flex; gap: 10px; align-items: baseline; padding: 1.5px 0; white-space: nowrap; }
-.side .row { justify-content: space-between; }
-.name { overflow: hidden; text-overflow: ellipsis; }
-.heading { margin-bottom: 5px; }
-.go { margin-top: 5px; width: 100%; }
+.facts label > :deep(input) { min-width: 0; min-height: 24px; padding: 1px 6px; }
+.row { display: flex; gap: 10px; align-items: baseline; min-height: 24px; white-space: nowrap; }
+.row a { display: inline-block; padding: 3px 0; overflow: hidden; text-overflow: ellipsis; }
+.name { overflow: hidden; text-overflow: ellipsis; max-width: 260px; }
+.now .heading, .past .heading { margin: 4px 0 5px; }
 .open { color: var(--short); }
 .state { display: flex; gap: 12px; align-items: center; font-size: 14px; }
 .state.accepted strong { color: var(--deep-fern); }
 .state.returned strong, .state.failed strong { color: var(--short); }
-.progress { height: 14px; margin-top: 8px; font-size: 12px; }
 .reasons { margin: 6px 0; padding-left: 16px; color: var(--short); }
-.past a { text-decoration: underline; }
 .size { margin-left: auto; font-weight: 500; }
 .verdict { width: 66px; font-weight: 600; }
 .verdict.accepted { color: var(--deep-fern); }

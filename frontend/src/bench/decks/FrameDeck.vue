@@ -1,153 +1,158 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import Button from 'primevue/button'
+import InputNumber from 'primevue/inputnumber'
+import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
+import { computed } from 'vue'
 
 import Ruler from '../../parts/Ruler.vue'
-import { largestOf, rectOf, turnedRect, type Point, type Rect, type Turning } from '../geometry'
-import { GUIDES } from '../overlays/guides'
+import { largestOf, rectOf, turnedRect, type Point, type Rect, type Turning } from '../picture/geometry'
+import { GUIDES } from '../picture/overlays/guides'
+import type { Change } from '../rooms/useLedger'
 import { theBench } from '../useBench'
-import type { Change } from '../useLedger'
+import DeckFrame from './DeckFrame.vue'
+import RatioChoice from './RatioChoice.vue'
 
-const bench = theBench()
-const ratios = ['free', '1:1', '4:5', '3:4', '5:7', '2:3', '9:16', '1:2', '5:4', '4:3', '7:5', '3:2', '16:9', '2:1']
+const { decks, ledger, tools, frames } = theBench()
+const TOOLS = [
+  { tool: 'crop', title: 'Crop', key: '', says: 'Drag the frame, its sides or corners' },
+  { tool: 'line', title: 'Line', key: 'L', says: 'Draw along something that should be level or upright' },
+  { tool: 'corners', title: 'Corners', key: '', says: 'Square up something flat by its four corners' },
+]
+const TURNS: { way: Turning; label: string; says: string }[] = [
+  { way: 'left', label: '↶ 90°', says: 'Quarter turn left' },
+  { way: 'right', label: '90° ↷', says: 'Quarter turn right' },
+  { way: 'mirror', label: 'Mirror ↔', says: 'Left becomes right' },
+  { way: 'flip', label: '↕', says: 'Top becomes bottom' },
+]
 
-const crop = computed(() => bench.stepOf('crop'))
+const crop = computed(() => ledger.stepOf('crop'))
 const ratio = computed(() => String(crop.value?.params?.ratio ?? ''))
-const angle = computed(() => bench.head.value?.angle ?? 0)
+const straighten = computed(() => decks.ruler('straighten', 'angle'))
+const angle = computed(() => frames.head?.angle ?? 0)
 /** Found in the picture as it came: it says nothing of one that was squared up. */
-const proposed = computed(() => (bench.stepOf('corners') ? undefined : bench.proposals.value.straighten?.angle))
-const size = computed(() => bench.head.value?.crop.slice(2).map(Math.round) ?? [0, 0])
-const longSide = computed(() => Number(bench.stepOf('output_size')?.params?.long_side ?? 0))
-const prints = computed(() => (bench.head.value?.prints ?? []).map((print) => `${print.across} × ${print.down} in ${print.ppi} ppi`))
-
-/** The little outline of a ratio, drawn to scale. */
-function outline(name: string) {
-  const [across, down] = name.split(':').map(Number)
-  const k = 17 / Math.max(across || 1.25, down || 1)
-  return { width: `${k * (across || 1.25)}px`, height: `${k * (down || 1)}px` }
-}
+const proposed = computed(() => (ledger.stepOf('corners') ? undefined : ledger.proposals.straighten?.angle))
+const size = computed(() => frames.head?.crop.slice(2).map(Math.round) ?? [0, 0])
+const least = computed(() => decks.ruler('crop', 'width')?.low ?? 1)
+const longSide = computed(() => (ledger.stepOf('output_size')?.params?.long_side as number | undefined) ?? null)
+const output = computed(() => decks.ruler('output_size', 'long_side'))
+const prints = computed(() => (frames.head?.prints ?? []).map((print) => `${print.across} × ${print.down} in ${print.ppi} ppi`))
 
 /** The largest crop of a ratio, about the middle of the present one. */
 async function choose(name: string) {
-  const now = bench.head.value
+  const now = frames.head
   if (!now) return
-  bench.tool.value = 'crop'
+  tools.tool = 'crop'
   const present = rectOf(now.crop)
   const chosen = name === 'free' ? present : largestOf(name, rectOf(now.room), middleOf(present))
-  await bench.putStep(`Crop ${name}`, bench.stepFor('crop', { ...chosen, ratio: name }))
+  await ledger.putStep(`Crop ${name}`, ledger.stepFor('crop', { ...chosen, ratio: name }))
 }
 function middleOf(rect: Rect): Point {
   return [rect.left + rect.width / 2, rect.top + rect.height / 2]
 }
 
 /** An exact size in pixels, about the middle of the present crop. */
-const typed = ref<{ width?: number; height?: number }>({})
-async function exact() {
-  const now = bench.head.value
+async function exact(wanted: { width?: number | null; height?: number | null }) {
+  const now = frames.head
   if (!now) return
   const room = rectOf(now.room)
   const present = rectOf(now.crop)
-  const width = Math.min(Math.round(typed.value.width || present.width), Math.floor(room.width))
-  const height = Math.min(Math.round(typed.value.height || present.height), Math.floor(room.height))
-  typed.value = {}
-  if (!(width >= 16 && height >= 16)) return bench.sayProblem('A crop is at least 16 pixels wide and high.', 'Type a larger number.')
+  const width = Math.min(Math.round(wanted.width || present.width), Math.floor(room.width))
+  const height = Math.min(Math.round(wanted.height || present.height), Math.floor(room.height))
   const [x, y] = middleOf(present)
-  await bench.putStep('Crop to pixels', bench.stepFor('crop', { left: Math.round(x - width / 2), top: Math.round(y - height / 2), width, height, ratio: 'free' }))
+  const rect = { left: Math.round(x - width / 2), top: Math.round(y - height / 2), width, height }
+  await ledger.putStep('Crop to pixels', ledger.stepFor('crop', { ...rect, ratio: 'free' }))
 }
-async function output(event: Event) {
-  const value = Math.round(Number((event.target as HTMLInputElement).value))
-  const present = bench.stepOf('output_size')
-  if (!value && present) await bench.remove(present.id ?? '')
-  else if (value >= 16) await bench.putStep('Output size', bench.stepFor('output_size', { long_side: value }))
+async function setOutput(to: number | null) {
+  const present = ledger.stepOf('output_size')
+  if (to) await ledger.putStep('Output size', ledger.stepFor('output_size', { long_side: to }))
+  else if (present) await ledger.remove(present.id ?? '')
 }
 
-function dragAngle(value: number) {
-  bench.dragStep(bench.stepFor('straighten', { angle: value }))
-}
-async function settleAngle(value: number) {
-  await bench.putStep('Straighten', { ...bench.stepFor('straighten', {}), params: { angle: value } })
+function straightened(to: number) {
+  return { ...ledger.stepFor('straighten', {}), params: { angle: to } }
 }
 
 /** Quarter turns and mirroring take the crop and the angle along. */
 async function turn(way: Turning) {
-  const present = bench.stepFor('turn', {})
+  const present = ledger.stepFor('turn', {})
   const mirrored = Boolean(present.params?.mirror)
   // a mirrored picture turns the other way round; top for bottom is left for right and half a turn
   const by = { right: mirrored ? -1 : 1, left: mirrored ? 1 : -1, mirror: 0, flip: 2 }[way]
   const mirrors = way === 'mirror' || way === 'flip'
   const next = { quarters: (Number(present.params?.quarters ?? 0) + by + 8) % 4, mirror: mirrored !== mirrors }
   const changes: Change[] = []
-  const first = bench.steps.value.find((view) => view.station === 'frame')?.step.id
+  const first = ledger.steps.find((view) => view.station === 'frame')?.step.id
   if (next.quarters === 0 && !next.mirror) changes.push({ kind: 'remove', id: present.id ?? '' })
   else changes.push({ kind: 'put', step: { ...present, params: next }, before: first })
-  const size = bench.head.value?.turned ?? [1, 1]
-  if (crop.value) changes.push({ kind: 'put', step: { ...crop.value, params: { ...turnedRect(crop.value.params as unknown as Rect & { ratio: string }, size, way) } } })
-  const straighten = bench.stepOf('straighten')
-  if (straighten && mirrors) changes.push({ kind: 'put', step: { ...straighten, params: { angle: -Number(straighten.params?.angle ?? 0) } } })
-  await bench.change(mirrors ? 'Mirror' : 'Turn', changes)
+  if (crop.value) {
+    const turned = turnedRect(crop.value.params as unknown as Rect & { ratio: string }, frames.head?.turned ?? [1, 1], way)
+    changes.push({ kind: 'put', step: { ...crop.value, params: { ...turned } } })
+  }
+  const slant = ledger.stepOf('straighten')
+  if (slant && mirrors) changes.push({ kind: 'put', step: { ...slant, params: { angle: -Number(slant.params?.angle ?? 0) } } })
+  await ledger.change(mirrors ? 'Mirror' : 'Turn', changes)
 }
 </script>
 
 <template>
-  <div class="deck">
-    <div class="side">
-      <div class="row">
-        <button class="plain" type="button" :aria-pressed="bench.tool.value === 'crop'" @click="bench.tool.value = 'crop'">Crop</button>
-        <button class="plain" type="button" title="Draw along something that should be level or upright (key L)" :aria-pressed="bench.tool.value === 'line'" @click="bench.tool.value = 'line'">Line</button>
-        <button class="plain" type="button" title="Square up something flat by its four corners" :aria-pressed="bench.tool.value === 'corners'" @click="bench.tool.value = 'corners'">Corners</button>
-      </div>
-      <div class="row">
-        <button class="plain" type="button" title="Quarter turn left" aria-label="↶ 90°, quarter turn left" @click="turn('left')">↶ 90°</button>
-        <button class="plain" type="button" title="Quarter turn right" aria-label="90° ↷, quarter turn right" @click="turn('right')">90° ↷</button>
-        <button class="plain" type="button" title="Left becomes right" @click="turn('mirror')">Mirror ↔</button>
-        <button class="plain" type="button" title="Top becomes bottom" aria-label="↕ mirror top and bottom" @click="turn('flip')">↕</button>
-      </div>
-      <div v-if="bench.tool.value === 'corners'" class="row"><button class="plain" type="button" @click="bench.squareUp()">Square up now</button></div>
-      <label v-else class="row label"><span>guides</span>
-        <select v-model="bench.guide.value" class="plain"><option v-for="name in GUIDES" :key="name" :value="name">{{ name }}</option></select>
-      </label>
-    </div>
-    <div class="main">
-      <div class="ratios" role="group" aria-label="Ratio">
-        <button v-for="name in ratios" :key="name" class="ratio" type="button" :aria-pressed="ratio === name" @click="choose(name)">
-          <span class="outline" :class="{ free: name === 'free' }" :style="outline(name)"></span>
-          <span class="number">{{ name }}</span>
-        </button>
-      </div>
+  <DeckFrame>
+    <template #tools>
+      <SelectButton
+        :model-value="tools.tool" :options="TOOLS" option-label="title" option-value="tool" :allow-empty="false" aria-label="Frame tools"
+        @update:model-value="tools.tool = $event"
+      >
+        <template #option="{ option }">
+          <span v-tooltip.top="option.says">{{ option.title }} <span v-if="option.key" class="key">{{ option.key }}</span></span>
+        </template>
+      </SelectButton>
+      <Button v-if="tools.tool === 'corners'" label="Square up now" @click="tools.squareUp()" />
+      <Button
+        v-for="{ way, label, says } in TURNS" :key="way" v-tooltip.top="says" severity="secondary" :label="label" :aria-label="`${label}, ${says.toLowerCase()}`"
+        @click="turn(way)"
+      />
+    </template>
+    <template #acts>
+      <label class="field">guides <Select v-model="tools.guide" :options="[...GUIDES]" aria-label="Guides" /></label>
+    </template>
+    <div class="frame">
+      <RatioChoice class="ratios" :ratio="ratio" @choose="choose" />
       <Ruler
-        name="straighten" :value="angle" :low="-10" :high="10" :step="0.05" :digits="2" unit="°" signed :proposal="proposed"
-        :before="Number(bench.before('straighten')?.params?.angle ?? 0)" :ends="['left', 'right']"
-        @drag="dragAngle" @settle="settleAngle"
+        v-if="straighten" class="angle" :ruler="straighten" :value="angle" :proposal="proposed" :before="Number(ledger.before('straighten')?.params?.angle ?? 0)"
+        @drag="ledger.drag(straightened($event))" @settle="ledger.putStep('Straighten', straightened($event))"
       />
       <div class="sizes">
-        <form class="exact" @submit.prevent="exact">
-          <span>crop</span>
-          <input class="number" type="number" min="16" :value="typed.width ?? size[0]" aria-label="Crop width in pixels" @input="typed.width = Number(($event.target as HTMLInputElement).value)" @change="exact" />
+        <div class="field">
+          <span class="name">crop</span>
+          <InputNumber :model-value="size[0]" :min="least" :use-grouping="false" aria-label="Crop width in pixels" @update:model-value="exact({ width: $event })" />
           <span>×</span>
-          <input class="number" type="number" min="16" :value="typed.height ?? size[1]" aria-label="Crop height in pixels" @input="typed.height = Number(($event.target as HTMLInputElement).value)" @change="exact" />
+          <InputNumber :model-value="size[1]" :min="least" :use-grouping="false" aria-label="Crop height in pixels" @update:model-value="exact({ height: $event })" />
           <span>px</span>
-        </form>
-        <label class="exact"><span>output, long side</span><input class="number" type="number" min="0" placeholder="own" :value="longSide || ''" aria-label="Output long side in pixels" @change="output" /><span>px</span></label>
-        <p class="prints"><span class="soft">prints:</span> <span class="number" :title="prints.join(', ')">{{ prints.length ? prints.slice(0, 4).join(' · ') : 'no usual size without cropping again' }}</span></p>
+        </div>
+        <div class="field">
+          <span class="name">output, long side</span>
+          <InputNumber
+            :model-value="longSide" :min="output?.low" :max="output?.high" :use-grouping="false" placeholder="own" aria-label="Output long side in pixels"
+            @update:model-value="setOutput"
+          />
+          <span>px</span>
+        </div>
       </div>
+      <p v-tooltip.top="prints.join(', ')" class="prints">
+        <span class="soft">prints:</span> <span class="number">{{ prints.length ? prints.slice(0, 3).join(' · ') : 'no usual size without cropping again' }}</span>
+      </p>
     </div>
-  </div>
+  </DeckFrame>
 </template>
 
 <style scoped>
-.deck { display: grid; grid-template-columns: 262px minmax(0, 1fr); height: 100%; }
-.side { display: grid; gap: 8px; align-content: start; padding: 12px 14px; border-right: 1px solid var(--hairline); }
-.row { display: flex; gap: 6px; align-items: center; }
-.row .plain { flex: 1; padding: 0 4px; white-space: nowrap; }
-.label span { width: 56px; }
-.main { padding: 7px 20px 6px; display: grid; gap: 6px; align-content: start; }
-.ratios { display: flex; gap: 4px; }
-.ratio { display: grid; grid-template-rows: 22px auto; justify-items: center; align-items: center; gap: 2px; width: 58px; padding: 3px 0; border: 1px solid transparent; border-radius: 3px; background: none; cursor: pointer; }
-.ratio:hover { background: var(--paper); }
-.ratio[aria-pressed='true'] { background: var(--sheet); border-color: var(--fern); }
-.outline { border: 1.5px solid var(--ink); background: var(--paper); }
-.outline.free { border-style: dashed; }
-.sizes { display: flex; gap: 26px; align-items: center; min-width: 0; }
-.exact { display: flex; gap: 6px; align-items: center; white-space: nowrap; }
-input { width: 70px; height: 26px; border: 1px solid var(--rule); border-radius: 3px; padding: 0 6px; background: var(--sheet); }
-.prints { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.frame { display: grid; grid-template: 'ratios sizes' auto 'angle prints' auto / minmax(0, 1fr) auto; gap: 0 26px; align-items: center; }
+.ratios { grid-area: ratios; min-width: 0; }
+.angle { grid-area: angle; }
+.sizes { grid-area: sizes; display: grid; gap: 3px; }
+.sizes :deep(input) { min-height: 24px; }
+.prints { grid-area: prints; max-width: 330px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.field { display: flex; gap: 6px; align-items: center; white-space: nowrap; }
+.name { min-width: 104px; }
+@media (max-width: 1200px) { .name { min-width: 0; } .prints { max-width: 250px; } }
 </style>

@@ -2,37 +2,41 @@
 import { onMounted, useTemplateRef, watch } from 'vue'
 
 import type { Step } from '../../../api/client'
-import type { Point } from '../../geometry'
+import type { Point } from '../../picture/geometry'
 import { theBench } from '../../useBench'
 
 /** A small live view of where a repair takes its texture from, out of the frame that is shown. */
 const props = defineProps<{ step: Step }>()
-const bench = theBench()
+const { ledger, frames, view } = theBench()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
-const SIDE = 104
+const SIDE = 96
 
 function middle(): Point | null {
-  const draft = bench.draft.value
+  const draft = ledger.draft
   const step = draft && draft.id === props.step.id ? draft : props.step
   const source = step.params?.source as { dx: number; dy: number } | undefined
-  const points = step.mask?.kind === 'strokes' ? step.mask.strokes.flatMap((one) => one.points.map(([x, y]): Point => [x, y])) : step.mask?.kind === 'outline' ? step.mask.points : []
+  const points = pointsOf(step)
   if (!source || !points.length) return null
   const xs = points.map(([x]) => x)
   const ys = points.map(([, y]) => y)
   return [(Math.min(...xs) + Math.max(...xs)) / 2 + source.dx, (Math.min(...ys) + Math.max(...ys)) / 2 + source.dy]
 }
+function pointsOf({ mask }: Step): Point[] {
+  if (mask?.kind === 'strokes') return mask.strokes.flatMap((one) => one.points.map(([x, y]): Point => [x, y]))
+  return mask?.kind === 'outline' ? mask.points : []
+}
 function draw() {
   const context = canvas.value?.getContext('2d')
-  const [picture, head, at] = [bench.picture.value, bench.head.value, middle()]
+  const [picture, head, at] = [frames.picture, frames.head, middle()]
   if (!context || !picture || !head || !at) return
-  const [x, y] = bench.stageOfSource(at)
-  const ratio = head.view.scale / bench.view.value.scale
+  const [x, y] = view.stageOfSource(at)
+  const ratio = head.view.scale / view.at.scale
   context.fillStyle = '#cfcfcf'
   context.fillRect(0, 0, SIDE, SIDE)
   context.drawImage(picture, (x - SIDE / 2) * ratio, (y - SIDE / 2) * ratio, SIDE * ratio, SIDE * ratio, 0, 0, SIDE, SIDE)
 }
 onMounted(draw)
-watch([bench.picture, bench.view, bench.draft, () => props.step], draw, { flush: 'post' })
+watch([() => frames.picture, () => view.at, () => ledger.draft, () => props.step], draw, { flush: 'post' })
 </script>
 
 <template>
@@ -43,7 +47,7 @@ watch([bench.picture, bench.view, bench.draft, () => props.step], draw, { flush:
 </template>
 
 <style scoped>
-.source { margin: 0; padding: 8px 12px; position: relative; }
+.source { margin: 0; position: relative; }
 canvas { display: block; border: 1px dashed var(--ink); border-radius: 3px; }
-figcaption { position: absolute; left: 17px; bottom: 11px; padding: 0 4px; background: var(--paper); border-radius: 2px; }
+figcaption { position: absolute; left: 5px; bottom: 8px; padding: 0 4px; background: var(--paper); border-radius: 2px; }
 </style>

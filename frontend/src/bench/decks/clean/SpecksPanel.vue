@@ -1,54 +1,59 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import { computed, onMounted } from 'vue'
 
 import Ruler from '../../../parts/Ruler.vue'
 import { theBench } from '../../useBench'
 
-const bench = theBench()
-const specks = bench.clean.specks
-const spots = computed(() => specks.spots.value)
-const count = (state: boolean | null) => computed(() => spots.value?.filter((one) => one.accepted === state).length ?? 0)
-const accepted = count(true)
-const refused = count(false)
-const open = count(null)
+const { decks, clean } = theBench()
+const specks = clean.specks
+const spots = computed(() => specks.spots)
+const count = (state: boolean | null) => spots.value?.filter((one) => one.accepted === state).length ?? 0
+const now = computed(() => spots.value?.[specks.at])
+const none = computed(() => !spots.value?.length)
 onMounted(() => {
   if (!spots.value) void specks.find()
 })
+function look(param: string, value: number) {
+  specks.limits[param] = value
+  void specks.find()
+}
 </script>
 
 <template>
   <div class="specks">
     <div class="rulers">
-      <Ruler name="least contrast" :value="specks.limits.value.contrast" :low="4" :high="60" :rest="12" unit="/255" @settle="(specks.limits.value.contrast = $event), specks.find()" />
-      <Ruler name="largest" :value="specks.limits.value.largest" :low="4" :high="120" :rest="40" unit="px" @settle="(specks.limits.value.largest = $event), specks.find()" />
+      <Ruler
+        v-for="ruler in decks.all?.specks" :key="ruler.param" :ruler="ruler" :value="specks.limits[ruler.param] ?? ruler.rest"
+        @settle="look(ruler.param, $event)"
+      />
     </div>
     <div class="review" role="status">
-      <p v-if="specks.searching.value">Looking for specks on smooth ground…</p>
+      <p v-if="specks.searching">Looking for specks on smooth ground…</p>
       <p v-else-if="!spots">None looked for yet.</p>
-      <p v-else-if="spots.length === 0"><b>No specks</b> on smooth ground with this contrast.</p>
-      <template v-else>
-        <p><span class="number big">{{ specks.at.value + 1 }} / {{ spots.length }}</span> · contrast <span class="number">{{ Math.round(spots[specks.at.value]?.contrast ?? 0) }}</span> · size <span class="number">{{ Math.round(spots[specks.at.value]?.size ?? 0) }} px</span></p>
-        <p class="small soft">{{ accepted }} accepted, {{ refused }} refused, {{ open }} open</p>
-      </template>
+      <p v-else-if="none"><b>No specks</b> on smooth ground with this contrast.</p>
+      <p v-else>
+        <span class="number big">{{ specks.at + 1 }} / {{ spots.length }}</span> · contrast
+        <span class="number">{{ Math.round(now?.contrast ?? 0) }}</span> · size <span class="number">{{ Math.round(now?.size ?? 0) }} px</span>
+        <span class="small soft"> · {{ count(true) }} accepted, {{ count(false) }} refused, {{ count(null) }} open</span>
+      </p>
       <p class="acts">
-        <button class="plain" type="button" :disabled="!spots?.length" @click="specks.judge(true)">Accept <span class="key">Space</span></button>
-        <button class="plain" type="button" :disabled="!spots?.length" @click="specks.judge(false)">Refuse <span class="key">−</span></button>
-        <button class="plain" type="button" :disabled="!spots?.length" @click="specks.turn(-1)">◂</button>
-        <button class="plain" type="button" :disabled="!spots?.length" @click="specks.turn(1)">▸</button>
-        <button class="plain" type="button" :disabled="!spots?.length" @click="specks.take(true)">Take out all but the refused <span class="key">Enter</span></button>
-        <button class="plain" type="button" :disabled="!accepted" @click="specks.take(false)">Only the accepted</button>
-        <button class="plain" type="button" @click="specks.find()">Find again</button>
+        <Button severity="secondary" :disabled="none" @click="specks.judge(true)">Accept <span class="key">Space</span></Button>
+        <Button severity="secondary" :disabled="none" @click="specks.judge(false)">Refuse <span class="key">−</span></Button>
+        <Button severity="secondary" :disabled="none" label="◂" aria-label="The speck before" @click="specks.turn(-1)" />
+        <Button severity="secondary" :disabled="none" label="▸" aria-label="The next speck" @click="specks.turn(1)" />
+        <Button severity="secondary" :disabled="none" @click="specks.take(true)">Take out all but the refused <span class="key">Enter</span></Button>
+        <Button severity="secondary" :disabled="!count(true)" label="Only the accepted" @click="specks.take(false)" />
+        <Button severity="secondary" label="Find again" @click="specks.find()" />
       </p>
     </div>
   </div>
 </template>
 
 <style scoped>
-.specks { display: grid; grid-template-columns: 300px 1fr; }
-.rulers { display: grid; gap: 6px; align-content: start; padding: 8px 18px; border-right: 1px solid var(--hairline); }
-.review { display: grid; gap: 6px; align-content: start; padding: 10px 18px; }
+.specks { display: grid; grid-template-columns: 240px 1fr; gap: 24px; }
+.rulers { display: grid; gap: 5px; align-content: start; }
+.review { display: grid; gap: 8px; align-content: start; padding-top: 4px; }
 .acts { display: flex; gap: 6px; flex-wrap: wrap; }
-.key { font: 500 12px var(--mono); color: var(--soft-ink); }
 .big { font-size: 15px; }
-p { margin: 0; }
 </style>

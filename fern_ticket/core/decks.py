@@ -1,0 +1,72 @@
+"""What the decks are drawn from: every operation with its controls, and the rulers of what the hand holds."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from pydantic import BaseModel
+
+from fern_ticket.core.balance.marks import Mark
+from fern_ticket.core.inspect.specks import SpeckLimits
+from fern_ticket.core.ledger.controls import Ruler, ShownRuler, shown_rulers
+from fern_ticket.core.ledger.masks import OutlineMask, Stroke
+from fern_ticket.core.ledger.operation import Station, Traits
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operations
+
+#: Groups of controls in the order of a deck; one that is not here comes last.
+_GROUPS = ("Tone", "Curve", "Hues", "Mono", "Scan", "Source")
+#: Numbers of a stroke. Softness is what is lacking to full hardness.
+_TIP = (
+    Ruler("size", "px", low=2, high=2000, rest=60, scale="logarithmic"),
+    Ruler("hardness", "%", times=-100, plus=100, name="softness"),
+    Ruler("flow", "%", low=0.01, times=100),
+    Ruler("roundness", "%", low=0.1, times=100),
+    Ruler("angle", "°", low=-90, high=90, name="tip angle"),
+    Ruler("spacing", "%", high=2, times=100),
+)
+_FEATHER = Ruler("feather", "px", high=400, rest=4)
+_STRENGTH = Ruler("strength", "%", low=0.05, times=100)
+#: How much of all that is proposed is taken.
+_SHARE = Ruler("strength", "%", step=5, rest=0, times=100, name="take of all △")
+#: The side of the square whose mean colour is picked.
+_PICKED = Ruler("size", "px", high=400)
+_SPECKS = (Ruler("contrast", "/255", name="least contrast"), Ruler("largest", "px"))
+
+
+class OperationView(Traits):
+    """An operation as a deck needs it."""
+
+    station: Station
+    title: str
+    summary: str
+
+
+class Decks(BaseModel):
+    """Name to operation; groups in order; and the rulers of a tip, an outline, a step's strength, a pick, a search for specks."""
+
+    operations: dict[str, OperationView]
+    groups: list[str]
+    tip: list[ShownRuler]
+    feather: ShownRuler
+    strength: ShownRuler
+    share: ShownRuler
+    picked: ShownRuler
+    specks: list[ShownRuler]
+
+
+@lru_cache(maxsize=1)
+def decks() -> Decks:
+    return Decks(
+        operations={
+            name: OperationView(station=one.station, title=one.title, summary=one.summary, **one.traits().model_dump())
+            for name, one in operations().items()
+        },
+        groups=list(dict.fromkeys([*_GROUPS, *(one.group for one in operations().values() if one.group)])),
+        tip=shown_rulers(_TIP, Stroke),
+        feather=shown_rulers([_FEATHER], OutlineMask)[0],
+        strength=shown_rulers([_STRENGTH], Step)[0],
+        share=shown_rulers([_SHARE], Step)[0],
+        picked=shown_rulers([_PICKED], Mark)[0],
+        specks=shown_rulers(_SPECKS, SpeckLimits),
+    )

@@ -1,0 +1,162 @@
+"""The bench socket: the page says what it looks at, the server answers with frames and with the slip.
+
+The newest look wins. Frames never wait for measuring, and a close look at the whole picture waits for the hand's rest.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import time
+from collections.abc import Sequence
+from functools import partial
+from uuid import UUID
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ValidationError
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.store.records import Ticket
+from fern_ticket.web.bench.background import background_of
+from fern_ticket.web.bench.messages import BusyMessage, Look, MeasureAgain, ProblemMessage, asked
+from fern_ticket.web.bench.newest import Newest
+from fern_ticket.web.bench.table import REST, Bench, HandMoves
+from fern_ticket.web.common.changing import photo_row
+from fern_ticket.web.common.state import shared_of
+from fern_ticket.web.common.who import user_of
+
+router = APIRouter()
+log = logging.getLogger("fern.bench")
+
+
+@router.websocket("/api/photos/{photo}/socket")
+async def bench_socket(socket: WebSocket, photo: UUID) -> None:
+    shared = shared_of(socket)
+    if await user_of(socket) is None:
+        await socket.close(4401, "Sign in first.")
+        return
+    row = await photo_row(shared, photo)
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
+    if ticket is None or row.state != "ready":
+        await socket.close(4409, "The photo is not ready.")
+        return
+    await socket.accept()
+    await asyncio.to_thread(shared.opening.source, row.blob)
+    other = await shared.opening.of_ticket(ticket.id)
+    bench = Bench(shared, background_of(socket), photo, row.blob, Slip.model_validate(ticket.slip), other)
+    newest: Newest[Look] = Newest()
+    measuring: Newest[Sequence[Step]] = Newest()
+    tasks = [
+        asyncio.create_task(_answer(socket, bench, newest, measuring)),
+        asyncio.create_task(_measure(socket, bench, measuring)),
+        asyncio.create_task(_tell_progress(socket, bench)),
+    ]
+    try:
+        while True:
+            try:
+                said = asked.validate_json(await socket.receive_text())
+            except ValidationError as error:
+                sentence = f"The bench sent something that does not fit: {error.errors()[0]['msg']}."
+                await _say(socket, ProblemMessage(sentence=sentence, hint="Reload the page."))
+                continue
+            if isinstance(said, MeasureAgain):
+                bench.said_again += 1
+                if bench.last is not None:
+                    newest.put(bench.last)
+                continue
+            bench.last = said
+            if not said.fine:
+                bench.moved = time.monotonic()
+            newest.put(said)
+    except WebSocketDisconnect:
+        pass
+    finally:
+        bench.background.leave(bench)
+        for task in tasks:
+            task.cancel()
+
+
+async def _say(socket: WebSocket, message: BaseModel) -> None:
+    await socket.send_text(message.model_dump_json())
+
+
+async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuring: Newest[Sequence[Step]]) -> None:
+    """Answer the newest look with a frame, and have what it shows measured beside."""
+    while True:
+        look = await newest.get()
+        try:
+            steps = await bench.steps_of(look)
+            if look.beside:
+                frame, _ = await asyncio.to_thread(bench.frame, steps, look, original=True)
+                await socket.send_bytes(frame)
+            frame, pending = await asyncio.to_thread(bench.frame, steps, look, original=look.original)
+            await socket.send_bytes(frame)
+            # what is being dragged changes with every look: it is made when the hand rests
+            if not look.original and look.draft is None:
+                bench.background.want(bench, pending, partial(_made, socket, bench, newest))
+            # while the hand moves, the next frame is all that counts
+            if look.fine and not look.original:
+                measuring.put(steps)
+        except FernError as error:
+            await _say(socket, ProblemMessage(sentence=error.sentence, hint=error.hint, serial=look.serial))
+        except (WebSocketDisconnect, RuntimeError):
+            return
+        except Exception:
+            log.exception("a frame failed")
+            sentence, hint = "This frame could not be made.", "Undo the last step, or reload."
+            await _say(socket, ProblemMessage(sentence=sentence, hint=hint, serial=look.serial))
+
+
+def _made(socket: WebSocket, bench: Bench, newest: Newest[Look], problem: str | None) -> None:
+    """A slow repair is done: show it."""
+    if problem is not None:
+        bench.spawn(_say(socket, ProblemMessage(sentence=problem, hint="Change the repair or take it out.")))
+    elif bench.last is not None:
+        newest.put(bench.last)
+
+
+async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
+    """Say how far slow repairs are, while there are any."""
+    told: dict[str, float] = {}
+    while True:
+        await asyncio.sleep(0.15)
+        now = bench.background.shares(bench)
+        if now == told:
+            continue
+        try:
+            await _say(socket, BusyMessage(steps=now))
+        except (WebSocketDisconnect, RuntimeError):
+            return
+        told = now
+
+
+async def _measure(socket: WebSocket, bench: Bench, newest: Newest[Sequence[Step]]) -> None:
+    """Measure the newest ledger for the slip. Frames never wait for it, and a close look waits for a rest."""
+    measured: tuple[Sequence[Step], dict[str, float], tuple[int, int]] | None = None
+    while True:
+        steps = await newest.get()
+        # ticks belong to a revision: the same steps under a new one are measured anew
+        now = (steps, bench.background.shares(bench), (bench.revision, bench.said_again))
+        if now == measured:
+            continue
+        try:
+            known = await bench.known(steps)
+            await _say(socket, await asyncio.to_thread(bench.slip_message, steps, known, close=False))
+            if bench.slip.close or bench.slip.whole:
+                await asyncio.sleep(REST)
+                if not newest.empty:
+                    continue
+                await _say(socket, await asyncio.to_thread(bench.slip_message, steps, known, close=True))
+            measured = now
+        except HandMoves:
+            await asyncio.sleep(REST)
+            if newest.empty:
+                newest.put(steps)
+        except FernError as error:
+            await _say(socket, ProblemMessage(sentence=error.sentence, hint=error.hint))
+        except (WebSocketDisconnect, RuntimeError):
+            return
+        except Exception:
+            log.exception("measuring failed")

@@ -1,0 +1,169 @@
+"""One page's bench: the frames it is sent, and what the slip measures of the photo on it."""
+
+from __future__ import annotations
+
+import asyncio
+import math
+import time
+from collections.abc import Coroutine, Sequence
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+from uuid import UUID
+
+import simplejpeg
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.frame.prints import prints_of
+from fern_ticket.core.inspect.lamps import lit
+from fern_ticket.core.inspect.measures import histogram, sampled
+from fern_ticket.core.ledger.changes import put
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import before_of, drawn_of, station_of
+from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
+from fern_ticket.core.render.repaired import Pending
+from fern_ticket.core.slips.declaring import alterations, declared
+from fern_ticket.core.slips.live import Known, measure
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.core.source.operation import Opener
+from fern_ticket.store.records import Words
+from fern_ticket.web.bench.background import Background
+from fern_ticket.web.bench.messages import (
+    FrameHead,
+    Look,
+    Milliseconds,
+    NeutralMark,
+    PrintSize,
+    SlipMessage,
+    frame_bytes,
+)
+from fern_ticket.web.common.changing import photo_row
+from fern_ticket.web.common.state import Shared
+from fern_ticket.web.common.views import refuse_files
+
+_QUALITY_MOVING, _QUALITY_FINE = 82, 92
+#: Seconds that the hand rests before the whole picture is looked at closely.
+REST = 0.8
+
+
+class HandMoves(Exception):
+    """A close look is put off: the hand moves again."""
+
+
+@dataclass(eq=False)
+class Bench:
+    """One page's bench: the photo it has open and the ledger it shows."""
+
+    shared: Shared
+    background: Background
+    photo: UUID
+    blob: str
+    slip: Slip
+    other: Opener
+    #: That of the newest look; 0 before the first.
+    revision: int = 0
+    last: Look | None = None
+    #: When a look last came from a moving hand.
+    moved: float = -math.inf
+    #: Counts what was said anew of the photo, so that the slip is measured again.
+    said_again: int = 0
+    tasks: set[asyncio.Task[None]] = field(default_factory=set)
+
+    def spawn(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.get_running_loop().create_task(work)
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
+
+    async def steps_of(self, look: Look) -> Sequence[Step]:
+        steps = await self.shared.ledgers.steps(self.photo, look.revision)
+        if steps is None:
+            raise FernError("The bench asked for a revision that does not exist.", "Reload the page.")
+        self.revision = look.revision
+        if look.draft is None:
+            return steps
+        refuse_files(look.draft)
+        with_draft, _ = put(steps, look.draft, before_of(steps, look.draft))
+        return with_draft
+
+    def picture(self, steps: Sequence[Step], small: int = SMALL) -> LedgerPicture:
+        """The photo as far as it is made: slow repairs come when they are done."""
+        return self.shared.opening.picture(self.blob, steps, self.other, small, background=True)
+
+    def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> tuple[bytes, list[Pending]]:
+        """The frame as it is sent, and what it does not show yet."""
+        started = time.perf_counter()
+        if original:
+            steps = [step for step in steps if station_of(step).of_original]
+        picture = self.picture(steps, SMALL if look.fine else SMALL_MOVING)
+        asked = look.view
+        view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
+        pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
+        if look.lamp is not None and not original:
+            pixels = lit(look.lamp, picture, view, pixels)
+        rendered = time.perf_counter()
+        jpeg = simplejpeg.encode_jpeg(
+            pixels,
+            _QUALITY_FINE if look.fine else _QUALITY_MOVING,
+            "RGB",
+            colorsubsampling="444" if look.fine else "420",
+        )
+        spent = Milliseconds(
+            render=round(1000 * (rendered - started), 1), encode=round(1000 * (time.perf_counter() - rendered), 1)
+        )
+        head = self._head(picture, steps, look, original=original, spent=spent)
+        return frame_bytes(head, bytes(jpeg)), picture.repaired.pending
+
+    def _head(
+        self, picture: LedgerPicture, steps: Sequence[Step], look: Look, *, original: bool, spent: Milliseconds
+    ) -> FrameHead:
+        frame = picture.plan.frame
+        state, box = frame.state, frame.rectangle
+        room = replace(state, crop=None).rectangle
+        return FrameHead(
+            serial=look.serial,
+            revision=look.revision,
+            draft=look.draft is not None,
+            fine=look.fine,
+            original=original,
+            beside=look.beside,
+            lamp=look.lamp,
+            view=look.view,
+            size=frame.size,
+            crop=(box.left, box.top, box.width, box.height),
+            room=(room.left, room.top, room.width, room.height),
+            turned=(state.width, state.height),
+            angle=state.angle,
+            to_source=frame.to_source.ravel().tolist(),
+            level_to_source=state.level_to_source.ravel().tolist(),
+            prints=[PrintSize(**asdict(size)) for size in prints_of(*frame.crop_size)],
+            drawn=drawn_of(steps),
+            milliseconds=spent,
+        )
+
+    async def known(self, steps: Sequence[Step]) -> Known:
+        """What no pixel tells of the ledger: words said of the photo, ticks, what was done."""
+        row = await photo_row(self.shared, self.photo)
+        ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=self.revision)
+        original = self.picture([step for step in steps if station_of(step).of_original])
+        size = original.plan.frame.size
+        flat = size if self.slip.with_projection and size[0] == 2 * size[1] else None
+        return Known(
+            original,
+            declared(row.said, steps, flat),
+            alterations(steps),
+            frozenset(one.words for one in ticked),
+        )
+
+    def carry_on(self) -> None:
+        """Raises HandMoves while the hand does: frames come first."""
+        if time.monotonic() - self.moved < REST:
+            raise HandMoves
+
+    def slip_message(self, steps: Sequence[Step], known: Known, *, close: bool) -> SlipMessage:
+        picture = self.picture(steps)
+        planes, step = sampled(picture)
+        measures = measure(picture, self.slip, planes, step, known, close=close, carry_on=self.carry_on)
+        marks = [
+            NeutralMark(x=mark.x, y=mark.y, size=mark.size, cast=round(value, 2))
+            for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
+        ]
+        return SlipMessage(verdicts=self.slip.verdicts(measures), neutrals=marks, histogram=histogram(planes))

@@ -1,0 +1,1 @@
+"""What the routes share: who is asking, which photo, saving, pinning, and what every request passes."""

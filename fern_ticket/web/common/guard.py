@@ -1,0 +1,91 @@
+"""What every request passes: where it comes from, how large it is, and the headers of the answer."""
+
+from __future__ import annotations
+
+import re
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from fern_ticket.web.common.problems import problem
+
+_TOO_MUCH = "That is more than can be taken at once."
+#: Bodies that anybody may send, and what JSON of a page may measure.
+_OPEN_TO_ALL, _PLAIN = 16 << 10, 12 << 20
+_BEFORE_SIGN_IN = ("/api/session",)
+#: Where files come in, and how many at once.
+_FILES, _FILES_AT_ONCE = re.compile(r"/api/tickets/[^/]+/photos"), 40
+_SAFE = {"GET", "HEAD", "OPTIONS"}
+_POLICY = (
+    "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
+    "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+class Guard:
+    """Refuses changing requests and sockets of other origins, and bodies beyond the upload limit.
+
+    A browser always sends Origin with those; a script that sends none must show no cookie either, or it is refused.
+    """
+
+    def __init__(self, app: ASGIApp, upload_limit: int) -> None:
+        self._app = app
+        self._limit = upload_limit
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] not in ("http", "websocket"):
+            await self._app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        changing = scope["type"] == "websocket" or scope["method"] not in _SAFE
+        if changing and not _same_origin(headers):
+            await _refuse(scope, receive, send, 403, "This request came from another site.")
+            return
+        most = self._most(scope["path"], headers)
+        length = headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > most:
+            await _refuse(scope, receive, send, 413, _TOO_MUCH)
+            return
+        come = 0
+
+        async def counted() -> Message:
+            nonlocal come
+            message = await receive()
+            come += len(message.get("body", b"")) if message["type"] == "http.request" else 0
+            if come > most:
+                # answered like any other refusal by whoever reads the body
+                raise HTTPException(413, _TOO_MUCH)
+            return message
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                out = MutableHeaders(scope=message)
+                out.setdefault("X-Content-Type-Options", "nosniff")
+                out.setdefault("Referrer-Policy", "no-referrer")
+                out.setdefault("Content-Security-Policy", _POLICY)
+            await send(message)
+
+        await self._app(scope, counted if scope["type"] == "http" else receive, with_headers)
+
+    def _most(self, path: str, headers: Headers) -> int:
+        """Most bytes of a request's body: what its route can have use for, and little from those not signed in."""
+        if path.startswith("/desks/"):
+            return self._limit + _PLAIN
+        if path in _BEFORE_SIGN_IN or "cookie" not in headers:
+            return _OPEN_TO_ALL
+        return _FILES_AT_ONCE * self._limit if _FILES.fullmatch(path) else _PLAIN
+
+
+def _same_origin(headers: Headers) -> bool:
+    origin = headers.get("origin")
+    if origin is None:
+        return "cookie" not in headers
+    return origin.split("://", 1)[-1] == headers.get("host", "")
+
+
+async def _refuse(scope: Scope, receive: Receive, send: Send, status: int, sentence: str) -> None:
+    if scope["type"] == "websocket":
+        await send({"type": "websocket.close", "code": 4403, "reason": sentence})
+        return
+    await problem(status, sentence)(scope, receive, send)

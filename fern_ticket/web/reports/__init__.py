@@ -1,0 +1,1 @@
+"""The check report of a delivery, and the delivery as one archive."""

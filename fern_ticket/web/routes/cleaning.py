@@ -1,0 +1,143 @@
+"""What Clean asks about a photo: specks that were found, which method fits a place, and how a take looks."""
+
+from __future__ import annotations
+
+import asyncio
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+from uuid import UUID
+
+import numpy as np
+import simplejpeg
+from fastapi import APIRouter, HTTPException, Query, Response
+from pydantic import BaseModel
+
+from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.methods import fitting_method
+from fern_ticket.core.inspect.specks import SpeckLimits, specks_of
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of, station_of
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.source.operation import Opener
+from fern_ticket.store.records import Photo
+from fern_ticket.web.bench.background import Beside
+from fern_ticket.web.common.changing import head_of, photo_row
+from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.who import SignedIn
+
+router = APIRouter(prefix="/api/photos/{photo}", tags=["cleaning"])
+
+#: Long side of a take's small picture, pixels.
+_TAKE_SIDE = 220
+
+
+class SpeckView(BaseModel):
+    """A speck that was found: middle and diameter in source pixels, contrast of 255."""
+
+    x: float
+    y: float
+    size: float
+    contrast: float
+
+
+class HintView(BaseModel):
+    """A method that fits a place, and why; empty where nothing can be said."""
+
+    method: str = ""
+    why: str = ""
+
+
+@router.get("/specks")
+async def specks(
+    photo: UUID,
+    shared: SharedState,
+    _: SignedIn,
+    limits: Annotated[SpeckLimits, Query()],
+) -> list[SpeckView]:
+    """Specks on smooth ground that are not in the ledger yet."""
+    opened = await _opened(shared, photo)
+
+    def work() -> list[SpeckView]:
+        picture = opened.picture([step for step in opened.steps if station_of(step).before_light])
+        name = f"specks {limits.contrast} {limits.least} {limits.largest}"
+        found = picture.kept(name, lambda: specks_of(picture.repaired, **limits.model_dump()))
+        return [SpeckView(x=s.x, y=s.y, size=s.size, contrast=round(s.contrast, 1)) for s in found]
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/method")
+async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> HintView:
+    """The way of cleaning that fits where a repair lies."""
+    opened = await _opened(shared, photo)
+    at = _index(opened.steps, step)
+
+    def work() -> HintView:
+        mask = opened.steps[at].mask
+        before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
+        found = None if mask is None else fitting_method(mask, before.repaired.ground())
+        return HintView() if found is None else HintView(method=found.method, why=found.why)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/takes/{take}", response_class=Response)
+async def take(photo: UUID, step: str, take: int, shared: SharedState, background: Beside, _: SignedIn) -> Response:
+    """How a regrown place looks with one of its takes, as a small JPEG. Once seen, the take is at hand."""
+    opened = await _opened(shared, photo)
+    steps = opened.steps
+    at = _index(steps, step)
+    takes = operation_of(steps[at]).takes
+    if not 0 <= take < takes:
+        raise LedgerError(
+            f"{operation_of(steps[at]).title} has {takes or 'no'} takes.", "Ask for one that there is, from 0."
+        )
+    asked = steps[at].model_copy(update={"params": {**steps[at].params, "take": take}, "enabled": True})
+
+    # made where the bench makes it, so that nothing is made twice
+    ledger = [*steps[:at], asked]
+    unmade = await asyncio.to_thread(lambda: opened.picture(ledger, background=True).repaired.pending)
+    await background.made(unmade)
+
+    def work() -> bytes:
+        picture = opened.picture([*ledger, *steps[at + 1 :]])
+        assert asked.mask is not None
+        place = asked.mask.box(picture.repaired.size)
+        margin = round(0.12 * max(place.width, place.height)) + 4
+        box = picture.result_box(place.grown(margin).within(Box(0, 0, *picture.repaired.size)))
+        if box.empty:
+            raise LedgerError("The place lies outside the crop.", "Crop wider to see its takes.")
+        scale = min(1.0, _TAKE_SIDE / max(box.width, box.height))
+        view = View(box.left, box.top, scale, math.ceil(box.width * scale), math.ceil(box.height * scale))
+        pixels = np.ascontiguousarray(picture.view(view, (119,) * 3, fine=True))
+        return bytes(simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="444"))
+
+    return Response(await asyncio.to_thread(work), media_type="image/jpeg")
+
+
+@dataclass(frozen=True)
+class _Opened:
+    """A photo, its newest steps, and the pictures that these may name."""
+
+    shared: Shared
+    row: Photo
+    steps: tuple[Step, ...]
+    other: Opener
+
+    def picture(self, steps: Sequence[Step], *, background: bool = False) -> LedgerPicture:
+        return self.shared.opening.picture(self.row.blob, steps, self.other, background=background)
+
+
+async def _opened(shared: Shared, photo: UUID) -> _Opened:
+    row, head = await photo_row(shared, photo), await head_of(shared, photo)
+    return _Opened(shared, row, head.steps, await shared.opening.of_ticket(row.ticket))
+
+
+def _index(steps: Sequence[Step], step: str) -> int:
+    for index, one in enumerate(steps):
+        if one.id == step:
+            return index
+    raise HTTPException(404, "There is no such step in the photo's ledger.")

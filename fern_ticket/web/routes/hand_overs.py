@@ -1,0 +1,209 @@
+"""Handing photos over to their desk: one, or all of a ticket that are ready."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import Counter
+from typing import Annotated, Literal
+from uuid import UUID
+
+from fastapi import APIRouter, HTTPException
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
+
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.desks.measuring import DESKS
+from fern_ticket.jobs.deferring import defer_hand_over
+from fern_ticket.jobs.naming import name_of, plain_name
+from fern_ticket.store.records import HandOver, Id, Photo, Ticket, User, Words
+from fern_ticket.web.common.asked import ticket_row
+from fern_ticket.web.common.changing import head_of, photo_row
+from fern_ticket.web.common.problems import Stale
+from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.who import SignedIn
+from fern_ticket.web.reports.delivered import Delivered, delivered
+from fern_ticket.web.reports.parcel import archive
+from fern_ticket.web.reports.report import report_html, report_pdf
+
+router = APIRouter(prefix="/api", tags=["hand-over"])
+
+RenditionName = Literal["web", "profile"]
+
+
+class HandOverPage(BaseModel):
+    """What would be handed over now, and what was before."""
+
+    file_name: str
+    desk: str
+    format: str
+    quality: int
+    long_side: int | None
+    past: list[HandOver]
+
+
+class Ask(BaseModel):
+    expected: int
+    renditions: Annotated[list[RenditionName], Field(max_length=2)] = []
+
+
+class AskForAll(BaseModel):
+    """`checked`: photos that hold their slip as they are now; `worked_on`: every photo with steps."""
+
+    photos: Literal["checked", "worked_on"] = "checked"
+    renditions: Annotated[list[RenditionName], Field(max_length=2)] = []
+
+
+class Asked(BaseModel):
+    """How many photos were handed over, and why others were not."""
+
+    started: int
+    left_out: list[str]
+
+
+@router.get("/photos/{photo}/hand-overs")
+async def page(photo: UUID, shared: SharedState, _: SignedIn) -> HandOverPage:
+    row, ticket = await _photo_and_ticket(shared, photo)
+    slip = Slip.model_validate(ticket.slip)
+    return HandOverPage(
+        file_name=await name_of(shared.database, row, ticket, slip),
+        desk=DESKS[ticket.desk].name if ticket.desk in DESKS else ticket.desk,
+        format=slip.file.format,
+        quality=slip.file.quality,
+        long_side=slip.long_side,
+        past=await shared.database.rows(HandOver, "hand_overs_of_photo", photo=photo),
+    )
+
+
+@router.post("/photos/{photo}/hand-overs", status_code=202)
+async def ask(photo: UUID, asked: Ask, shared: SharedState, user: SignedIn) -> HandOver:
+    """Start handing over the revision that the page shows. Goes on in the background."""
+    row, ticket = await _photo_and_ticket(shared, photo)
+    head = await head_of(shared, photo)
+    if head.revision != asked.expected:
+        raise Stale
+    made = await _start(shared, row, ticket, head.revision, list(asked.renditions), user)
+    if made is None:
+        raise HTTPException(409, "This photo is being handed over already.")
+    return await _hand_over(shared, made)
+
+
+@router.post("/tickets/{number}/hand-overs", status_code=202)
+async def ask_for_all(number: str, asked: AskForAll, shared: SharedState, user: SignedIn) -> Asked:
+    """Hand over every photo of a ticket that is ready. Refused where two would get the same name."""
+    ticket = await ticket_row(shared, number)
+    photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    stages = ("checked",) if asked.photos == "checked" else ("checked", "bench", "returned")
+    chosen = [photo for photo in photos if photo.state == "ready" and photo.stage in stages and photo.steps]
+    slip = Slip.model_validate(ticket.slip)
+    names = Counter(plain_name(photo, ticket, slip) for photo in chosen)
+    twice = [name for name, count in names.items() if count > 1]
+    if twice:
+        raise HTTPException(
+            409, f"Several photos would be called {twice[0]}. Put {{number}} or {{photo}} into the slip's name pattern."
+        )
+    started, left_out = 0, []
+    for photo in chosen:
+        head = await head_of(shared, photo.id)
+        try:
+            made = await _start(shared, photo, ticket, head.revision, list(asked.renditions), user)
+        except HTTPException as error:
+            left_out.append(f"{photo.title}: {error.detail}")
+            continue
+        started += made is not None
+        if made is None:
+            left_out.append(f"{photo.title}: is being handed over already")
+    return Asked(started=started, left_out=left_out)
+
+
+@router.get("/tickets/{number}/delivery.zip", response_class=FileResponse)
+async def delivery(number: str, shared: SharedState, _: SignedIn) -> FileResponse:
+    """Everything that was made for the desk: files, further sizes, manifest and check report."""
+    ticket, all_of_it = await _delivered(shared, number)
+    folder = shared.settings.data / "parcels"
+    path = await asyncio.to_thread(archive, ticket, all_of_it, shared.blobs, folder)
+    return FileResponse(path, filename=f"{ticket.number}.zip", background=BackgroundTask(path.unlink, missing_ok=True))
+
+
+@router.get("/tickets/{number}/report.html", response_class=HTMLResponse)
+async def html_report(number: str, shared: SharedState, _: SignedIn) -> HTMLResponse:
+    ticket, all_of_it = await _delivered(shared, number)
+    return HTMLResponse(await asyncio.to_thread(report_html, ticket, all_of_it))
+
+
+@router.get("/tickets/{number}/report.pdf", response_class=Response)
+async def pdf_report(number: str, shared: SharedState, _: SignedIn) -> Response:
+    ticket, all_of_it = await _delivered(shared, number)
+    return Response(await asyncio.to_thread(report_pdf, ticket, all_of_it), media_type="application/pdf")
+
+
+@router.get("/hand-overs/{hand_over}")
+async def state(hand_over: UUID, shared: SharedState, _: SignedIn) -> HandOver:
+    return await _hand_over(shared, hand_over)
+
+
+@router.post("/photos/{photo}/hand-overs/{hand_over}/cancel")
+async def cancel(photo: UUID, hand_over: UUID, shared: SharedState, _: SignedIn) -> HandOver:
+    """Stop it if the desk does not have it yet."""
+    await shared.database.value("cancel_hand_over", hand_over=hand_over, photo=photo)
+    return await _hand_over(shared, hand_over)
+
+
+@router.get("/hand-overs/{hand_over}/file", response_class=FileResponse)
+async def file(hand_over: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
+    """The delivered file itself."""
+    row = await _hand_over(shared, hand_over)
+    if row.blob is None:
+        raise HTTPException(404, "There is no file yet.")
+    return FileResponse(shared.blobs.path(row.blob), filename=row.file_name)
+
+
+async def _hand_over(shared: Shared, hand_over: UUID) -> HandOver:
+    row = await shared.database.row(HandOver, "hand_over_by_id", hand_over=hand_over)
+    if row is None:
+        raise HTTPException(404, "There is no such hand-over.")
+    return row
+
+
+async def _photo_and_ticket(shared: Shared, photo: UUID) -> tuple[Photo, Ticket]:
+    row = await photo_row(shared, photo)
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
+    if ticket is None:
+        raise HTTPException(404, "There is no such photo.")
+    return row, ticket
+
+
+async def _start(
+    shared: Shared, photo: Photo, ticket: Ticket, revision: int, renditions: list[str], user: User
+) -> UUID | None:
+    """None when the photo is on its way already."""
+    name = await name_of(shared.database, photo, ticket, Slip.model_validate(ticket.slip))
+    taken = await shared.database.rows(Words, "file_names_of_ticket", ticket=ticket.id, photo=photo.id)
+    if name in {one.words for one in taken}:
+        raise HTTPException(
+            409, f"Another photo of this ticket is called {name}. Put {{number}} or {{photo}} into the name pattern."
+        )
+    made = await shared.database.row(
+        Id, "add_hand_over", photo=photo.id, revision=revision, file_name=name, wanted=renditions, user=user.id
+    )
+    if made is None:
+        return None
+    await defer_hand_over(shared.queue, str(made.id))
+    await shared.database.run("add_event_of_photo", photo=photo.id, what=f"handed over as {name}", who=user.name)
+    return made.id
+
+
+async def _delivered(shared: Shared, number: str) -> tuple[Ticket, list[Delivered]]:
+    ticket = await ticket_row(shared, number)
+    photos = {photo.id: photo for photo in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)}
+    orders = await shared.database.rows(HandOver, "deliveries_of_ticket", ticket=ticket.id)
+    if not orders:
+        raise HTTPException(404, "Nothing of this ticket was handed over yet.")
+
+    def work() -> list[Delivered]:
+        return [
+            delivered(shared.blobs, photos[one.photo], one, shared.prepared.thumbnail(photos[one.photo].blob))
+            for one in orders
+        ]
+
+    return ticket, await asyncio.to_thread(work)

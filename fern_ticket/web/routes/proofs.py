@@ -1,0 +1,201 @@
+"""The client's door: a signed link that shows the proofs of one ticket, takes notes and approval, and nothing else."""
+
+from __future__ import annotations
+
+import asyncio
+import hashlib
+from collections.abc import Sequence
+from typing import Annotated
+from uuid import UUID
+
+import numpy as np
+import simplejpeg
+from fastapi import APIRouter, Depends, HTTPException
+from fastapi.responses import FileResponse, Response
+from itsdangerous import BadSignature, URLSafeTimedSerializer
+from pydantic import BaseModel, Field
+
+from fern_ticket.core.frame.geometry import Frame
+from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.pictures.plane import PlaneMap
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.store.records import Note, Photo, Stage, Ticket
+from fern_ticket.web.common.asked import ticket_row
+from fern_ticket.web.common.changing import head_of
+from fern_ticket.web.common.pinning import NewNote, pin
+from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.who import SignedIn
+
+router = APIRouter(prefix="/api", tags=["clients"])
+
+_DAYS = 30
+#: Long side of a proof, pixels: enough to judge by, too little to print.
+_PROOF = 1400
+
+
+class Link(BaseModel):
+    path: str
+    days: int
+
+
+class ProofPhoto(BaseModel):
+    id: UUID
+    title: str
+    stage: Stage
+    width: int
+    height: int
+    approved: bool
+    notes: list[Note]
+
+
+class ProofPage(BaseModel):
+    number: str
+    title: str
+    client: str
+    brief: str
+    photos: list[ProofPhoto]
+
+
+class Approval(BaseModel):
+    approved: bool
+
+
+class ClientNote(NewNote):
+    author: str = Field(default="", max_length=80)
+
+
+@router.post("/tickets/{number}/links", status_code=201)
+async def make_link(number: str, shared: SharedState, user: SignedIn) -> Link:
+    """A link for the ticket's client. Whoever has it sees the ticket's proofs until it ends."""
+    ticket = await ticket_row(shared, number)
+    token = _signer(shared).dumps(ticket.number)
+    await shared.database.run("add_event", ticket=ticket.id, photo=None, what="link for the client made", who=user.name)
+    return Link(path=f"/proofs/{token}", days=_DAYS)
+
+
+async def _ticket_of(token: str, shared: SharedState) -> Ticket:
+    """The ticket that a link is for."""
+    try:
+        if not shared.settings.link_secret:
+            raise BadSignature("links are not set up")
+        number = str(_signer(shared).loads(token, max_age=_DAYS * 86400))
+    except BadSignature:
+        raise HTTPException(404, "This link does not hold any more. Ask for a new one.") from None
+    return await ticket_row(shared, number)
+
+
+LinkedTicket = Annotated[Ticket, Depends(_ticket_of)]
+
+
+@router.get("/proofs/{token}")
+async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
+    """The ticket's photos as they are now."""
+    photos = [p for p in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id) if p.state == "ready"]
+    shown = []
+    for photo in photos:
+        notes = await shared.database.rows(Note, "notes_of_photo", photo=photo.id)
+        head = await head_of(shared, photo.id)
+        frame = _picture(shared, photo, head.steps, photos).plan.frame
+        size = frame.size
+        approved = await shared.database.value("approved", photo=photo.id, revision=head.revision)
+        shown.append(
+            ProofPhoto(
+                id=photo.id,
+                title=photo.title,
+                stage=photo.stage,
+                width=size[0],
+                height=size[1],
+                approved=bool(approved),
+                notes=[_on_proof(note, photo, frame) for note in notes if note.side == "client"],
+            )
+        )
+    return ProofPage(number=ticket.number, title=ticket.title, client=ticket.client, brief=ticket.brief, photos=shown)
+
+
+@router.get("/proofs/{token}/{photo}/picture", response_class=Response)
+async def proof(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Response:
+    """A photo as its ledger makes it now, at screen size."""
+    row, siblings = await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+
+    def work() -> bytes:
+        pixels, _ = _picture(shared, row, head.steps, siblings).reduced(_PROOF)
+        data: bytes = simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="420")
+        return data
+
+    data = await asyncio.to_thread(work)
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
+
+
+@router.get("/proofs/{token}/{photo}/thumbnail", response_class=FileResponse)
+async def original(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> FileResponse:
+    """The photo as it came, small."""
+    row, _ = await _photo_of(shared, ticket, photo)
+    return FileResponse(await asyncio.to_thread(shared.prepared.thumbnail, row.blob), media_type="image/jpeg")
+
+
+@router.post("/proofs/{token}/{photo}/notes", status_code=201)
+async def note(photo: UUID, said: ClientNote, ticket: LinkedTicket, shared: SharedState) -> list[Note]:
+    """Pin a note, at shares of the proof's width and height."""
+    row, siblings = await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+    frame = _picture(shared, row, head.steps, siblings).plan.frame
+    await pin(shared, photo, _on_photo(said, row, frame), said.author.strip() or ticket.client, "client")
+    found = await shared.database.rows(Note, "notes_of_photo", photo=photo)
+    return [_on_proof(one, row, frame) for one in found if one.side == "client"]
+
+
+@router.put("/proofs/{token}/{photo}/approval", status_code=204)
+async def approve(photo: UUID, asked: Approval, ticket: LinkedTicket, shared: SharedState) -> None:
+    """Approve a photo as it is now, or take that back. A later change asks anew."""
+    await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+    query = "approve" if asked.approved else "disapprove"
+    await shared.database.run(query, photo=photo, revision=head.revision)
+    what = "approved by the client" if asked.approved else "approval taken back"
+    await shared.database.run("add_event_of_photo", photo=photo, what=what, who=ticket.client)
+
+
+async def _photo_of(shared: Shared, ticket: Ticket, photo: UUID) -> tuple[Photo, list[Photo]]:
+    photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
+    row = next((one for one in photos if one.id == photo and one.state == "ready"), None)
+    if row is None:
+        raise HTTPException(404, "There is no such photo on this ticket.")
+    return row, photos
+
+
+def _picture(shared: Shared, photo: Photo, steps: Sequence[Step], siblings: list[Photo]) -> LedgerPicture:
+    other = shared.opening.opener({sibling.blob for sibling in siblings})
+    return shared.opening.picture(photo.blob, steps, other)
+
+
+def _on_photo(said: NewNote, photo: Photo, frame: Frame) -> NewNote:
+    """A note with its place as shares of the photo as it came: a later crop does not move it."""
+    if said.x is None or said.y is None:
+        return said
+    x, y = _through(frame.to_source, said.x * frame.size[0], said.y * frame.size[1])
+    return NewNote(text=said.text, x=_share(x, photo.width), y=_share(y, photo.height))
+
+
+def _on_proof(note: Note, photo: Photo, frame: Frame) -> Note:
+    """The other way. What lies outside the crop is shown at its edge."""
+    if note.x is None or note.y is None or photo.width is None or photo.height is None:
+        return note
+    back = np.asarray(np.linalg.inv(frame.to_source), np.float64)
+    x, y = _through(back, note.x * photo.width, note.y * photo.height)
+    return note.model_copy(update={"x": _share(x, frame.size[0]), "y": _share(y, frame.size[1])})
+
+
+def _through(plane_map: PlaneMap, x: float, y: float) -> tuple[float, float]:
+    there = plane_map @ np.array([x, y, 1.0])
+    return float(there[0] / there[2]), float(there[1] / there[2])
+
+
+def _share(value: float, whole: int | None) -> float:
+    return min(1.0, max(0.0, value / (whole or 1)))
+
+
+def _signer(shared: Shared) -> URLSafeTimedSerializer:
+    return URLSafeTimedSerializer(
+        shared.settings.link_secret, salt="proofs", signer_kwargs={"digest_method": hashlib.sha256}
+    )

@@ -1,0 +1,75 @@
+"""Signing in and out."""
+
+from __future__ import annotations
+
+import asyncio
+
+from argon2.exceptions import Argon2Error
+from fastapi import APIRouter, HTTPException, Request, Response
+from pydantic import BaseModel, Field
+
+from fern_ticket.store.records import Role, UserWithPassword
+from fern_ticket.web.common.state import SharedState
+from fern_ticket.web.common.who import COOKIE, Anybody, SignedIn, hasher, new_token, token_hash
+
+router = APIRouter(prefix="/api", tags=["session"])
+#: Checked when the user is unknown, so that both cases take as long.
+_NOBODY = hasher.hash("nobody")
+
+
+class SignIn(BaseModel):
+    sign_in: str = Field(min_length=1, max_length=120)
+    password: str = Field(min_length=1, max_length=200)
+
+
+class Welcome(BaseModel):
+    """What the sign-in page may know before anybody is signed in."""
+
+    demo_sign_in: str | None = None
+    demo_password: str | None = None
+
+
+class Person(BaseModel):
+    name: str
+    sign_in: str
+    role: Role
+
+
+DEMO_SIGN_IN, DEMO_PASSWORD = "mara", "limewash-and-reeds"
+#: The demo's people: sign-in, name, role. They share the password.
+PEOPLE = ((DEMO_SIGN_IN, "Mara Holt", "lead"), ("jonas", "Jonas Reed", "editor"))
+
+
+@router.get("/welcome")
+async def welcome(shared: SharedState) -> Welcome:
+    if not shared.settings.demo:
+        return Welcome()
+    return Welcome(demo_sign_in=DEMO_SIGN_IN, demo_password=DEMO_PASSWORD)
+
+
+@router.post("/session")
+async def sign_in(asked: SignIn, shared: SharedState, response: Response) -> Person:
+    user = await shared.database.row(UserWithPassword, "user_by_sign_in", sign_in=asked.sign_in)
+    try:
+        await asyncio.to_thread(hasher.verify, user.password_hash if user else _NOBODY, asked.password)
+    except Argon2Error:
+        user = None
+    if user is None:
+        raise HTTPException(401, "That name and password do not belong together.")
+    token = new_token()
+    days = shared.settings.session_days
+    await shared.database.run("add_session", token_hash=token_hash(token), user=user.id, days=days)
+    response.set_cookie(COOKIE, token, max_age=days * 86400, httponly=True, samesite="strict", path="/")
+    return Person(name=user.name, sign_in=user.sign_in, role=user.role)
+
+
+@router.get("/session")
+async def session(user: Anybody) -> Person | None:
+    """Who is signed in; null for nobody, which is no error: every visit begins with this question."""
+    return None if user is None else Person(name=user.name, sign_in=user.sign_in, role=user.role)
+
+
+@router.delete("/session", status_code=204)
+async def sign_out(request: Request, shared: SharedState, _: SignedIn, response: Response) -> None:
+    await shared.database.run("end_session", token_hash=token_hash(request.cookies.get(COOKIE, "")))
+    response.delete_cookie(COOKIE, path="/")

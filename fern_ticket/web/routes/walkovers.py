@@ -1,0 +1,35 @@
+"""The walkover's account: which parts of a photo were looked at at 100 %."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.web.common.accounts import CELLS, grid_of
+from fern_ticket.web.common.changing import photo_row
+from fern_ticket.web.common.state import SharedState
+from fern_ticket.web.common.who import SignedIn
+
+router = APIRouter(prefix="/api/photos/{photo}/walkover")
+
+
+class LookedAt(BaseModel):
+    cells: list[Annotated[int, Field(ge=0, lt=CELLS * CELLS)]] = Field(max_length=CELLS * CELLS)
+
+
+@router.post("", status_code=204)
+async def look_at(photo: UUID, asked: LookedAt, shared: SharedState, _: SignedIn) -> None:
+    columns, rows = grid_of(await photo_row(shared, photo))
+    if any(cell >= columns * rows for cell in asked.cells):
+        raise FernError(f"The photo has {columns * rows} cells, counted from 0.", "Reload the bench.")
+    await shared.database.run("look_at_cells", photo=photo, cells=asked.cells)
+
+
+@router.delete("", status_code=204)
+async def forget(photo: UUID, shared: SharedState, _: SignedIn) -> None:
+    await photo_row(shared, photo)
+    await shared.database.run("forget_walkover", photo=photo)

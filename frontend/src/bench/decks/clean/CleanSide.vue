@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Checkbox from 'primevue/checkbox'
+import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
+import { computed } from 'vue'
+
+import { OUTLINES } from '../../clean/useClean'
+import type { Control } from '../../rooms/useDecks'
+import { theBench } from '../../useBench'
+
+/** What the method in hand wants to know beside its rulers, and what can be done with the repair that is taken up. */
+const { decks, ledger, tools, clean, frames } = theBench()
+
+const repair = computed(() => clean.repair)
+const op = computed(() => repair.value?.op ?? tools.tool)
+const about = computed(() => decks.of(op.value))
+const interchangeable = computed(() =>
+  decks.inStation('clean').filter(({ operation }) => operation.interchangeable).map(({ name, operation }) => ({ name, title: operation.title.toLowerCase() })),
+)
+const choices = computed(() => about.value?.controls.filter((one) => one.kind === 'choice') ?? [])
+const switches = computed(() => about.value?.controls.filter((one) => one.kind === 'switch') ?? [])
+const making = computed(() => frames.busy[repair.value?.id ?? ''] !== undefined)
+
+function valueOf(control: Control): unknown {
+  if (repair.value) return repair.value.params?.[control.param] ?? ('rest' in control ? control.rest : undefined)
+  return clean.cloning[control.param as 'mirror']
+}
+function set(control: Control, value: unknown) {
+  if (control.param === 'mirror') clean.cloning.mirror = value as 'none'
+  const step = repair.value
+  if (step) void ledger.putStep(`${about.value?.title} ${control.name}`, { ...step, params: { ...step.params, [control.param]: value } })
+}
+</script>
+
+<template>
+  <div class="side">
+    <p v-if="!repair" class="small soft">{{ about?.how }}</p>
+    <div v-else class="row">
+      <label v-if="about?.interchangeable" class="row small">
+        taken up as
+        <Select
+          size="small" :model-value="repair.op" :options="interchangeable" option-label="title" option-value="name" aria-label="Taken up as"
+          @update:model-value="clean.switchTo(repair, $event)"
+        />
+      </label>
+      <b v-else class="small">{{ about?.title.toLowerCase() }} taken up</b>
+      <Button link size="small" :label="making ? 'Stop and remove' : 'Remove'" @click="ledger.remove(repair.id ?? '')" />
+    </div>
+    <label v-if="op === 'clone'" class="choice small"><Checkbox v-model="clean.cloning.follow" binary /> offset follows</label>
+    <div v-for="control in choices" :key="control.param" class="row small">
+      {{ control.name }}
+      <SelectButton
+        size="small" :model-value="valueOf(control)" :options="control.options" :allow-empty="false" :aria-label="control.name"
+        @update:model-value="set(control, $event)"
+      />
+    </div>
+    <template v-if="repair">
+      <label v-for="control in switches" :key="control.param" class="choice small">
+        <Checkbox binary :model-value="valueOf(control)" @update:model-value="set(control, $event)" /> {{ control.name }}
+      </label>
+    </template>
+    <label v-if="about?.takes && !repair" class="choice small"><Checkbox v-model="clean.gathering" binary /> several places</label>
+    <label class="row small outlines">outlines <Select v-model="clean.outlines" size="small" :options="OUTLINES" aria-label="Outlines" /></label>
+  </div>
+</template>
+
+<style scoped>
+.side { display: flex; flex-direction: column; gap: 4px; width: 208px; }
+.row { display: flex; gap: 7px; align-items: center; }
+.outlines { margin-top: auto; }
+</style>

@@ -1,0 +1,224 @@
+<script setup lang="ts">
+import { useElementSize, useEventListener } from '@vueuse/core'
+import Button from 'primevue/button'
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
+
+import { clamp } from '../../parts/scale'
+import { resizeTool } from '../keys'
+import type { Frame } from '../types'
+import { theBench } from '../useBench'
+import CornersOverlay from './overlays/CornersOverlay.vue'
+import CropOverlay from './overlays/CropOverlay.vue'
+import GhostCanvas from './overlays/GhostCanvas.vue'
+import LevelOverlay from './overlays/LevelOverlay.vue'
+import LineOverlay from './overlays/LineOverlay.vue'
+import NotesOverlay from './overlays/NotesOverlay.vue'
+import NeutralOverlay from './overlays/NeutralOverlay.vue'
+import RepairOverlay from './overlays/RepairOverlay.vue'
+import SmallMap from './SmallMap.vue'
+import StageWords from './StageWords.vue'
+import { usePinch } from './usePinch'
+
+const bench = theBench()
+const { decks, tools, proof, frames, view, clean } = bench
+const box = useTemplateRef<HTMLElement>('box')
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const rgb = ref('')
+const panning = ref<{ x: number; y: number } | null>(null)
+const ratio = () => Math.min(devicePixelRatio || 1, 2)
+
+const { width: stageWidth, height: stageHeight } = useElementSize(box)
+watch([stageWidth, stageHeight], ([width, height]) => view.resize(Math.round(width), Math.round(height)))
+
+/** The newest frame, laid where it belongs in the present view: panning moves it at once, the next frame fills in. */
+function draw() {
+  const target = canvas.value
+  if (!target) return
+  const { width, height } = view.stage
+  const wide = Math.round(view.room * ratio())
+  if (target.width !== Math.round(width * ratio())) target.width = Math.round(width * ratio())
+  if (target.height !== Math.round(height * ratio())) target.height = Math.round(height * ratio())
+  const context = target.getContext('2d', { willReadFrequently: true })
+  const { picture, head, beside } = frames
+  if (!context || !picture || !head || head.view.whole !== tools.whole) return
+  context.fillStyle = `rgb(${proof.surround} ${proof.surround} ${proof.surround})`
+  lay(context, { picture, head }, 0, 0, wide)
+  if (proof.way === 'pair') {
+    const from = target.width - wide
+    context.fillRect(wide, 0, from - wide, target.height)
+    if (beside) lay(context, beside, from, 0, wide)
+    else context.fillRect(from, 0, wide, target.height)
+  } else if (proof.way === 'wipe' && beside) lay(context, beside, 0, 0, Math.round(proof.wipe * target.width))
+}
+
+/** A frame between `from + start` and `from + end` of the canvas, its view's corner at `from`. */
+function lay(context: CanvasRenderingContext2D, { picture, head }: Frame, from: number, start: number, end: number) {
+  const scale = view.at.scale * ratio()
+  const factor = scale / head.view.scale
+  const left = (head.view.left - view.at.left) * scale
+  const top = (head.view.top - view.at.top) * scale
+  const still = Math.abs(factor - 1) < 1e-9 && Math.abs(left) < 1e-6 && Math.abs(top) < 1e-6
+  context.save()
+  context.beginPath()
+  context.rect(from + start, 0, end - start, context.canvas.height)
+  context.clip()
+  if (!still) context.fillRect(from + start, 0, end - start, context.canvas.height)
+  context.imageSmoothingEnabled = factor < 4
+  if (still) context.drawImage(picture, from, 0)
+  else context.drawImage(picture, from + left, top, picture.width * factor, picture.height * factor)
+  context.restore()
+}
+onMounted(draw)
+watch(
+  [() => frames.picture, () => frames.beside, () => view.at, () => view.stage, () => proof.way, () => proof.wipe],
+  draw,
+  { flush: 'post' },
+)
+
+function placeOf(event: MouseEvent): { x: number; y: number } {
+  const at = box.value?.getBoundingClientRect()
+  return { x: event.clientX - (at?.left ?? 0), y: event.clientY - (at?.top ?? 0) }
+}
+/** Where that is in the picture it lies on, when two stand side by side. */
+function onPicture({ x, y }: { x: number; y: number }): { x: number; y: number } {
+  const second = view.stage.width - view.room
+  return { x: second > 0 && x >= second ? x - second : x, y }
+}
+
+const pinch = usePinch(view, (event) => onPicture(placeOf(event)))
+function down(event: PointerEvent) {
+  if (pinch.down(event)) {
+    panning.value = null
+    return event.stopPropagation()
+  }
+  const free = tools.tool === 'look'
+  if (event.button !== 1 && !(event.button === 0 && (view.spaced || free))) return
+  panning.value = placeOf(event)
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  event.preventDefault()
+  event.stopPropagation()
+}
+function move(event: PointerEvent) {
+  const at = placeOf(event)
+  view.cursor = onPicture(at)
+  read(at)
+  if (pinch.move(event)) return event.stopPropagation()
+  if (!panning.value) return
+  view.pan(at.x - panning.value.x, at.y - panning.value.y)
+  panning.value = at
+}
+function wheel(event: WheelEvent) {
+  const at = onPicture(placeOf(event))
+  const resizable = tools.station === 'clean' || tools.picking
+  if (event.shiftKey && resizable) return resizeTool(bench, (event.deltaY || event.deltaX) < 0 ? 1.12 : 1 / 1.12)
+  view.zoom(view.at.scale * Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), at.x, at.y)
+}
+function up(event: PointerEvent) {
+  pinch.up(event)
+  panning.value = null
+}
+function leave() {
+  view.cursor = null
+  frames.underCursor = null
+}
+// a button that shows the original while it is held is let go anywhere
+useEventListener(window, 'pointerup', () => (proof.original = false))
+
+function wipeTo(event: PointerEvent) {
+  if (event.buttons & 1) proof.wipe = clamp(placeOf(event).x / view.stage.width, 0, 1)
+}
+function hold(event: PointerEvent) {
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+}
+function shiftWipe(by: number) {
+  proof.wipe = clamp(proof.wipe + by, 0, 1)
+}
+/** By keys: a third of the stage at a time. */
+function walk(event: KeyboardEvent) {
+  const { width, height } = view.stage
+  const ways: Record<string, [number, number]> = {
+    ArrowLeft: [width / 3, 0], ArrowRight: [-width / 3, 0], ArrowUp: [0, height / 3], ArrowDown: [0, -height / 3],
+  }
+  const way = ways[event.key]
+  if (clean.specks.spots) return
+  if (way) view.pan(...way)
+  else if (event.key === '+' || event.key === '=') view.zoom(view.at.scale * 1.5)
+  else if (event.key === '-') view.zoom(view.at.scale / 1.5)
+  else return
+  event.preventDefault()
+}
+function read({ x, y }: { x: number; y: number }) {
+  const context = canvas.value?.getContext('2d', { willReadFrequently: true })
+  const pixel = context?.getImageData(x * ratio(), y * ratio(), 1, 1).data
+  rgb.value = pixel ? `R ${pixel[0]} G ${pixel[1]} B ${pixel[2]}` : ''
+  frames.underCursor = pixel && !proof.lamp ? [pixel[0] ?? 0, pixel[1] ?? 0, pixel[2] ?? 0] : null
+}
+
+const NAMES: Record<string, string> = {
+  line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', note: 'pin a note',
+}
+const readout = computed(() => {
+  const parts = [NAMES[tools.tool] ?? decks.of(tools.tool)?.title.toLowerCase() ?? tools.tool]
+  if (tools.gesture === 'stroke' || tools.gesture === 'click') parts.push(`${Math.round(clean.brush.size ?? 0)} px`)
+  if (tools.picking) parts.push(`${tools.pickSize} px square`)
+  if (view.cursor) {
+    const [x, y] = view.sourceAt(view.cursor.x, view.cursor.y)
+    parts.push(`x ${Math.floor(x)} y ${Math.floor(y)}`, rgb.value)
+  }
+  return parts.join(' · ')
+})
+const scaleText = computed(() => `${view.fitted ? 'fit ' : ''}${Math.round(100 * view.at.scale)} %`)
+const cursorStyle = computed(() => {
+  if (view.spaced || panning.value || tools.tool === 'look') return 'grab'
+  return tools.gesture ? 'none' : 'crosshair'
+})
+const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.surround})`)
+</script>
+
+<template>
+  <main
+    ref="box" class="stage" :style="{ cursor: cursorStyle, background: ground }" aria-label="Picture: arrow keys pan, plus and minus come closer and go back"
+    tabindex="0" :data-settled="bench.settled.value"
+    @keydown.self="walk" @pointerdown.capture="down" @pointermove.capture="move" @pointerup.capture="up" @pointercancel.capture="up"
+    @pointerleave="leave" @wheel.prevent="wheel"
+  >
+    <canvas ref="canvas"></canvas>
+    <GhostCanvas v-if="tools.station === 'clean'" :from="canvas" />
+    <p v-if="!frames.picture" class="waiting">Lighting the photo…</p>
+    <svg v-if="frames.head && !proof.original" class="over" :width="view.room" :height="view.stage.height">
+      <CropOverlay v-if="tools.tool === 'crop'" />
+      <CornersOverlay v-else-if="tools.tool === 'corners'" />
+      <LineOverlay v-else-if="tools.tool === 'line'" />
+      <NeutralOverlay v-else-if="tools.station === 'balance'" />
+      <RepairOverlay v-else-if="tools.station === 'clean'" />
+      <NotesOverlay v-if="tools.tool === 'note' || tools.tool === 'look'" />
+    </svg>
+    <LevelOverlay v-if="proof.lamp === 'level' && frames.head" />
+    <div
+      v-if="proof.way === 'wipe'" class="wipe" role="slider" tabindex="0" aria-label="Wipe line" aria-valuemin="0" aria-valuemax="100"
+      :aria-valuenow="Math.round(100 * proof.wipe)" :style="{ left: `${100 * proof.wipe}%` }"
+      @pointerdown.stop="hold" @pointermove.stop="wipeTo" @keydown.left.prevent="shiftWipe(-0.02)" @keydown.right.prevent="shiftWipe(0.02)"
+    ></div>
+    <StageWords />
+    <SmallMap />
+    <span class="readout number left">{{ readout }}</span>
+    <span class="readout number right">
+      {{ scaleText }}
+      <Button v-if="!view.fitted" link size="small" label="0 fit" @click="view.fit()" />
+      <Button v-if="view.at.scale !== 1" link size="small" label="1 100 %" @click="view.zoom(1)" />
+    </span>
+  </main>
+</template>
+
+<style scoped>
+.stage { position: relative; overflow: hidden; touch-action: none; min-width: 0; min-height: 0; }
+canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+.over { position: absolute; inset: 0; display: block; }
+.readout { position: absolute; bottom: 10px; min-height: 26px; display: flex; gap: 8px; align-items: center; padding: 0 8px; background: rgb(245 245 244 / 0.92); border-radius: 3px; font-weight: 500; pointer-events: none; }
+.left { left: 14px; }
+.right { right: 14px; }
+.readout :deep(button) { pointer-events: auto; }
+.waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
+.wipe { position: absolute; top: 0; bottom: 0; width: 25px; margin-left: -12px; cursor: ew-resize; touch-action: none; background: linear-gradient(to right, transparent 11px, #fff 11px 13px, transparent 13px), linear-gradient(to right, transparent 10px, #000 10px 15px, transparent 15px); }
+.wipe::after { content: ''; position: absolute; top: 50%; left: 2px; width: 21px; height: 21px; margin-top: -10px; border-radius: 50%; background: var(--sheet); border: 1.5px solid var(--ink); }
+</style>

@@ -1,0 +1,150 @@
+import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
+
+import { clamp } from '../../parts/scale'
+import type { Point } from '../picture/geometry'
+import type { Guide } from '../picture/overlays/guides'
+import type { StationName, Tool } from '../types'
+import type { DecksRoom } from './useDecks'
+import type { Change, LedgerRoom } from './useLedger'
+
+/** A piece of the shown picture, drawn elsewhere: a path, filled or as wide as `width`, and what lies `shift` from it. */
+export interface Ghost {
+  path: string
+  width: number | null
+  shift: Point
+  about: Point
+  turn: number
+  mirror: string
+  alpha: number
+}
+
+/** What each station has in hand when it is opened; Clean takes up its last method again. */
+const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', finish: 'look', check: 'look' }
+
+/** The open station, the tool in hand, the step taken up, and what the hand carries. */
+export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
+  const station = ref<StationName>('balance')
+  const tool = ref<Tool>('look')
+  const selected = ref<string | null>(null)
+  /** Which group of a deck's controls is shown, by station. */
+  const groups = ref<Partial<Record<StationName, string>>>({})
+  /** Which hue band is taken up. */
+  const band = ref(0)
+  /** Side of the square that is picked for its colour, source pixels. */
+  const pickSize = ref(0)
+  const guide = ref<Guide>('thirds')
+  const ghost = shallowRef<Ghost | null>(null)
+  /** Corners being placed, source pixels. */
+  const corners = ref<Point[]>([])
+
+  const operation = computed(() => decks.of(tool.value))
+  const gesture = computed(() => (station.value === 'clean' ? (operation.value?.gesture ?? null) : null))
+  /** In Frame the whole straightened picture is shown, with all that the crop leaves out. */
+  const whole = computed(() => station.value === 'frame')
+
+  let lastMethod: Tool = FIRST.clean
+  watch(tool, (now) => {
+    if (decks.of(now)?.station === 'clean') lastMethod = now
+  })
+  watch(station, (now) => {
+    tool.value = now === 'clean' ? lastMethod : FIRST[now]
+    if (now !== 'clean') selected.value = null
+  })
+  // a step that is no longer there cannot be taken up
+  watch(
+    () => ledger.steps,
+    () => {
+      if (selected.value && !ledger.byId(selected.value) && ledger.saving === 0) selected.value = null
+    },
+  )
+  watch(
+    () => decks.all,
+    (all) => (pickSize.value ||= all?.picked.rest ?? 0),
+    { immediate: true },
+  )
+
+  /** Take a tool of another station in hand: the station's own is set first. */
+  function takeUp(name: StationName, wanted: Tool) {
+    station.value = name
+    void nextTick(() => (tool.value = wanted))
+  }
+  /** Take the tool, or lay it down where it is in hand already. */
+  function toggle(wanted: Tool) {
+    tool.value = tool.value === wanted ? FIRST[station.value] : wanted
+  }
+  function pickNeutral() {
+    if (tool.value === 'neutral') tool.value = 'look'
+    else takeUp('balance', 'neutral')
+  }
+  function pickHue() {
+    groups.value.balance = decks.of('hue_bands')?.group
+    takeUp('balance', 'hue')
+  }
+  /** Put down whatever is in hand or taken up. */
+  function putDown() {
+    selected.value = null
+    if (station.value !== 'clean') tool.value = FIRST[station.value]
+    ledger.letGo()
+  }
+
+  /** Take a repair up to change it, with its method in hand. */
+  function takeUpRepair(id: string) {
+    const step = ledger.byId(id)
+    if (!step) return
+    tool.value = step.op
+    void nextTick(() => (selected.value = id))
+  }
+
+  /** Open the deck in which a step is set, and take it up. */
+  function open(id: string) {
+    const step = ledger.byId(id)
+    const about = step && decks.of(step.op)
+    if (!about) return
+    station.value = about.station === 'source' ? 'balance' : (about.station as StationName)
+    if (about.group) groups.value[station.value] = about.group
+    // the station's own tool is set first; then the step is taken up
+    void nextTick(() => {
+      selected.value = id
+      if (about.station === 'clean') takeUpRepair(id)
+    })
+  }
+
+  const picking = computed(() => tool.value === 'neutral' || tool.value === 'hue')
+  function resizePick(by: number) {
+    const ruler = decks.all?.picked
+    if (!ruler) return
+    const wanted = by > 1 ? Math.max(pickSize.value * by, pickSize.value + 1) : pickSize.value * by
+    pickSize.value = Math.round(clamp(wanted, ruler.low, ruler.high))
+  }
+
+  /** A hue band at a hue, or at the colour of a place, which the server measures. */
+  async function addBand(at: number | { x: number; y: number; size: number }) {
+    const bands = (ledger.stepOf('hue_bands')?.params?.bands as unknown[] | undefined) ?? []
+    const rulers = decks.of('hue_bands')?.controls.flatMap((one) => (one.kind === 'bands' ? one.rulers : [])) ?? []
+    const resting = Object.fromEntries(rulers.map((ruler) => [ruler.param, ruler.rest]))
+    const added = typeof at === 'number' ? { hue: at } : { mark: at }
+    const saved = await ledger.putStep('Take up a hue', ledger.stepFor('hue_bands', { bands: [...bands, { ...resting, ...added }] }))
+    if (saved) band.value = bands.length
+  }
+
+  /** Square up by the corners. What was cropped or straightened before belonged to another picture. */
+  async function squareUp() {
+    if (corners.value.length !== 4) return
+    const ofFrame = ledger.steps.filter((view) => view.station === 'frame')
+    const others = ofFrame.filter((view) => view.step.op === 'crop' || view.step.op === 'straighten')
+    const first = ofFrame.find((view) => view.step.op !== 'turn')?.step.id
+    const step = ledger.stepFor('corners', { corners: corners.value })
+    const saved = await ledger.change('Square up', [
+      ...others.map((view): Change => ({ kind: 'remove', id: view.step.id ?? '' })),
+      { kind: 'put', step: { ...step, enabled: true }, before: others.some((view) => view.step.id === first) ? undefined : first },
+    ])
+    if (saved) tool.value = 'crop'
+  }
+
+  return reactive({
+    station, tool, selected, groups, band, pickSize, guide, ghost, corners, operation, gesture, whole, picking,
+    takeUp, toggle, pickNeutral, pickHue, putDown, takeUpRepair, open, resizePick, addBand, squareUp,
+  })
+}
+
+export type ToolsRoom = ReturnType<typeof useTools>

@@ -1,0 +1,148 @@
+import { computed, reactive, ref, type Ref } from 'vue'
+
+import { apply, IDENTITY, inverse, magnification, turnedBox, type PlaneMap, type Point, type Rect } from '../picture/geometry'
+import type { FrameHead, Place } from '../types'
+
+const MARGIN = 14
+
+interface Seen {
+  head: Ref<FrameHead | null>
+  /** The straightened picture with all that the crop leaves out, instead of the result. */
+  whole: Ref<boolean>
+  /** How many pictures stand side by side. */
+  side: Ref<number>
+  photoSize: Ref<Point>
+  look: (fine?: boolean) => void
+}
+
+/** Where on the picture the stage looks, and the ways between stage, view and source pixels. */
+export function useView({ head, whole, side, photoSize, look }: Seen) {
+  const stage = ref({ width: 0, height: 0 })
+  /** The window on the picture: its corner in the picture's pixels, and stage pixels for one of those. */
+  const at = ref({ left: 0, top: 0, scale: 0.1 })
+  const fitted = ref(true)
+  /** Where the hand is on the stage; keys come closer there. */
+  const cursor = ref<Place | null>(null)
+  /** A key is held with which every drag pans. */
+  const spaced = ref(false)
+
+  /** What the view's coordinates measure: the result, or the whole straightened picture in Frame. */
+  const content = computed<Rect>(() => {
+    const now = head.value
+    if (!now) return { left: 0, top: 0, width: photoSize.value[0], height: photoSize.value[1] }
+    if (whole.value) return turnedBox(now.turned, now.angle)
+    return { left: 0, top: 0, width: now.size[0], height: now.size[1] }
+  })
+  /** Width of one picture on the stage: half of it when two stand side by side. */
+  const room = computed(() => (side.value === 2 ? Math.floor(stage.value.width / 2) - 1 : stage.value.width))
+  const fitScale = computed(() =>
+    Math.min((room.value - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height),
+  )
+
+  function fit() {
+    fitted.value = true
+    const scale = fitScale.value
+    at.value = {
+      scale,
+      left: content.value.left + content.value.width / 2 - room.value / 2 / scale,
+      top: content.value.top + content.value.height / 2 - stage.value.height / 2 / scale,
+    }
+    look()
+  }
+
+  /** Show at a scale, holding the point under (x, y) of the stage. */
+  function zoom(scale: number, x = room.value / 2, y = stage.value.height / 2) {
+    const to = Math.min(Math.max(scale, Math.min(fitScale.value, 1) * 0.5), 16)
+    const from = at.value
+    fitted.value = false
+    at.value = { scale: to, left: from.left + x / from.scale - x / to, top: from.top + y / from.scale - y / to }
+    look(false)
+  }
+
+  function pan(dx: number, dy: number) {
+    fitted.value = false
+    at.value = { ...at.value, left: at.value.left - dx / at.value.scale, top: at.value.top - dy / at.value.scale }
+    look(false)
+  }
+
+  /** Show at 100 % with a result pixel in the upper left corner. */
+  function showFrom(left: number, top: number) {
+    fitted.value = false
+    at.value = { scale: 1, left, top }
+    look()
+  }
+
+  function centre([x, y]: Point) {
+    fitted.value = false
+    at.value = { ...at.value, left: x - room.value / 2 / at.value.scale, top: y - stage.value.height / 2 / at.value.scale }
+    look(false)
+  }
+
+  function resize(width: number, height: number) {
+    stage.value = { width, height }
+    if (fitted.value) fit()
+    else look()
+  }
+
+  // -------------------------------------------------------------------------------------- coordinates
+
+  const toSource = computed<PlaneMap>(() => {
+    const now = head.value
+    if (!now) return IDENTITY
+    return whole.value ? now.level_to_source : now.to_source
+  })
+  const fromSource = computed(() => inverse(toSource.value))
+  function sourceOfView(point: Point): Point {
+    return apply(toSource.value, point)
+  }
+  const fromResult = computed(() => inverse(head.value?.to_source ?? IDENTITY))
+  /** Stage pixels for one source pixel. */
+  const sourceScale = computed(() => {
+    const { left, top, width, height } = content.value
+    return at.value.scale / magnification(toSource.value, [left + width / 2, top + height / 2])
+  })
+
+  function viewAt(x: number, y: number): Point {
+    return [at.value.left + x / at.value.scale, at.value.top + y / at.value.scale]
+  }
+  function sourceAt(x: number, y: number): Point {
+    return apply(toSource.value, viewAt(x, y))
+  }
+  function stageOfView([x, y]: Point): Point {
+    return [(x - at.value.left) * at.value.scale, (y - at.value.top) * at.value.scale]
+  }
+  function stageOfSource(point: Point): Point {
+    return stageOfView(apply(fromSource.value, point))
+  }
+
+  // ------------------------------------------------------------------------- places that are brought into view
+
+  /** Bring a box of result pixels into view at 100 %. */
+  function show(where: number[]) {
+    const [left = 0, top = 0, width = 0, height = 0] = where
+    showFrom(left + width / 2 - room.value / 2, top + height / 2 - stage.value.height / 2)
+  }
+  /** Bring a source place to the middle of the stage, at 100 % or closer. */
+  function centreSource(point: Point) {
+    if (at.value.scale < 1) zoom(1)
+    centre(apply(fromResult.value, point))
+  }
+  /** Delivered pixels one to one, where the delivery is `longSide` long. */
+  function buyersSize(longSide: number | null | undefined) {
+    const size = head.value?.size
+    if (size) zoom(longSide ? Math.min(1, longSide / Math.max(...size)) : 1)
+  }
+  /** Go back to a window that was left. */
+  function goTo(window: { left: number; top: number; scale: number }) {
+    fitted.value = false
+    at.value = window
+    look()
+  }
+
+  return reactive({
+    stage, at, fitted, cursor, spaced, content, room, fitScale, fit, zoom, pan, showFrom, centre, resize, show, centreSource, buyersSize, goTo,
+    sourceScale, fromResult, viewAt, sourceAt, sourceOfView, stageOfView, stageOfSource,
+  })
+}
+
+export type ViewRoom = ReturnType<typeof useView>

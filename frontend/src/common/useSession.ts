@@ -1,0 +1,28 @@
+import { ref } from 'vue'
+
+import { api, type Schemas } from '../api/client'
+
+const person = ref<Schemas['Person'] | null>(null)
+
+/** Who is signed in. One state for the whole page. */
+export function useSession() {
+  async function ask() {
+    const { data } = await api.GET('/api/session')
+    person.value = data ?? null
+  }
+  async function signIn(sign_in: string, password: string): Promise<string | null> {
+    const { data, error } = await api.POST('/api/session', { body: { sign_in, password } })
+    person.value = data ?? null
+    return error ? problemText(error) : null
+  }
+  async function signOut() {
+    await api.DELETE('/api/session')
+    person.value = null
+  }
+  return { person, ask, signIn, signOut }
+}
+
+function problemText(error: unknown): string {
+  const title = (error as { title?: string }).title
+  return title ?? 'The server did not answer. Try again in a moment.'
+}
