@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
 import secrets
 import shutil
@@ -19,6 +20,8 @@ from typing import TypeVar
 
 import httpx
 import psycopg
+
+from tests import pictures
 
 ROOT = Path(__file__).parents[1]
 T = TypeVar("T")
@@ -195,6 +198,28 @@ class Application:
             "/api/session", json={"sign_in": welcome["demo_sign_in"], "password": welcome["demo_password"]}
         ).raise_for_status()
         return client
+
+    def small_ticket(self, number: str = "FT-0900", photos: int = 1) -> list[dict[str, object]]:
+        """The demo's people, and a ticket with small photos: for what does not depend on a picture's size."""
+        self.run("load-demo", "--ticket", "none of them")
+        slip = {
+            "name": "Small",
+            "name_pattern": "{ticket}_{number}",
+            "lines": [{"requirement": "long_side", "pixels": 5000}],
+        }
+        self.rows(
+            "insert into tickets (number, title, client, kind, desk, slip, due_at) "
+            "values (%s, 'Small', 'Wren Mill', 'food', 'valley-homes', %s, now()) returning 1",
+            number,
+            json.dumps(slip),
+        )
+        with self.client() as client:
+            for seed in range(photos):
+                data = pictures.file(pictures.texture(300, 420, 40 + seed), "JPEG")
+                client.post(
+                    f"/api/tickets/{number}/photos", files=[("files", (f"s{seed}.jpg", data))]
+                ).raise_for_status()
+            return until("the small photos to be ready", lambda: ready_photos(client, number))
 
     def rows(self, query: str, *values: object) -> list[tuple[object, ...]]:
         with psycopg.connect(self.cluster.url) as connection:

@@ -43,7 +43,7 @@ class OperationView(Traits):
 
 
 class Decks(BaseModel):
-    """Name to operation; groups in order; and the rulers of a tip, an outline, a step's strength, a pick, a search for specks."""
+    """Name to operation; groups in order; rulers of a tip, an outline, a strength, a pick, a search for specks."""
 
     operations: dict[str, OperationView]
     groups: list[str]

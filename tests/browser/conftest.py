@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
 
 QUIET = [
     "--no-sandbox",
@@ -26,16 +27,42 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
-@pytest.fixture
-def page(browser: Browser, application) -> Iterator[Page]:
-    """A page of 1280×800 that fails the test on any script error."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.url)
+@contextmanager
+def watched(browser: Browser, application, allowed: str | None, **kind) -> Iterator[Page]:
+    """A page that fails the test on any error of a script, and on any red line in the console but those allowed."""
+    context = browser.new_context(base_url=application.url, **kind)
     page = context.new_page()
     errors: list[str] = []
+
+    def hear(message: ConsoleMessage) -> None:
+        if message.type == "error" and not (allowed and allowed in message.text):
+            errors.append(f"{message.text} ({message.location.get('url', '')})")
+
     page.on("pageerror", lambda error: errors.append(str(error)))
+    page.on("console", hear)
     yield page
     context.close()
     assert not errors, errors
+
+
+def _allowed(request: pytest.FixtureRequest) -> str | None:
+    marker = request.node.get_closest_marker("console")
+    return marker.kwargs["allowed"] if marker else None
+
+
+@pytest.fixture
+def page(browser: Browser, application, request) -> Iterator[Page]:
+    """A page of 1280×800. A test that is refused something says so: `@pytest.mark.console(allowed=...)`."""
+    with watched(browser, application, _allowed(request), viewport={"width": 1280, "height": 800}) as page:
+        yield page
+
+
+@pytest.fixture
+def phone(browser: Browser, application, request) -> Iterator[Page]:
+    """A telephone of 390×844 with a touch screen."""
+    size = {"width": 390, "height": 844}
+    with watched(browser, application, _allowed(request), viewport=size, has_touch=True, is_mobile=True) as page:
+        yield page
 
 
 @pytest.fixture

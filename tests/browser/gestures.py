@@ -4,12 +4,24 @@ from __future__ import annotations
 
 import io
 import re
+from pathlib import Path
 
 import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
 from fern_ticket.web.demo import scenario
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def faults(page: Page) -> list[str]:
+    """What axe-core finds, with the first place of each."""
+    # a dialog on its way in is half there
+    page.wait_for_function("() => document.getAnimations().every((one) => one.playState !== 'running')")
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+    return [f"{one['id']} ({one['impact']}): {one['nodes'][0]['html'][:160]}" for one in found]
 
 
 def sign_in(page: Page) -> None:
@@ -51,6 +63,16 @@ def drag(page: Page, start, end, steps=6) -> None:
 def station(page: Page, name: str) -> None:
     page.get_by_role("tab", name=re.compile(name)).click()
     settled(page)
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    """Open a list by what it is called, and take one of its options."""
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option, exact=True).click()
+
+
+def bring(page: Page, *files) -> None:
+    page.locator("input.files").set_input_files(files)
 
 
 def stubs(page: Page):

@@ -6,7 +6,18 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.gestures import at, drag, middle_of_picture, open_photo, settled, sign_in, stage, station, stubs
+from tests.browser.gestures import (
+    at,
+    choose,
+    drag,
+    middle_of_picture,
+    open_photo,
+    settled,
+    sign_in,
+    stage,
+    station,
+    stubs,
+)
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -40,7 +51,7 @@ def test_a_key_takes_a_method_and_a_stroke_makes_its_step(bench: Page, key: str,
     expect(stubs(bench)).to_have_text([name.capitalize()])
     settled(bench)
     # it is taken up, so its rulers change it
-    expect(bench.locator(".taken")).to_contain_text("taken up")
+    expect(bench.locator(".row.taken")).to_contain_text("taken up")
     bench.keyboard.press("Delete")
     expect(stubs(bench)).to_have_count(0)
 
@@ -93,7 +104,7 @@ def test_a_place_is_switched_to_another_method(bench: Page):
     bench.keyboard.press("h")
     drag(bench, at(bench, 0.4, 0.3), at(bench, 0.45, 0.32))
     settled(bench)
-    bench.locator(".taken select").select_option("calm")
+    choose(bench, "Taken up as", "calm")
     expect(stubs(bench)).to_have_text(["Calm"])
 
 

@@ -6,8 +6,6 @@ import json
 import subprocess
 import sys
 
-from tests.application import ready_photos, until
-
 #: Signing out would end the session that the rest needs.
 LEFT_ALONE = ("/api/session",)
 
@@ -31,10 +29,9 @@ def test_no_request_made_from_the_description_ends_in_a_server_error(own_applica
     app = own_application
     app.start_server()
     app.start_worker()
-    app.run("load-demo", "--ticket", "FT-0201")
+    photos = app.small_ticket(photos=2)
     with app.client() as client:
-        photos = until("the demo photos to be ready", lambda: ready_photos(client))
-        ids = {"number": "FT-0201", "photo": photos[0]["id"], "desk": "homes"}
+        ids = {"number": "FT-0900", "photo": photos[0]["id"], "desk": "homes"}
         description = tmp_path / "openapi.json"
         description.write_text(json.dumps(described(client, ids)))
         cookies = "; ".join(f"{name}={value}" for name, value in client.cookies.items())

@@ -12,7 +12,7 @@ from fern_ticket.web.app import create_app
 from tests import pictures
 from tests.application import until
 
-OPEN = {("/api/welcome", "get"), ("/api/session", "post")}
+OPEN = {("/api/welcome", "get"), ("/api/session", "post"), ("/api/session", "get")}
 ID = "00000000-0000-0000-0000-000000000000"
 
 
@@ -87,7 +87,13 @@ def test_signing_in_needs_the_right_password_and_signing_out_ends_it(application
         assert client.get("/api/session").json()["name"] == "Mara Holt"
         assert client.delete("/api/session").status_code == 204
         client.cookies.set("fern_session", cookie)
-        assert client.get("/api/session").status_code == 401
+        assert client.get("/api/session").json() is None
+        assert client.get("/api/tickets").status_code == 401
+
+
+def test_asking_who_is_signed_in_is_no_error_for_nobody(application):
+    answer = httpx.get(f"{application.url}/api/session")
+    assert (answer.status_code, answer.json()) == (200, None)
 
 
 def test_the_cookie_cannot_be_read_by_the_page(application):

@@ -13,7 +13,7 @@ import pytest
 from PIL import Image
 
 from tests import pictures
-from tests.application import ready_photos, until
+from tests.application import until
 
 pytestmark = pytest.mark.xdist_group("cluster")
 
@@ -26,9 +26,8 @@ def test_kills_of_server_database_and_worker(own_application):
     app = own_application
     app.start_server()
     app.start_worker()
-    app.run("load-demo", "--ticket", "FT-0201")
+    photo = app.small_ticket()[0]["id"]
     client = app.signed_in()
-    photo = until("the demo photos to be ready", lambda: ready_photos(client))[2]["id"]
     revision = client.get(f"/api/photos/{photo}/ledger").json()["revision"]
 
     for number in range(3):
@@ -65,7 +64,7 @@ def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_han
     app = own_application
     app.start_server()
     app.start_worker()
-    app.run("load-demo", "--ticket", "FT-0203")
+    app.small_ticket()
     random = np.random.default_rng(11)
     brought, orders = [], []
 
@@ -123,8 +122,8 @@ def send_in_parts(app, name, data, kill, random):
     while brought is None:
         try:
             with app.client() as client:
-                upload = client.post("/api/tickets/FT-0203/uploads", json=asked).raise_for_status().json()
-                way = f"/api/tickets/FT-0203/uploads/{upload['id']}"
+                upload = client.post("/api/tickets/FT-0900/uploads", json=asked).raise_for_status().json()
+                way = f"/api/tickets/FT-0900/uploads/{upload['id']}"
                 while brought is None:
                     offset = upload["have"]
                     sent += 1
@@ -141,5 +140,5 @@ def send_in_parts(app, name, data, kill, random):
 
 
 def ready(client, photo):
-    photos = client.get("/api/tickets/FT-0203").json()["photos"]
+    photos = client.get("/api/tickets/FT-0900").json()["photos"]
     return next((one for one in photos if one["id"] == photo and one["state"] == "ready"), None)

@@ -38,7 +38,7 @@ function prove(name: Proof | null) {
       v-tooltip.bottom="'Page Down'" severity="secondary" label="▸" aria-label="Next photo" :disabled="bench.place.value >= bench.siblings.value.length - 1"
       @click="bench.go(1)"
     />
-    <span class="title">{{ ledger.page?.photo.title }}</span>
+    <h1 class="title">{{ ledger.page?.photo.title }}</h1>
     <span class="grow"></span>
     <span v-if="!frames.connected" class="lost" role="status">connecting…</span>
     <span v-else v-tooltip.bottom="saved" class="soft saved" role="status" :aria-label="saved">{{ ledger.saving ? '…' : '✓' }}</span>
@@ -77,7 +77,7 @@ function prove(name: Proof | null) {
 .bar { display: flex; align-items: center; gap: 8px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline); white-space: nowrap; min-width: 0; }
 .bar :deep(.p-togglebutton-content) { padding: 0 7px; }
 .bar > * { flex: none; }
-.title { flex: 0 1 auto; min-width: 0; font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
+.title { flex: 0 1 auto; font-size: 1rem; min-width: 0; font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
 .bar > .grow { flex: 1 1 0; }
 .saved { width: 14px; text-align: center; }
 .lost { color: var(--short); font-weight: 600; }

@@ -124,7 +124,7 @@ async function keep() {
 <template>
   <PageHead number="FERN TICKET" to="/" title="Slips" under="delivery measures, by receiver" />
   <main class="slips">
-    <aside class="paper">
+    <aside class="paper" aria-label="Library">
       <h2 class="heading">Library</h2>
       <Button
         v-for="kept in library" :key="kept.id" class="kept" severity="secondary" :class="{ open: open?.name === kept.slip.name }"
@@ -171,7 +171,7 @@ async function keep() {
         />
       </div>
     </section>
-    <aside v-if="open" class="example">
+    <aside v-if="open" class="example" aria-label="What it means">
       <h2 class="heading">What it means</h2>
       <Message v-if="wrong" severity="error">{{ wrong }}</Message>
       <template v-else-if="example">
@@ -192,11 +192,11 @@ async function keep() {
 .paper, .example { background: var(--paper); padding: 14px 12px; overflow: auto; }
 .paper { border-right: 1px solid var(--hairline); }
 .example { border-left: 1px solid var(--hairline); }
-.kept { display: grid; gap: 2px; width: 100%; margin-top: 6px; padding: 7px 9px; text-align: left; font: inherit; color: inherit; background: var(--sheet); border: 1px solid var(--hairline); border-radius: 3px; cursor: pointer; }
+.kept { display: grid; justify-content: start; justify-items: start; gap: 2px; width: 100%; margin-top: 6px; padding: 7px 9px; text-align: left; font: inherit; color: inherit; background: var(--sheet); border: 1px solid var(--hairline); border-radius: 3px; cursor: pointer; }
 .kept.open { border-color: var(--fern); box-shadow: inset 0 0 0 1px var(--fern); }
 .new { margin-top: 10px; }
 .sheet { padding: 14px 16px; overflow: auto; }
-.top { display: flex; gap: 16px; align-items: center; margin-bottom: 12px; }
+.top { display: flex; flex-wrap: wrap; gap: 16px; align-items: center; margin-bottom: 12px; }
 .top label { display: flex; gap: 6px; align-items: center; }
 .wide { width: 230px; }
 .line { display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 12px; align-items: center; padding: 5px 10px; margin-bottom: 3px; background: var(--paper); border-radius: 3px; min-height: 36px; }

@@ -65,7 +65,12 @@ const device = (name: 'card' | 'scanner') =>
     arriving.value = Date.now() + 12_000 * count
   })
 const library = ref<Schemas['SlipView'][]>([])
-const now = computed(() => library.value.find((kept) => kept.slip.name === page.value?.slip_name && kept.version === page.value.ticket.slip_version)?.id ?? null)
+const now = computed(() => {
+  const { slip_name: name, ticket } = page.value ?? {}
+  return library.value.find((kept) => kept.slip.name === name && kept.version === ticket?.slip_version)?.id ?? null
+})
+/** What the ticket goes by where the library has a newer version. */
+const agreed = computed(() => (now.value ? undefined : `${page.value?.slip_name}, version ${page.value?.ticket.slip_version}`))
 const slips = computed(() => library.value.map(({ id, slip, version }) => ({ id, label: `${slip.name}, version ${version}` })))
 const putSlip = (slip: string) => act(async () => taken(await api.PUT('/api/tickets/{number}/slip', { params: { path }, body: { slip } })))
 onMounted(async () => {
@@ -150,7 +155,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
       <p v-for="(line, index) in page.asks" :key="index" class="row"><span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span></p>
       <label v-if="person?.role === 'lead'" class="row goes"><span>goes by</span>
         <Select
-          :model-value="now" :options="slips" option-label="label" option-value="id" :placeholder="`${page.slip_name}, version ${page.ticket.slip_version}`"
+          :model-value="now" :options="slips" option-label="label" option-value="id" :placeholder="agreed"
           aria-label="The slip it goes by" @update:model-value="putSlip"
         />
       </label>
@@ -172,7 +177,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
         <span>{{ page.photos.length }} photos</span>
         <FileUpload
           v-for="way in WAYS_IN" :key="way.label" mode="basic" custom-upload auto multiple :choose-label="way.label"
-          :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { webkitdirectory: way.folder, 'aria-label': way.label } }" @uploader="chosen"
+          :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { webkitdirectory: way.folder, 'aria-hidden': true, tabindex: -1, class: way.folder ? 'folder' : 'files' } }" @uploader="chosen"
         >
           <template #chooseicon><span hidden></span></template>
         </FileUpload>

@@ -35,9 +35,9 @@ async function take(value: number) {
     <template #tools>
       <ToggleButton
         v-tooltip.top="'Pick something that should be white or grey'" :model-value="tools.tool === 'neutral'"
-        aria-label="Neutral" @update:model-value="tools.pickNeutral()"
+        @update:model-value="tools.pickNeutral()"
       >
-        Neutral <span class="key">N</span>
+        Neutral <span class="key" aria-hidden="true">N</span>
       </ToggleButton>
       <SelectButton
         :model-value="open?.name" :options="groups" option-label="name" option-value="name" :allow-empty="false"
@@ -46,10 +46,10 @@ async function take(value: number) {
         <template #option="{ option }">{{ option.name }}<sup v-if="option.count">{{ option.count }}</sup></template>
       </SelectButton>
       <ToggleButton
-        v-if="open?.ops.includes('hue_bands')" :model-value="tools.tool === 'hue'" aria-label="Pick this colour"
+        v-if="open?.ops.includes('hue_bands')" :model-value="tools.tool === 'hue'"
         @update:model-value="tools.toggle('hue')"
       >
-        Pick this colour <span class="key">G</span>
+        Pick this colour <span class="key" aria-hidden="true">G</span>
       </ToggleButton>
     </template>
     <ControlGrid v-if="open" :key="open.name" :ops="open.ops" />

@@ -44,7 +44,7 @@ function choose(name: string | null) {
           :aria-label="row.label" @update:model-value="choose"
         >
           <template #option="{ option }">
-            <span v-tooltip.top="option.how">{{ option.title }} <span v-if="option.key" class="key">{{ option.key }}</span></span>
+            <span v-tooltip.top="option.how">{{ option.title }} <span v-if="option.key" class="key" aria-hidden="true">{{ option.key }}</span></span>
           </template>
         </SelectButton>
       </template>

@@ -11,7 +11,7 @@
     </div>
     <div class="body">
       <div class="set"><slot /></div>
-      <aside v-if="$slots.side" class="side"><slot name="side" /></aside>
+      <div v-if="$slots.side" class="side"><slot name="side" /></div>
     </div>
   </div>
 </template>

@@ -103,7 +103,7 @@ async function turn(way: Turning) {
         @update:model-value="tools.tool = $event"
       >
         <template #option="{ option }">
-          <span v-tooltip.top="option.says">{{ option.title }} <span v-if="option.key" class="key">{{ option.key }}</span></span>
+          <span v-tooltip.top="option.says">{{ option.title }} <span v-if="option.key" class="key" aria-hidden="true">{{ option.key }}</span></span>
         </template>
       </SelectButton>
       <Button v-if="tools.tool === 'corners'" label="Square up now" @click="tools.squareUp()" />

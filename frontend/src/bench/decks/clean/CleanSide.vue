@@ -36,7 +36,7 @@ function set(control: Control, value: unknown) {
 <template>
   <div class="side">
     <p v-if="!repair" class="small soft">{{ about?.how }}</p>
-    <div v-else class="row">
+    <div v-else class="row taken">
       <label v-if="about?.interchangeable" class="row small">
         taken up as
         <Select

@@ -38,7 +38,7 @@ function pick({ r, g, b }: { r: number; g: number; b: number }) {
       <SelectButton :model-value="paper" :options="PAPERS" data-key="name" :allow-empty="false" aria-label="Border colour" @update:model-value="paint($event.colour)">
         <template #option="{ option }"><i class="paper" :style="{ background: `rgb(${option.colour.join(' ')})` }"></i>{{ option.name }}</template>
       </SelectButton>
-      <ColorPicker :model-value="picked" format="rgb" aria-label="Any colour" @change="pick($event.value)" />
+      <ColorPicker :model-value="picked" format="rgb" :pt="{ preview: { 'aria-label': 'Any colour' } }" @change="pick($event.value)" />
       <span class="number">{{ colour.join(' ') }}</span>
     </div>
   </div>

@@ -153,6 +153,7 @@ function choose(name: string) {
         :aria-valuetext="`${Math.round(255 * point[0])} becomes ${Math.round(255 * point[1])}`"
         @focus="chosen = index" @keydown="key($event, index)" @dblclick="remove(index)"
       >
+        <ellipse class="hit" :cx="point[0] * WIDTH" :cy="(1 - point[1]) * HEIGHT" rx="13" ry="13" />
         <ellipse :cx="point[0] * WIDTH" :cy="(1 - point[1]) * HEIGHT" rx="4.5" ry="4.5" />
       </g>
     </svg>
@@ -177,9 +178,10 @@ function choose(name: string) {
 .line.green { stroke: #2e6b45; }
 .line.blue { stroke: #2c5fa8; }
 .point ellipse { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.4; cursor: move; }
-.point.chosen ellipse { fill: var(--fern); }
+.point ellipse.hit { fill: transparent; stroke: none; }
+.point.chosen ellipse:not(.hit) { fill: var(--fern); }
 .point:focus-visible { outline: none; }
-.point:focus-visible ellipse { stroke: var(--fern); stroke-width: 3; }
+.point:focus-visible ellipse:not(.hit) { stroke: var(--fern); stroke-width: 3; }
 .beside { display: grid; gap: 7px; align-content: start; }
 .row { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
 </style>

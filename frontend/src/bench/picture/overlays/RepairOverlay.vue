@@ -170,7 +170,9 @@ const spots = computed(() =>
       <path
         v-if="byInside && !shown.shift" :d="shown.parts[0]?.path" class="inside"
         @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
-      ><title>Drag</title></path>
+      >
+<title>Drag</title>
+</path>
       <g v-if="shown.shift" :transform="`translate(${shown.shift[0]} ${shown.shift[1]})`">
         <g pointer-events="none">
           <template v-for="(part, index) in shown.parts" :key="index">
@@ -182,7 +184,9 @@ const spots = computed(() =>
         <path
           v-for="(part, index) in shown.parts" :key="`hit${index}`" :class="part.width === null ? 'inside' : 'solid source'" :d="part.path"
           :stroke-width="Math.max(widthOf(part), 24)" @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
-        ><title>Drag to another place</title></path>
+        >
+<title>Drag to another place</title>
+</path>
         <circle class="pin-under source-pin" :cx="shown.parts[0]?.first[0]" :cy="shown.parts[0]?.first[1]" r="4" pointer-events="none" />
       </g>
       <template v-if="shown.corners.length && shown.corners.length <= 60">

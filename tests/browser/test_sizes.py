@@ -1,0 +1,181 @@
+"""Every screen at the sizes that people have: nothing cut off, nothing too small to hit; and the telephone."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.gestures import faults, open_photo, sign_in, station
+
+pytestmark = pytest.mark.usefixtures("tidy")
+
+SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
+
+#: Controls that can be seen: those that stick out of the window or of the row they are in, and those below 24 px.
+AMISS = """() => {
+  const found = []
+  const controls = 'button, a[href], input:not([type=hidden]), textarea, [role=slider], [role=combobox], [role=tab]'
+  for (const one of document.querySelectorAll(controls)) {
+    if (one.closest("[aria-hidden=true]")) continue
+    if (!one.checkVisibility({ visibilityProperty: true, opacityProperty: true })) continue
+    const box = one.getBoundingClientRect()
+    if (box.width < 1 || box.height < 1) continue
+    const name = `${one.tagName} ${one.getAttribute('aria-label') ?? one.textContent.trim().slice(0, 30)}`
+    // a check box is hit by its label too
+    const label = one.closest('label, .choice')?.getBoundingClientRect()
+    const hit = label ?? one.closest('.p-inputnumber, .p-select')?.getBoundingClientRect() ?? box
+    const size = `${hit.width.toFixed(0)}×${hit.height.toFixed(0)}`
+    if (hit.height < 23.5 || hit.width < 23.5) found.push(`small ${name} ${size}`)
+    if (box.right > innerWidth + 0.5 || box.left < -0.5) found.push(`outside ${name}`)
+    for (const row of [one.closest('.bar'), one.closest('.tools')]) {
+      const lies = row?.getBoundingClientRect()
+      if (lies && (box.right > lies.right + 1 || box.bottom > lies.bottom + 1)) found.push(`cut ${name}`)
+    }
+  }
+  if (document.scrollingElement.scrollWidth > innerWidth) found.push('the page scrolls sideways')
+  return found
+}"""
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_nothing_is_cut_off_or_too_small(page: Page, width, height):
+    page.set_viewport_size({"width": width, "height": height})
+    sign_in(page)
+    assert page.evaluate(AMISS) == []
+    for path in ("/slips", "/people"):
+        page.goto(path)
+        expect(page.get_by_role("combobox").first).to_be_visible()
+        assert (path, page.evaluate(AMISS)) == (path, [])
+    page.goto("/tickets/FT-0201")
+    expect(page.locator("a.photo").first).to_be_visible()
+    assert page.evaluate(AMISS) == []
+    page.goto("/")
+    open_photo(page, "Long room")
+    for name in ("Frame", "Clean", "Finish", "Check", "Balance"):
+        station(page, name)
+        assert (name, page.evaluate(AMISS)) == (name, [])
+    for group in ("Curve", "Hues", "Mono", "Scan", "Source"):
+        page.get_by_role("button", name=group, exact=True).click()
+        assert (group, page.evaluate(AMISS)) == (group, [])
+    over = page.get_by_role("button", name="Hand over", exact=True).bounding_box()
+    assert over["x"] + over["width"] <= width
+
+
+def test_the_picture_is_the_largest_thing_on_the_bench(page: Page):
+    sign_in(page)
+    open_photo(page, "Long room")
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        stage = page.locator("main.stage").bounding_box()
+        assert stage["width"] * stage["height"] > 0.5 * width * height
+
+
+def link_for_the_client(page: Page) -> str:
+    page.get_by_text("FT-0201").click()
+    page.get_by_role("button", name="Make a proof link").click()
+    return page.locator(".link-field").input_value()
+
+
+@pytest.fixture
+def proofs(phone: Page) -> Page:
+    sign_in(phone)
+    path = link_for_the_client(phone)
+    phone.context.clear_cookies()
+    phone.goto(path)
+    expect(phone.locator("article img").first).to_be_visible()
+    phone.wait_for_function("() => document.querySelector('article img').naturalWidth > 0")
+    return phone
+
+
+@pytest.fixture
+def fingers(proofs: Page):
+    """Puts fingers on the screen, moves and lifts them, as a screen reports them: `(what, *places)`."""
+    session = proofs.context.new_cdp_session(proofs)
+
+    def touch(kind: str, *points: tuple[float, float]) -> None:
+        where = [{"x": x, "y": y, "id": k} for k, (x, y) in enumerate(points)]
+        session.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": where})
+
+    return touch
+
+
+def middle(page: Page) -> tuple[float, float]:
+    box = page.locator("article .frame").first.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def scale_of(page: Page) -> float:
+    way = "new DOMMatrix(getComputedStyle(document.querySelector('article .picture')).transform).a"
+    return float(page.evaluate(way))
+
+
+def test_on_a_telephone_proofs_fill_the_width_one_below_another(proofs: Page):
+    boxes = [frame.bounding_box() for frame in proofs.locator("article .frame").all()[:2]]
+    assert all(box["width"] >= 388 for box in boxes)
+    assert boxes[1]["y"] > boxes[0]["y"] + boxes[0]["height"]
+    assert proofs.evaluate(AMISS) == []
+    assert faults(proofs) == []
+
+
+def test_on_a_telephone_two_taps_and_two_fingers_come_closer(proofs: Page, fingers):
+    x, y = middle(proofs)
+    proofs.touchscreen.tap(x, y)
+    proofs.touchscreen.tap(x, y)
+    proofs.wait_for_function("() => document.querySelector('article .frame').classList.contains('close')")
+    assert scale_of(proofs) == pytest.approx(2.5)
+    proofs.touchscreen.tap(x, y)
+    proofs.touchscreen.tap(x, y)
+    proofs.wait_for_function("() => !document.querySelector('article .frame').classList.contains('close')")
+
+    fingers("touchStart", (x - 30, y), (x + 30, y))
+    for apart in (50, 70, 90):
+        fingers("touchMove", (x - apart, y), (x + apart, y))
+    fingers("touchEnd")
+    assert scale_of(proofs) == pytest.approx(3, abs=0.35)
+    expect(proofs.get_by_label("Note", exact=True)).to_have_count(0)
+
+
+def test_on_a_telephone_a_held_finger_compares_and_a_tap_pins(proofs: Page, fingers):
+    x, y = middle(proofs)
+    fingers("touchStart", (x, y))
+    expect(proofs.get_by_alt_text("as it came").first).to_be_visible()
+    fingers("touchEnd")
+    expect(proofs.get_by_alt_text("as it came")).to_have_count(0)
+    expect(proofs.get_by_label("Note", exact=True)).to_have_count(0)
+
+    proofs.touchscreen.tap(x, y)
+    field = proofs.get_by_label("Note", exact=True)
+    field.fill("Warmer, on the telephone.")
+    proofs.get_by_role("button", name="Pin it").tap()
+    expect(proofs.locator("li", has_text="Warmer, on the telephone.")).to_be_visible()
+
+
+def test_on_a_telephone_approving_is_in_one_thumb_s_reach(proofs: Page):
+    approve = proofs.get_by_role("button", name="Approve").first
+    box = approve.bounding_box()
+    # the lower two thirds, and as large as a thumb
+    assert box["y"] > 844 / 3
+    assert box["height"] >= 44
+    said = approve.get_attribute("aria-pressed")
+    approve.tap()
+    expect(proofs.locator("article").first.locator(".approve")).not_to_have_attribute("aria-pressed", said)
+    proofs.locator("article").first.locator(".approve").tap()
+
+
+def test_the_board_and_a_ticket_can_be_read_on_a_telephone(phone: Page):
+    sign_in(phone)
+    assert phone.evaluate(AMISS) == []
+    assert faults(phone) == []
+    phone.get_by_text("FT-0201").tap()
+    expect(phone.locator("a.photo").first).to_be_visible()
+    assert phone.evaluate(AMISS) == []
+    assert phone.locator("a.photo img").first.bounding_box()["width"] > 300
+
+
+def test_the_bench_wants_a_larger_screen_than_a_telephone_s(phone: Page):
+    sign_in(phone)
+    phone.goto("/tickets/FT-0201")
+    phone.locator("a.photo").first.tap()
+    expect(phone.get_by_text("wants a larger screen")).to_be_visible()
+    phone.get_by_role("link", name="Back to the ticket").tap()
+    expect(phone.locator("a.photo").first).to_be_visible()
