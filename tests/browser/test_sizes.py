@@ -26,7 +26,11 @@ AMISS = """() => {
     const hit = label ?? one.closest('.p-inputnumber, .p-select')?.getBoundingClientRect() ?? box
     const size = `${hit.width.toFixed(0)}×${hit.height.toFixed(0)}`
     if (hit.height < 23.5 || hit.width < 23.5) found.push(`small ${name} ${size}`)
-    if (box.right > innerWidth + 0.5 || box.left < -0.5) found.push(`outside ${name}`)
+    // what reaches out to be hit more easily, as a point at the end of a curve does, may end at the window's edge
+    const middle = (box.left + box.right) / 2
+    const reaches = one instanceof SVGElement
+    const out = reaches ? middle < 0 || middle > innerWidth : box.right > innerWidth + 0.5 || box.left < -0.5
+    if (out) found.push(`outside ${name}`)
     for (const row of [one.closest('.bar'), one.closest('.tools')]) {
       const lies = row?.getBoundingClientRect()
       if (lies && (box.right > lies.right + 1 || box.bottom > lies.bottom + 1)) found.push(`cut ${name}`)

@@ -45,7 +45,7 @@ onMounted(async () => {
     </Message>
   </main>
   <div v-else-if="ledger.page && bench.decks.all" class="bench">
-    <nav class="tag" aria-label="Ticket">
+    <nav class="corner" aria-label="Ticket">
       <TicketTag :number="ledger.page.ticket.number" :under="ledger.page.ticket.title" :to="`/tickets/${ledger.page.ticket.number}`" />
     </nav>
     <BenchBar class="bar" @keys="keysShown = true" />
@@ -70,8 +70,8 @@ onMounted(async () => {
   grid-template: 40px minmax(0, 1fr) 31px 158px / 262px minmax(0, 1fr);
   grid-template-areas: 'tag bar' 'paper stage' 'paper tabs' 'deck deck';
 }
-@media (max-width: 1200px) { .bench { grid-template-columns: 232px minmax(0, 1fr); grid-template-rows: 40px minmax(0, 1fr) 31px 184px; } }
-.tag { grid-area: tag; z-index: 1; min-width: 0; display: grid; }
+@media (max-width: 1200px) { .bench { grid-template-columns: 232px minmax(0, 1fr); grid-template-rows: 40px minmax(0, 1fr) 31px 198px; } }
+.corner { grid-area: tag; z-index: 1; min-width: 0; display: grid; }
 .bar { grid-area: bar; }
 .paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: hidden; display: flex; flex-direction: column; }
 .slip { flex: 0 1 auto; min-height: 150px; overflow: auto; scrollbar-width: thin; }

@@ -1,0 +1,211 @@
+import { mount, type VueWrapper } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { nextTick, ref } from 'vue'
+
+import Ruler from '../../parts/Ruler.vue'
+import { answering, around, choose, within } from '../../testing'
+import { hands, lastPut, step } from '../testing/hands'
+import BalanceDeck from './BalanceDeck.vue'
+import CleanDeck from './CleanDeck.vue'
+import CleanRulers from './clean/CleanRulers.vue'
+import CleanSide from './clean/CleanSide.vue'
+import CurveEditor from './editors/CurveEditor.vue'
+import FrameDeck from './FrameDeck.vue'
+
+const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
+vi.mock('../useBench', () => ({ theBench: () => bench }))
+
+function open(steps = [] as ReturnType<typeof step>[], more: object = {}) {
+  const made = within(() => hands(steps)).made
+  Object.assign(bench, made, { settled: ref(true) }, more)
+  return made
+}
+const show = (component: object, props: object = {}) => mount(component as never, { props: props as never, global: around, attachTo: document.body }) as VueWrapper
+const rulers = (made: VueWrapper) => made.findAllComponents(Ruler).map((one) => one.props('ruler').name)
+const settle = async (made: VueWrapper, name: string, value: number) => {
+  made.findAllComponents(Ruler).find((one) => one.props('ruler').name === name)?.vm.$emit('settle', value)
+  await nextTick()
+}
+
+beforeEach(() => {
+  document.body.innerHTML = ''
+  answering({})
+})
+
+describe('Balance', () => {
+  it('is the groups that its operations declare, in the order of the decks, with the steps of each counted', () => {
+    open([step('exposure'), step('contrast'), step('soften')])
+    const made = show(BalanceDeck)
+    const groups = made.findAll('[aria-label="Groups of rulers"] button').map((one) => one.text())
+    expect(groups).toEqual(['Tone2', 'Hues', 'Scan1'])
+    // what makes the starting picture comes after light where both are in one group
+    expect(rulers(made)).toEqual(['exposure', 'contrast', 'red', 'take of all △'])
+  })
+
+  it('makes a step when its ruler first moves, with the others at rest', async () => {
+    const { ledger } = open()
+    const made = show(BalanceDeck)
+    await settle(made, 'exposure', 1.5)
+    expect(lastPut(ledger)).toMatchObject({ says: 'Exposure', put: { op: 'exposure', params: { ev: 1.5 } } })
+    await settle(made, 'exposure', 2)
+    expect(ledger.steps.filter((view) => view.step.op === 'exposure')).toHaveLength(1)
+  })
+
+  it('begins a step by a choice with what else that needs, and by its presence; both take it out again', async () => {
+    const { ledger, tools } = open()
+    tools.groups.balance = 'Scan'
+    const made = show(BalanceDeck)
+    const [mode] = made.findAll('[aria-labelledby="overlay_self-mode"] button')
+    await mode?.trigger('click')
+    expect(lastPut(ledger).put).toMatchObject({ op: 'overlay_self', params: { mode: 'multiply', opacity: 60 } })
+    await mode?.trigger('click')
+    expect(ledger.remove).toHaveBeenCalledWith('new overlay_self')
+    const soften = made.findAll('button').find((one) => one.text() === 'soften grain')
+    await soften?.trigger('click')
+    expect(lastPut(ledger).put.op).toBe('soften')
+  })
+
+  it('takes a share of all that is proposed', async () => {
+    const { ledger } = open()
+    await settle(show(BalanceDeck), 'take of all △', 40)
+    expect(ledger.takeProposals).toHaveBeenCalledWith(0.4)
+  })
+})
+
+describe('the curve', () => {
+  const editor = { kind: 'curve', param: 'all', name: 'curve', rulers: [], most: 16, items: ['all', 'red'], places: [], begins: {} }
+  const CURVE = step('curve', { params: { all: [[0, 0], [0.5, 0.7], [1, 1]] } })
+  const drawn = (values: number[]) => ({ drawn: { curve: { all: values, red: [0, 1] } } })
+
+  it('runs where the server says', async () => {
+    const { frames } = open([CURVE])
+    frames.head = drawn([0, 0.7, 1])
+    const made = show(CurveEditor, { op: 'curve', editor })
+    expect(made.get('.line').attributes('d')).toBe('M0.0 108.0L160.0 32.4L320.0 0.0')
+    await choose(made, 'Channel', 'red')
+    expect(made.get('.line').attributes('d')).toBe('M0.0 108.0L320.0 0.0')
+  })
+
+  it('is anchored on itself in its widest gap, and straightened to nothing', async () => {
+    const { ledger, frames } = open([CURVE])
+    frames.head = drawn([0, 0.7, 1])
+    const made = show(CurveEditor, { op: 'curve', editor })
+    const [anchor, straight] = made.findAll('.row > .p-button')
+    await anchor?.trigger('click')
+    expect(lastPut(ledger).put.params?.all).toEqual([[0, 0], [0.25, 0.35], [0.5, 0.7], [1, 1]])
+    await straight?.trigger('click')
+    expect(lastPut(ledger).put.params?.all).toEqual([])
+  })
+
+  it('moves a point by keys, between its neighbours, and takes it out', async () => {
+    const { ledger, frames } = open([CURVE])
+    frames.head = drawn([0, 0.7, 1])
+    const made = show(CurveEditor, { op: 'curve', editor })
+    const point = made.findAll('.point')[1]
+    await point?.trigger('keydown', { key: 'ArrowUp', shiftKey: true })
+    expect((lastPut(ledger).put.params?.all as number[][])[1]).toEqual([0.5, 0.75])
+    await point?.trigger('keydown', { key: 'Delete' })
+    expect(lastPut(ledger).put.params?.all).toEqual([])
+  })
+})
+
+describe('Clean', () => {
+  it('has repairs and limits apart, each by its name and key', () => {
+    const { tools } = open()
+    tools.station = 'clean'
+    const made = show(CleanDeck)
+    const row = (label: string) => made.findAll(`[aria-label="${label}"] button`).map((one) => one.text().replace(/\s+/g, ' '))
+    expect(row('Method')).toEqual(['dab D', 'heal H', 'clone C', 'patch P', 'regrow Y', 'unthread U', 'relocate J', 'nudge I', 'specks'])
+    expect(row('Limits')).toEqual(['fence F'])
+  })
+
+  it('shows the rulers that a method’s tip has', async () => {
+    const { tools } = open()
+    tools.station = 'clean'
+    await nextTick()
+    const seen: Record<string, string[]> = {}
+    for (const tool of ['heal', 'clone', 'patch', 'fence']) {
+      tools.tool = tool
+      await nextTick()
+      seen[tool] = rulers(show(CleanRulers))
+    }
+    expect(seen).toEqual({
+      heal: ['size', 'softness', 'strength'], clone: ['size', 'softness', 'flow', 'angle', 'strength', 'turn'], patch: ['feather', 'strength'], fence: [],
+    })
+  })
+
+  it('changes the repair that is taken up, and the next begins with the same', async () => {
+    const stroke = { points: [[1, 1, 1]], size: 30, hardness: 1, opacity: 1, flow: 1, spacing: 0.15, roundness: 1, angle: 0 }
+    const { tools, ledger, clean } = open([step('heal', { mask: { kind: 'strokes', strokes: [stroke] } as never })])
+    tools.station = 'clean'
+    await nextTick()
+    tools.tool = 'heal'
+    tools.selected = 'heal'
+    const made = show(CleanRulers)
+    await settle(made, 'softness', 40)
+    expect((lastPut(ledger).put.mask as { strokes: { hardness: number }[] }).strokes[0]?.hardness).toBe(0.6)
+    expect(clean.brush.hardness).toBe(0.6)
+    await settle(made, 'strength', 50)
+    expect(lastPut(ledger).put.strength).toBe(0.5)
+  })
+
+  it('does not drag what takes seconds to make', async () => {
+    const { tools, ledger } = open([step('regrow', { params: { reach: 0.75 } })])
+    tools.station = 'clean'
+    await nextTick()
+    tools.selected = 'regrow'
+    tools.tool = 'regrow'
+    const made = show(CleanRulers)
+    const reach = made.findAllComponents(Ruler).find((one) => one.props('ruler').name === 'reach')
+    expect(reach?.props('value')).toBe(75)
+    reach?.vm.$emit('drag', 200)
+    expect(ledger.drag).not.toHaveBeenCalled()
+    reach?.vm.$emit('settle', 200)
+    expect(lastPut(ledger).put.params?.reach).toBe(2)
+  })
+
+  it('offers to give the place to another method, and what the method can switch', async () => {
+    const { tools, ledger } = open([step('heal'), step('relocate')])
+    tools.station = 'clean'
+    await nextTick()
+    tools.selected = 'heal'
+    await choose(show(CleanSide), 'Taken up as', 'regrow')
+    expect(lastPut(ledger).put.op).toBe('regrow')
+    tools.selected = 'relocate'
+    const made = show(CleanSide)
+    await made.get('input[type=checkbox]').setValue(false)
+    expect(lastPut(ledger).put).toMatchObject({ op: 'relocate', params: { match: false } })
+  })
+})
+
+describe('Frame', () => {
+  const head = { crop: [100, 50, 800, 600], room: [0, 0, 1000, 700], turned: [1000, 700], angle: 0, prints: [], size: [800, 600], drawn: {} }
+
+  it('crops to the largest of a ratio, about the middle of the present one', async () => {
+    const { ledger, frames } = open()
+    frames.head = head
+    const made = show(FrameDeck)
+    await choose(made, 'Ratio', '3:2')
+    expect(lastPut(ledger)).toMatchObject({ says: 'Crop 3:2', put: { op: 'crop', params: { width: 999, height: 666, ratio: '3:2' } } })
+  })
+
+  it('turns the crop along, and takes the turn out when it has come round', async () => {
+    const { ledger, frames } = open([step('turn', { params: { quarters: 3, mirror: false } }), step('crop', { params: { left: 10, top: 20, width: 300, height: 200, ratio: '3:2' } })])
+    frames.head = head
+    const made = show(FrameDeck)
+    await made.findAll('button').find((one) => one.text() === '90° ↷')?.trigger('click')
+    const [, changes] = ledger.change.mock.calls[0] as unknown as [string, { kind: string; id?: string; step?: { params: object } }[]]
+    expect(changes[0]).toEqual({ kind: 'remove', id: 'turn' })
+    expect(changes[1]?.step?.params).toEqual({ left: 480, top: 10, width: 200, height: 300, ratio: '2:3' })
+  })
+
+  it('offers the angle that was found, unless the picture was squared up', async () => {
+    const { ledger, frames } = open()
+    frames.head = head
+    ledger.proposals = { straighten: { angle: -1.2 } }
+    const angle = (made: VueWrapper) => made.findAllComponents(Ruler).find((one) => one.props('ruler').param === 'angle')?.props('proposal')
+    expect(angle(show(FrameDeck))).toBe(-1.2)
+    ledger.steps = [{ step: step('corners'), title: 'Square up', station: 'frame' }]
+    expect(angle(show(FrameDeck))).toBeUndefined()
+  })
+})

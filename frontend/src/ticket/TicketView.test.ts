@@ -1,0 +1,126 @@
+import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { useSession } from '../common/useSession'
+import { answering, around, choose, problem } from '../testing'
+import TicketView from './TicketView.vue'
+
+const { sayError, say, require } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn(), require: vi.fn() }))
+vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
+vi.mock('primevue/useconfirm', () => ({ useConfirm: () => ({ require }) }))
+
+const photo = (id: string, more: object = {}) => ({
+  id, title: id, position: 1, state: 'ready', stage: 'waiting', steps: 0, head: 1, width: 400, height: 300, remarks: [], open_notes: 0, note: '', blob: `b-${id}`, ...more,
+})
+const PAGE = {
+  ticket: { number: 'FT-1', title: 'Mill', client: 'Race Mill', brief: 'Keep it calm.', due_at: '2026-10-06T10:00:00Z', slip_version: 2 },
+  slip_name: 'Homes', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }], photos: [photo('p')], checks: [], checking: [], series: [], events: [],
+}
+const SLIPS = [{ id: 'old', version: 2, slip: { name: 'Homes', lines: [] } }, { id: 'new', version: 3, slip: { name: 'Homes', lines: [] } }]
+
+async function ticket(more: object = {}, answers: Record<string, unknown> = {}) {
+  const asked = answering({ 'GET /api/tickets/FT-1': { ...PAGE, ...more }, 'GET /api/welcome': {}, 'GET /api/slips': SLIPS, ...answers })
+  const made = mount(TicketView, { props: { number: 'FT-1' }, global: { ...around, stubs: { PageHead: true, RouterLink: RouterLinkStub } } })
+  await flushPromises()
+  const button = (words: string) => {
+    const found = made.findAll('button').find((one) => one.text() === words)
+    if (!found) throw new Error(`no button ${words}`)
+    return found
+  }
+  return { made, asked, button }
+}
+
+beforeEach(() => {
+  vi.useFakeTimers()
+  useSession().person.value = { name: 'Mara', role: 'lead' } as never
+})
+afterEach(() => {
+  vi.useRealTimers()
+  vi.unstubAllGlobals()
+  vi.clearAllMocks()
+})
+
+describe('a ticket', () => {
+  it('says what is asked, and shows its photos with how each stands', async () => {
+    const { made } = await ticket({
+      photos: [photo('p', { stage: 'bench', steps: 2, open_notes: 1 }), photo('q', { stage: 'returned', reasons: ['too dark'] })],
+      checks: [{ photo: 'p', holds: false, short: ['level: 1°'] }],
+    })
+    expect(made.get('.brief').text()).toBe('Keep it calm.')
+    expect(made.findAll('.paper .row').map((one) => one.text()).slice(1, 3)).toEqual(['level≤ 0.4°', 'by eyeno number'])
+    expect(made.findAll('.standing').map((one) => one.text())).toEqual(['on the bench, 2 steps · 1 open note', 'returned'])
+    expect(made.findAll('.photo ul').map((one) => one.text())).toEqual(['level: 1°', 'too dark'])
+  })
+
+  it('goes by another slip only for those who lead', async () => {
+    const { made, asked } = await ticket({}, { 'PUT /api/tickets/FT-1/slip': {} })
+    await choose(made, 'The slip it goes by', 'new')
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'PUT')?.body).toEqual({ slip: 'new' })
+    useSession().person.value = { name: 'Jonas', role: 'editor' } as never
+    expect((await ticket()).made.find('[role=combobox]').exists()).toBe(false)
+  })
+
+  it('checks and hands over what is ready, with the sizes that are wanted', async () => {
+    const photos = [photo('p', { stage: 'checked', steps: 1 }), photo('q', { stage: 'bench', steps: 1 })]
+    const { made, asked, button } = await ticket({ photos }, {
+      'POST /api/tickets/FT-1/check': 2, 'POST /api/tickets/FT-1/hand-overs': { started: 1, left_out: ['q: not checked'] },
+    })
+    await button('Check all').trigger('click')
+    await flushPromises()
+    await made.get('input[value=web]').setValue(true)
+    await button('Hand over 1 checked').trigger('click')
+    await flushPromises()
+    expect(asked.find((one) => one.path.endsWith('hand-overs'))?.body).toEqual({ photos: 'checked', renditions: ['web'] })
+    expect(say.mock.calls.map(([words]) => words as string)).toEqual([
+      '2 photos are being checked against the slip.', '1 photos are on their way to the desk. Left out: q: not checked.',
+    ])
+  })
+
+  it('is looked at again while something moves, and no longer', async () => {
+    let state = 'preparing'
+    const { asked } = await ticket({}, { 'GET /api/tickets/FT-1': () => ({ ...PAGE, photos: [photo('p', { state })] }) })
+    const looks = () => asked.filter((one) => one.path === '/api/tickets/FT-1').length
+    await vi.advanceTimersByTimeAsync(1700)
+    expect(looks()).toBe(3)
+    state = 'ready'
+    await vi.advanceTimersByTimeAsync(5000)
+    expect(looks()).toBe(4)
+  })
+
+  it('merges a series into its middle frame, unless that was worked on', async () => {
+    const photos = ['a', 'b', 'c'].map((id) => photo(id))
+    const { asked, button } = await ticket({ photos, series: [['a', 'b', 'c']] }, { 'POST /api/photos/b/changes': {} })
+    await button('Merge into “b”').trigger('click')
+    await flushPromises()
+    const body = asked.find((one) => one.method === 'POST')?.body as { changes: { step: { params: { frames: { picture: string }[] } } }[] }
+    expect(body.changes[0]?.step.params.frames.map((frame) => frame.picture)).toEqual(['b-a', 'b-c'])
+    const worked = [photo('a'), photo('b', { steps: 1 }), photo('c')]
+    expect((await ticket({ photos: worked, series: [['a', 'b', 'c']] })).made.text()).not.toContain('look like a bracketed series')
+  })
+
+  it('takes a refused file off only when that was meant', async () => {
+    const { button, asked } = await ticket({ photos: [photo('p', { state: 'refused', problem: 'No picture.' })] }, { 'DELETE /api/photos/p': {} })
+    await button('Take off').trigger('click')
+    expect(asked.some((one) => one.method === 'DELETE')).toBe(false)
+    await (require.mock.calls[0]?.[0] as { accept: () => Promise<void> }).accept()
+    expect(asked.some((one) => one.method === 'DELETE')).toBe(true)
+  })
+
+  it('makes a link for the client, to be copied', async () => {
+    const { made, button } = await ticket({}, { 'POST /api/tickets/FT-1/links': { path: '/proofs/x', days: 30 } })
+    await button('Make a proof link').trigger('click')
+    await flushPromises()
+    expect((made.get('.link-field').element as HTMLInputElement).value).toBe(`${location.origin}/proofs/x`)
+  })
+
+  it('says so when it cannot be loaded, and tries again', async () => {
+    let away = true
+    const { made, button } = await ticket({}, { 'GET /api/tickets/FT-1': () => (away ? problem(503, 'Away.') : PAGE) })
+    expect(made.text()).toContain('could not be loaded')
+    away = false
+    await button('Try again').trigger('click')
+    await flushPromises()
+    expect(made.find('.brief').exists()).toBe(true)
+  })
+})
