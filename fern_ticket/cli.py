@@ -238,9 +238,10 @@ def _migrate(_: argparse.Namespace) -> None:
 def _load_demo(options: argparse.Namespace) -> None:
     import asyncio
 
+    from fern_ticket.settings import settings
     from fern_ticket.web.demo import load_demo
 
-    asyncio.run(load_demo(options.ticket))
+    asyncio.run(load_demo(settings(), options.ticket))
 
 
 def _openapi(_: argparse.Namespace) -> None:

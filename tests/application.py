@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import json
 import os
@@ -14,6 +15,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
@@ -21,6 +23,9 @@ from typing import TypeVar
 import httpx
 import psycopg
 
+from fern_ticket.jobs.queue import prepare_database
+from fern_ticket.settings import Settings
+from fern_ticket.web.demo import load_demo
 from tests import pictures
 
 ROOT = Path(__file__).parents[1]
@@ -150,16 +155,17 @@ class Application:
             "FERN_HEARTBEAT": "1",
             "FERN_UPLOAD_LIMIT": str(64 << 20),
         }
-        self.run("migrate")
+        prepare_database(cluster.url)
 
     @property
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    def run(self, command: str, *options: str) -> None:
-        subprocess.run(
-            [sys.executable, "-m", "fern_ticket.cli", command, *options], cwd=ROOT, env=self._environment, check=True
-        )
+    def load_demo(self, ticket: str) -> None:
+        """The demo's people and slips, and one of its tickets; in a thread, as this one may have a loop already."""
+        settings = Settings(data=self.data, port=self.port, database_url=self.cluster.url)
+        with ThreadPoolExecutor(1) as thread:
+            thread.submit(lambda: asyncio.run(load_demo(settings, ticket))).result()
 
     def start_server(self) -> None:
         self.server = self._start("serve")
@@ -201,7 +207,7 @@ class Application:
 
     def small_ticket(self, number: str = "FT-0900", photos: int = 1) -> list[dict[str, object]]:
         """The demo's people, and a ticket with small photos: for what does not depend on a picture's size."""
-        self.run("load-demo", "--ticket", "none of them")
+        self.load_demo("none of them")
         slip = {
             "name": "Small",
             "name_pattern": "{ticket}_{number}",

@@ -2,22 +2,30 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 import pytest
+from xdist.remote import Producer
+from xdist.scheduler import LoadScopeScheduling
 
 from tests.application import Application, Cluster, ready_photos, until
 
+#: Tests that share what takes long to start stay in one process, whichever is free first.
+_TOGETHER = {
+    "application": re.compile(r"tests/browser/|tests/web/test_(bench|cleaning|doors|intake|mended|round)\.py"),
+    "cluster": re.compile(r"tests/store/|tests/web/test_jobs\.py"),
+}
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests that share the running application stay in one process."""
-    for item in items:
-        if "application" in getattr(item, "fixturenames", ()):
-            item.add_marker(pytest.mark.xdist_group("application"))
-        elif "cluster" in getattr(item, "fixturenames", ()):
-            item.add_marker(pytest.mark.xdist_group("cluster"))
+
+class _Together(LoadScopeScheduling):
+    def _split_scope(self, nodeid: str) -> str:
+        return next((name for name, fits in _TOGETHER.items() if fits.match(nodeid)), nodeid)
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:
+    return _Together(config, log)
 
 
 @pytest.fixture(scope="session")
@@ -33,7 +41,7 @@ def application() -> Iterator[Application]:
     with running_on_its_own() as running:
         running.start_server()
         running.start_worker()
-        running.run("load-demo", "--ticket", "FT-0201")
+        running.load_demo("FT-0201")
         with running.client() as client:
             until("the demo photos to be ready", lambda: ready_photos(client))
         yield running

@@ -13,7 +13,7 @@ ROOT = Path(__file__).parents[1]
 def main() -> int:
     """Run pytest in two processes, then vitest. Returns the first exit code that is not 0."""
     arguments = sys.argv[1:]
-    parallel = [] if arguments else ["-n", "2", "--dist", "loadgroup"]
+    parallel = [] if arguments else ["-n", "2"]
     # compiled once, here, and not by every process that tests start, against their patience
     warm = "from fern_ticket.core.render.warming import warm_kernels; warm_kernels()"
     subprocess.run([sys.executable, "-c", warm], cwd=ROOT, check=True)

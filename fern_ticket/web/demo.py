@@ -17,7 +17,7 @@ from fern_ticket.jobs.context import JobContext, make_context
 from fern_ticket.jobs.deferring import defer_hand_over, defer_prepare
 from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import make_queue
-from fern_ticket.settings import settings
+from fern_ticket.settings import Settings
 from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ticket
 from fern_ticket.web.common.who import hash_password
@@ -64,18 +64,18 @@ def scenario() -> Scenario:
     return Scenario.model_validate_json((_DEMO / "scenario.json").read_text())
 
 
-async def load_demo(only: str | None = None) -> None:
+async def load_demo(settings: Settings, only: str | None = None) -> None:
     """Load the demo user, the tickets (or `only` one) and their photos; what is there already stays as it is."""
     told = scenario()
-    async with opened(settings().database_url) as database:
+    async with opened(settings.database_url) as database:
         password = hash_password(DEMO_PASSWORD)
         for sign_in, name, role in PEOPLE:
             await database.run("add_user", sign_in=sign_in, name=name, role=role, password_hash=password)
         for slip in told.slips.values():
             body = Jsonb(slip.model_dump(mode="json"))
             await database.row(KeptSlip, "keep_slip", name=slip.name, body=body, user=None)
-        context = make_context(settings(), database)
-        loader = _Loader(context, told)
+        context = make_context(settings, database)
+        loader = _Loader(context, settings.database_url, told)
         async with loader.queue.open_async():
             for plan in told.tickets:
                 if only in (None, plan.number):
@@ -83,9 +83,9 @@ async def load_demo(only: str | None = None) -> None:
 
 
 class _Loader:
-    def __init__(self, context: JobContext, told: Scenario) -> None:
+    def __init__(self, context: JobContext, database_url: str, told: Scenario) -> None:
         self.context = context
-        self.queue = make_queue(settings().database_url, context)
+        self.queue = make_queue(database_url, context)
         self._slips = told.slips
 
     @property

@@ -37,8 +37,10 @@ export function ruler(param: string, more: Partial<Ruler> = {}): Ruler {
 /** An operation as the server declares one. */
 export function operation(title: string, station: string, more: Partial<Operation> = {}): Operation {
   return {
-    title, station: station as Operation['station'], summary: '', gesture: 'none', how: '', params: [], group: '', controls: [], tip: [], interchangeable: false,
-    advised: false, rank: 50, alone: true, begun: {}, masked: false, limits: false, tunable: true, alters: true, proposed: false, takes: 0, example: {}, ...more,
+    title, station: station as Operation['station'], summary: '', gesture: 'none', how: '', params: [], group: '',
+    controls: [], tip: [], interchangeable: false,
+    advised: false, rank: 50, alone: true, begun: {}, masked: false, limits: false, tunable: true,
+    alters: true, proposed: false, takes: 0, example: {}, ...more,
   }
 }
 

@@ -11,6 +11,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from fern_ticket.web.demo import scenario
+from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -25,6 +26,7 @@ def faults(page: Page) -> list[str]:
 
 
 def sign_in(page: Page) -> None:
+    """Through the door, as a person does."""
     page.goto("/")
     page.get_by_role("button", name="Fill in").click()
     page.get_by_role("button", name="Sign in", exact=True).click()
@@ -32,8 +34,23 @@ def sign_in(page: Page) -> None:
 
 
 def open_photo(page: Page, title: str) -> None:
+    """From the board."""
     page.get_by_text("FT-0201").click()
     page.locator("a.photo", has_text=title).first.click()
+    at_the_bench(page)
+
+
+def go_to_photo(page: Page, title: str) -> None:
+    """Signed in, straight to a photo's bench: for tests that are not about the way there."""
+    page.goto("/fern.svg")
+    known = {"sign_in": DEMO_SIGN_IN, "password": DEMO_PASSWORD}
+    assert page.request.post("/api/session", data=known, headers={"Origin": page.evaluate("location.origin")}).ok
+    photos = page.request.get("/api/tickets/FT-0201").json()["photos"]
+    page.goto(f"/photos/{next(one['id'] for one in photos if one['title'] == title)}")
+    at_the_bench(page)
+
+
+def at_the_bench(page: Page) -> None:
     settled(page)
     lines = scenario().slips["Valley Homes"].lines  # and the walkover
     expect(page.get_by_role("region", name="Slip").locator(".line")).to_have_count(len(lines) + 1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.gestures import faults, open_photo, settled, sign_in, station, stubs
+from tests.browser.gestures import faults, go_to_photo, open_photo, settled, sign_in, station, stubs
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -42,8 +42,7 @@ def test_no_screen_has_a_fault(page: Page):
 
 
 def test_a_photo_is_worked_on_by_keys_alone(page: Page):
-    sign_in(page)
-    open_photo(page, "Long room")
+    go_to_photo(page, "Long room")
     page.get_by_role("tab", name="Balance").focus()
     page.keyboard.press("ArrowLeft")
     expect(page.get_by_role("tab", name="Frame")).to_have_attribute("aria-selected", "true")

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.application import until
-from tests.browser.gestures import at, middle_of_picture, open_photo, settled, sign_in, stage, stubs
+from tests.browser.gestures import at, go_to_photo, middle_of_picture, settled, stage, stubs
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -26,8 +26,7 @@ def press_on(page: Page, name: str, key: str, times: int = 1) -> None:
 
 @pytest.fixture
 def bench(page: Page) -> Page:
-    sign_in(page)
-    open_photo(page, "Long room")
+    go_to_photo(page, "Long room")
     return page
 
 

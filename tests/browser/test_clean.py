@@ -6,26 +6,14 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.gestures import (
-    at,
-    choose,
-    drag,
-    middle_of_picture,
-    open_photo,
-    settled,
-    sign_in,
-    stage,
-    station,
-    stubs,
-)
+from tests.browser.gestures import at, choose, drag, go_to_photo, middle_of_picture, settled, stage, station, stubs
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
 
 @pytest.fixture
 def bench(page: Page) -> Page:
-    sign_in(page)
-    open_photo(page, "Long room")
+    go_to_photo(page, "Long room")
     station(page, "Clean")
     return page
 
@@ -116,8 +104,7 @@ def test_a_fence_is_clicked_and_stays_over_the_picture(bench: Page):
 
 
 def test_specks_are_gone_through_with_keys(page: Page):
-    sign_in(page)
-    open_photo(page, "Breakfast table")
+    go_to_photo(page, "Breakfast table")
     station(page, "Clean")
     method(page, "specks").click()
     place = page.locator(".specks .big")

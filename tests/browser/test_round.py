@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests import pictures
-from tests.browser.gestures import bring, choose, faults, open_photo, settled, sign_in, station
+from tests.browser.gestures import bring, choose, faults, go_to_photo, settled, sign_in, station
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -33,8 +33,7 @@ def test_a_ticket_is_found_and_photos_are_brought_with_a_report(page: Page, appl
 
 
 def test_a_line_by_eye_is_ticked_and_words_go_with_the_photo(page: Page):
-    sign_in(page)
-    open_photo(page, "Breakfast table")
+    go_to_photo(page, "Breakfast table")
     eye = page.locator(".line", has_text="the house is as it stands")
     eye.get_by_role("checkbox").check()
     expect(eye).to_have_class("line holds")
@@ -54,8 +53,7 @@ def test_a_line_by_eye_is_ticked_and_words_go_with_the_photo(page: Page):
 
 
 def test_a_note_is_pinned_shown_and_done(page: Page):
-    sign_in(page)
-    open_photo(page, "Breakfast table")
+    go_to_photo(page, "Breakfast table")
     page.get_by_role("button", name="pin a note").click()
     box = page.locator("main.stage").bounding_box()
     page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)

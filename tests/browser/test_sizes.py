@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.gestures import faults, open_photo, sign_in, station
+from tests.browser.gestures import faults, go_to_photo, open_photo, sign_in, station
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -66,8 +66,7 @@ def test_nothing_is_cut_off_or_too_small(page: Page, width, height):
 
 
 def test_the_picture_is_the_largest_thing_on_the_bench(page: Page):
-    sign_in(page)
-    open_photo(page, "Long room")
+    go_to_photo(page, "Long room")
     for width, height in SIZES:
         page.set_viewport_size({"width": width, "height": height})
         stage = page.locator("main.stage").bounding_box()

@@ -15,6 +15,7 @@ from tests.browser.gestures import (
     at,
     bring,
     drag,
+    go_to_photo,
     line,
     middle_of_picture,
     open_photo,
@@ -134,8 +135,7 @@ def measure(file) -> None:
 
 @pytest.mark.usefixtures("tidy")
 def test_turning_takes_the_crop_along_and_back(page: Page):
-    sign_in(page)
-    open_photo(page, "Breakfast table")
+    go_to_photo(page, "Breakfast table")
     station(page, "Frame")
     page.get_by_role("button", name="4:5").click()
     settled(page)
@@ -155,8 +155,7 @@ def test_turning_takes_the_crop_along_and_back(page: Page):
 
 @pytest.mark.usefixtures("tidy")
 def test_a_step_is_switched_weakened_and_removed(page: Page):
-    sign_in(page)
-    open_photo(page, "Breakfast table")
+    go_to_photo(page, "Breakfast table")
     page.get_by_role("slider", name="exposure").focus()
     for _ in range(10):
         page.keyboard.press("ArrowRight")

@@ -9,13 +9,10 @@ import time
 
 import httpx
 import numpy as np
-import pytest
 from PIL import Image
 
 from tests import pictures
 from tests.application import until
-
-pytestmark = pytest.mark.xdist_group("cluster")
 
 
 def put(ev):

@@ -229,6 +229,7 @@ def shown_ruler(ruler: Ruler, schema: Mapping[str, Any], of_model: FieldInfo) ->
     high = ruler.high if ruler.high is not None else ranged.get("maximum", ranged.get("exclusiveMaximum"))
     if low is None or high is None:
         raise ValueError(f"the ruler of {ruler.param} has no ends")
+    rest = min(max(rest, low), high)
     ends = sorted(round(end * ruler.times + ruler.plus, 6) for end in (low, high))
     return ShownRuler(
         param=ruler.param,

@@ -46,9 +46,16 @@ function prove(name: Proof | null) {
       v-if="short" :model-value="proof.lamp" :options="LAMPS" option-label="name" option-value="name" placeholder="lamp" show-clear aria-label="Lamps"
       @update:model-value="light"
     />
-    <SelectButton v-else :model-value="proof.lamp" :options="LAMPS" option-label="name" option-value="name" aria-label="Lamps" @update:model-value="light">
+    <SelectButton
+      v-else :model-value="proof.lamp" :options="LAMPS" option-label="name" option-value="name" aria-label="Lamps"
+      @update:model-value="light"
+    >
       <template #option="{ option }">
-        <span v-tooltip.bottom="`${option.says} (key ${option.key.toUpperCase()})`" class="lamp" :class="{ lit: proof.lamp === option.name }">{{ option.name }}</span>
+        <span
+          v-tooltip.bottom="`${option.says} (key ${option.key.toUpperCase()})`" class="lamp" :class="{ lit: proof.lamp === option.name }"
+        >
+          {{ option.name }}
+        </span>
       </template>
     </SelectButton>
     <div class="proofs" role="group" aria-label="Proof">
@@ -56,7 +63,10 @@ function prove(name: Proof | null) {
         v-tooltip.bottom="'The photo as it came, while held (hold O)'" :model-value="proof.original" on-label="original" off-label="original"
         @pointerdown="proof.original = true" @keydown.space.prevent="proof.original = true" @keyup.space="proof.original = false"
       />
-      <SelectButton :model-value="way" :options="WAYS" option-label="name" option-value="name" :disabled="tools.whole" aria-label="Beside the original" @update:model-value="prove">
+      <SelectButton
+        :model-value="way" :options="WAYS" option-label="name" option-value="name" :disabled="tools.whole" aria-label="Beside the original"
+        @update:model-value="prove"
+      >
         <template #option="{ option }"><span v-tooltip.bottom="option.says">{{ option.name }}</span></template>
       </SelectButton>
       <Button
@@ -74,7 +84,10 @@ function prove(name: Proof | null) {
 </template>
 
 <style scoped>
-.bar { display: flex; align-items: center; gap: 8px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline); white-space: nowrap; min-width: 0; }
+.bar {
+  display: flex; align-items: center; gap: 8px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline);
+  white-space: nowrap; min-width: 0;
+}
 .bar :deep(.p-togglebutton-content) { padding: 0 7px; }
 .bar > * { flex: none; }
 .title { flex: 0 1 auto; font-size: 1rem; min-width: 0; font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
@@ -86,6 +99,8 @@ function prove(name: Proof | null) {
 .proofs > * + *, .proofs :deep(.p-selectbutton .p-togglebutton) { margin-left: -1px; border-radius: 0; }
 .proofs > :first-child { border-radius: 3px 0 0 3px; }
 .proofs > :last-child { border-radius: 0 3px 3px 0; }
-.lamp::before { content: ''; display: inline-block; width: 7px; height: 7px; margin-right: 5px; border: 1.3px solid var(--soft-ink); border-radius: 50%; }
+.lamp::before {
+  content: ''; display: inline-block; width: 7px; height: 7px; margin-right: 5px; border: 1.3px solid var(--soft-ink); border-radius: 50%;
+}
 .lamp.lit::before { background: var(--fern); border-color: var(--fern); }
 </style>

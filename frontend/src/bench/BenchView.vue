@@ -58,7 +58,9 @@ onMounted(async () => {
     <StationTabs />
     <KeysHelp v-model:visible="keysShown" />
   </div>
-  <main v-else-if="failed" class="loading"><Message severity="error">This photo could not be opened. <RouterLink to="/">Back to the board</RouterLink></Message></main>
+  <main v-else-if="failed" class="loading">
+    <Message severity="error">This photo could not be opened. <RouterLink to="/">Back to the board</RouterLink></Message>
+  </main>
   <main v-else class="opening" role="status" aria-label="Opening the photo">
     <Skeleton width="262px" height="100%" border-radius="0" /><Skeleton width="100%" height="100%" border-radius="0" />
   </main>
@@ -73,7 +75,10 @@ onMounted(async () => {
 @media (max-width: 1200px) { .bench { grid-template-columns: 232px minmax(0, 1fr); grid-template-rows: 40px minmax(0, 1fr) 31px 198px; } }
 .corner { grid-area: tag; z-index: 1; min-width: 0; display: grid; }
 .bar { grid-area: bar; }
-.paper { grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: hidden; display: flex; flex-direction: column; }
+.paper {
+  grid-area: paper; background: var(--paper); border-right: 1px solid var(--hairline); overflow: hidden; display: flex;
+  flex-direction: column;
+}
 .slip { flex: 0 1 auto; min-height: 150px; overflow: auto; scrollbar-width: thin; }
 .steps { flex: 1 0 168px; min-height: 0; overflow: auto; scrollbar-width: thin; }
 .tear { flex: none; margin: 7px 0; }

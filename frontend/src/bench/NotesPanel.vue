@@ -37,8 +37,14 @@ function leave() {
     </p>
     <p v-for="(note, index) in round.notes" :key="note.id" class="one" :class="[note.side, { done: note.done_at }]">
       <Checkbox binary :model-value="Boolean(note.done_at)" :aria-label="`Done: ${note.text}`" @update:model-value="round.noteDone(note, $event)" />
-      <span><b v-if="note.x != null" class="number">{{ index + 1 }}</b> {{ note.text }} <span class="soft small">{{ note.side === 'desk' ? 'the desk' : note.author }}</span></span>
-      <Button v-if="note.side === 'editor'" link size="small" label="×" :aria-label="`Take off the note ${note.text}`" @click="round.removeNote(note)" />
+      <span>
+        <b v-if="note.x != null" class="number">{{ index + 1 }}</b> {{ note.text }}
+        <span class="soft small">{{ note.side === 'desk' ? 'the desk' : note.author }}</span>
+      </span>
+      <Button
+        v-if="note.side === 'editor'" link size="small" label="×" :aria-label="`Take off the note ${note.text}`"
+        @click="round.removeNote(note)"
+      />
     </p>
     <form v-if="writing" @submit.prevent="keep">
       <Textarea
@@ -50,7 +56,10 @@ function leave() {
     </form>
     <p v-else class="ways">
       <Button link size="small" label="note" @click="begin" />
-      <Button link size="small" :aria-pressed="tools.tool === 'note'" :label="tools.tool === 'note' ? 'click on the photo…' : 'pin a note'" @click="tools.tool = tools.tool === 'note' ? 'look' : 'note'" />
+      <Button
+        link size="small" :aria-pressed="tools.tool === 'note'" :label="tools.tool === 'note' ? 'click on the photo…' : 'pin a note'"
+        @click="tools.tool = tools.tool === 'note' ? 'look' : 'note'"
+      />
     </p>
   </section>
 </template>

@@ -50,8 +50,14 @@ function show(where: number[]) {
       <StateMark :state="walkover.share > 0.999 ? 'holds' : 'open'" />
       <span class="what">walkover</span>
       <span class="number value">
-        <Button v-if="walkover.share < 0.999" v-tooltip.right="'Key K'" link size="small" :label="`${Math.floor(100 * walkover.share)} % looked at`" @click="walkover.toggle()" />
-        <template v-else>all looked at · <Button v-tooltip.right="'Forget what was looked at'" link size="small" label="again" @click="walkover.startAgain()" /></template>
+        <Button
+          v-if="walkover.share < 0.999" v-tooltip.right="'Key K'" link size="small" :label="`${Math.floor(100 * walkover.share)} % looked at`"
+          @click="walkover.toggle()"
+        />
+        <template v-else>
+          all looked at ·
+          <Button v-tooltip.right="'Forget what was looked at'" link size="small" label="again" @click="walkover.startAgain()" />
+        </template>
       </span>
     </div>
     <NotesPanel />

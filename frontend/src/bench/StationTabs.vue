@@ -37,9 +37,14 @@ const tabs = computed(() =>
 .tabs { grid-area: tabs; background: var(--surround); padding-left: 1px; min-width: 0; }
 .tabs :deep(.p-tablist-tab-list) { background: none; border: 0; gap: 4px; align-items: end; height: 100%; }
 .tabs :deep(.p-tablist-active-bar) { display: none; }
-.tab { height: 31px; padding: 0 14px; margin: 0; border: 1px solid var(--rule); border-bottom: 0; border-radius: 7px 7px 0 0; background: var(--bench); color: var(--ink); font-weight: 500; display: block; }
+.tab {
+  height: 31px; padding: 0 14px; margin: 0; border: 1px solid var(--rule); border-bottom: 0; border-radius: 7px 7px 0 0;
+  background: var(--bench); color: var(--ink); font-weight: 500; display: block;
+}
 .tab:hover { background: var(--deck); }
-.tab.p-tab-active { background: var(--deck); font-weight: 700; color: var(--deep-fern); margin-bottom: -1px; height: 32px; position: relative; z-index: 1; }
+.tab.p-tab-active {
+  background: var(--deck); font-weight: 700; color: var(--deep-fern); margin-bottom: -1px; height: 32px; position: relative; z-index: 1;
+}
 .tab:focus-visible { outline-offset: -3px; }
 sup.short { color: var(--short); }
 .place { grid-area: deck; padding: 0; background: var(--deck); border-top: 1px solid var(--rule); overflow: hidden; color: inherit; }

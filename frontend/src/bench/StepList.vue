@@ -17,6 +17,9 @@ const dragging = ref<{ id: string; strength: number } | null>(null)
 const ORDER = ['source', 'frame', 'balance', 'clean', 'finish']
 const steps = computed(() => [...ledger.steps].sort((a, b) => ORDER.indexOf(a.station) - ORDER.indexOf(b.station)))
 const busy = (view: StepView) => frames.busy[view.step.id ?? '']
+const looks = ({ step }: StepView) => ({
+  active: tools.selected === step.id, off: step.enabled === false, held: inHand.value?.id === step.id, above: inHand.value?.before === step.id,
+})
 const tunable = (view: StepView) => Boolean(decks.of(view.step.op)?.tunable)
 
 let dropped = false
@@ -69,9 +72,14 @@ function strengthOf(view: StepView): number {
       <li
         class="stub"
         :data-step="view.step.id"
-        :class="{ active: tools.selected === view.step.id, off: view.step.enabled === false, held: inHand?.id === view.step.id, above: !!inHand && inHand.before === view.step.id }"
+        :class="looks(view)"
       >
-        <button class="dot" type="button" role="switch" :aria-checked="view.step.enabled !== false" :aria-label="`${view.title} on`" @click="toggle(view)"><i></i></button>
+        <button
+          class="dot" type="button" role="switch" :aria-checked="view.step.enabled !== false" :aria-label="`${view.title} on`"
+          @click="toggle(view)"
+        >
+          <i></i>
+        </button>
         <button
           class="name" type="button"
           @pointerdown="press(view, $event)" @pointermove="move" @pointerup="dropped = drop()" @pointercancel="drop()" @click="take(view)"
@@ -111,19 +119,28 @@ function strengthOf(view: StepView): number {
 .travel { display: flex; gap: 10px; margin-left: auto; }
 .empty { padding: 2px 12px; color: var(--soft-ink); }
 ol { margin: 0; padding: 0; list-style: none; overflow: auto; }
-.stub { display: grid; grid-template-columns: 26px 1fr 44px 28px 24px; align-items: center; height: 24px; border-left: 3px solid transparent; padding-right: 2px; }
+.stub {
+  display: grid; grid-template-columns: 26px 1fr 44px 28px 24px; align-items: center; height: 24px; border-left: 3px solid transparent;
+  padding-right: 2px;
+}
 .stub:hover { background: var(--sheet); }
 .stub.active { background: var(--pale-fern); border-left-color: var(--fern); font-weight: 600; }
 .stub.off .name { text-decoration: line-through; color: var(--soft-ink); }
 .dot { height: 24px; border: 0; background: none; cursor: pointer; padding: 0; display: grid; place-items: center; }
 .dot i { width: 10px; height: 10px; border-radius: 50%; background: var(--fern); border: 1.5px solid var(--fern); }
 .off .dot i { background: none; }
-.name { height: 24px; text-align: left; border: 0; background: none; padding: 0; cursor: pointer; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-weight: inherit; }
+.name {
+  height: 24px; text-align: left; border: 0; background: none; padding: 0; cursor: pointer; overflow: hidden; text-overflow: ellipsis;
+  white-space: nowrap; font-weight: inherit;
+}
 .station { padding: 3px 12px 1px; font-size: 12px; color: var(--soft-ink); border-top: 1px dashed var(--hairline); }
 li.station:first-child { border-top: 0; }
 .held { opacity: 0.5; }
 .above { box-shadow: inset 0 2px var(--fern); }
-.bar { height: 24px; padding: 10px 0; cursor: ew-resize; touch-action: none; background: linear-gradient(var(--hairline), var(--hairline)) center / 100% 4px no-repeat; }
+.bar {
+  height: 24px; padding: 10px 0; cursor: ew-resize; touch-action: none;
+  background: linear-gradient(var(--hairline), var(--hairline)) center / 100% 4px no-repeat;
+}
 .bar i { display: block; height: 4px; background: var(--soft-ink); border-radius: 2px; }
 .made { grid-column: span 2; width: 100%; height: 6px; }
 .strength { text-align: right; font-weight: 500; font-size: 12px; }

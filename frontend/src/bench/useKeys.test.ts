@@ -8,12 +8,20 @@ import { useKeys } from './useKeys'
 function hands() {
   const bench = {
     ledger: { travel: vi.fn(), remove: vi.fn(), page: { long_side: 2400 } },
-    view: { zoom: vi.fn(), fit: vi.fn(), buyersSize: vi.fn(), sourceAt: (x: number, y: number) => [10 * x, 10 * y], cursor: { x: 3, y: 4 } as unknown, spaced: false },
-    tools: { takeUp: vi.fn(), pickNeutral: vi.fn(), pickHue: vi.fn(), putDown: vi.fn(), resizePick: vi.fn(), tool: 'heal', station: 'clean', selected: null as string | null, picking: false },
+    view: {
+      zoom: vi.fn(), fit: vi.fn(), buyersSize: vi.fn(), sourceAt: (x: number, y: number) => [10 * x, 10 * y],
+      cursor: { x: 3, y: 4 } as unknown, spaced: false,
+    },
+    tools: {
+      takeUp: vi.fn(), pickNeutral: vi.fn(), pickHue: vi.fn(), putDown: vi.fn(), resizePick: vi.fn(), tool: 'heal', station: 'clean',
+      selected: null as string | null, picking: false,
+    },
     proof: { original: false, light: vi.fn(), prove: vi.fn() },
     clean: {
       specks: { spots: null as unknown, judge: vi.fn(), turn: vi.fn(), take: vi.fn(), leave: vi.fn() }, outlines: 'hover', brush: { size: 60, hardness: 0.7 },
-      setTip: vi.fn(), gathered: [] as unknown[], hint: null as unknown, run: vi.fn(), takeHint: vi.fn(), cloning: { source: null as unknown, offset: [1, 1] as unknown },
+      setTip: vi.fn(), gathered: [] as unknown[], hint: null as unknown, run: vi.fn(), takeHint: vi.fn(), cloning: {
+        source: null as unknown, offset: [1, 1] as unknown,
+      },
     },
     painting: { clicks: [] as unknown[], finish: vi.fn(), cancel: vi.fn() },
     walkover: { on: false, go: vi.fn(), stop: vi.fn(), toggle: vi.fn() },

@@ -19,7 +19,9 @@ function rows() {
     row.getBoundingClientRect = () => ({ top: 20 * index, height: 20 }) as DOMRect
   })
 }
-const pointer = (clientY: number, button = 0) => ({ clientY, button, pointerId: 1, currentTarget: { setPointerCapture: () => undefined } }) as unknown as PointerEvent
+const pointer = (clientY: number, button = 0) => ({
+  clientY, button, pointerId: 1, currentTarget: { setPointerCapture: () => undefined },
+}) as unknown as PointerEvent
 const moved = () => change.mock.calls.map(([, changes]) => (changes as { id: string; before: string | null }[])[0])
 
 beforeEach(() => {

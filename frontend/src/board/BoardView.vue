@@ -85,9 +85,15 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
     <Button v-if="person?.role === 'lead'" as="router-link" to="/people" severity="secondary" label="People" />
   </PageHead>
   <form class="ask" role="search" @submit.prevent="load()">
-    <InputText v-model="asked.words" class="words" type="search" placeholder="number, title or client" aria-label="Find tickets by number, title or client" />
+    <InputText
+      v-model="asked.words" class="words" type="search" placeholder="number, title or client"
+      aria-label="Find tickets by number, title or client"
+    />
     <Select v-model="asked.kind" :options="[...KINDS]" placeholder="any kind" show-clear aria-label="Kind" />
-    <Select v-model="asked.stage" :options="STANDINGS" option-label="label" option-value="value" placeholder="with any photos" show-clear aria-label="With photos" />
+    <Select
+      v-model="asked.stage" :options="STANDINGS" option-label="label" option-value="value" placeholder="with any photos" show-clear
+      aria-label="With photos"
+    />
     <Select v-model="asked.sort" :options="SORTS" option-label="label" option-value="value" aria-label="Order" />
     <span class="soft" role="status">{{ count }}</span>
   </form>
@@ -107,7 +113,9 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
           <TicketTag :number="ticket.number" class="tag" :under="ticket.kind" />
           <div class="what">
             <strong>{{ ticket.title }}</strong>
-            <span class="soft">{{ ticket.client }}<b v-if="ticket.notes" class="notes"> · {{ ticket.notes }} {{ ticket.notes === 1 ? 'note' : 'notes' }}</b></span>
+            <span class="soft">
+              {{ ticket.client }}<b v-if="ticket.notes" class="notes"> · {{ ticket.notes }} {{ ticket.notes === 1 ? 'note' : 'notes' }}</b>
+            </span>
           </div>
           <div class="strip">
             <img v-for="photo in ticket.thumbnails" :key="photo" :src="`/api/photos/${photo}/thumbnail`" alt="" loading="lazy" />
@@ -137,7 +145,10 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
   min-height: 76px; background: var(--paper); border-radius: 3px; box-shadow: 0 1px 0 var(--rule); text-decoration: none; padding-right: 14px;
 }
 .stub:hover, .stub:focus-visible { background: var(--sheet); outline: 2px solid var(--fern); outline-offset: -2px; }
-.tag { align-self: stretch; flex-direction: column; align-items: flex-start; justify-content: center; gap: 9px; padding-right: 10px; border-radius: 3px 0 0 3px; }
+.tag {
+  align-self: stretch; flex-direction: column; align-items: flex-start; justify-content: center; gap: 9px; padding-right: 10px;
+  border-radius: 3px 0 0 3px;
+}
 .what { display: grid; gap: 2px; }
 .what strong { font-size: 14px; }
 .notes { color: var(--ink); font-weight: 600; }
@@ -157,7 +168,10 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
 @media (max-width: 900px) {
   .ask, .board { padding-left: 10px; padding-right: 10px; }
   .words { width: 100%; }
-  .stub { grid-template: 'tag what due' auto 'tag standing standing' auto 'tag strip strip' auto / 96px minmax(0, 1fr) auto; gap: 4px 10px; padding: 0 10px 0 0; }
+  .stub {
+    grid-template: 'tag what due' auto 'tag standing standing' auto 'tag strip strip' auto / 96px minmax(0, 1fr) auto; gap: 4px 10px;
+    padding: 0 10px 0 0;
+  }
   .tag { grid-area: tag; }
   .what { grid-area: what; padding-top: 8px; }
   .due { grid-area: due; align-self: start; padding-top: 9px; }

@@ -29,7 +29,10 @@ async function leave() {
 </template>
 
 <style scoped>
-.head { display: flex; align-items: center; gap: 12px; min-height: 40px; background: var(--bar); border-bottom: 1px solid var(--hairline); padding-right: 16px; }
+.head {
+  display: flex; align-items: center; gap: 12px; min-height: 40px; background: var(--bar); border-bottom: 1px solid var(--hairline);
+  padding-right: 16px;
+}
 .tag { align-self: stretch; width: 178px; flex: none; }
 h1 { font-size: 13.5px; font-weight: 650; }
 h1, .under { min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

@@ -189,7 +189,10 @@ function takeProposal() {
 .caret { position: absolute; top: 1px; width: 12px; height: 14px; margin-left: -6px; fill: var(--ink); }
 .track:hover .caret, .track:focus-visible .caret { fill: var(--fern); }
 .before { position: absolute; top: 19px; width: 5px; height: 5px; margin-left: -2.5px; border-radius: 50%; background: var(--soft-ink); }
-.proposal { position: absolute; top: 13px; width: 24px; height: 24px; margin-left: -12px; padding: 2px 7px 0; border: 0; background: none; cursor: pointer; z-index: 1; }
+.proposal {
+  position: absolute; top: 13px; width: 24px; height: 24px; margin-left: -12px; padding: 2px 7px 0; border: 0; background: none;
+  cursor: pointer; z-index: 1;
+}
 .proposal svg { display: block; width: 10px; height: 8px; fill: var(--sheet); stroke: var(--ink); stroke-width: 1.2; }
 .proposal:hover svg { fill: var(--fern); }
 .end { position: absolute; top: 15px; font-size: 12px; color: var(--soft-ink); }

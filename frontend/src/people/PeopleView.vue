@@ -91,7 +91,10 @@ const change = (person: Schemas['User'], role: Role) =>
 <style scoped>
 .people { padding: 14px 16px; display: grid; gap: 10px; justify-items: start; }
 .table { width: min(760px, 100%); }
-.row { display: grid; grid-template-columns: 1fr 1fr 240px; gap: 14px; align-items: center; padding: 7px 14px; margin-bottom: 4px; background: var(--paper); border-radius: 3px; }
+.row {
+  display: grid; grid-template-columns: 1fr 1fr 240px; gap: 14px; align-items: center; padding: 7px 14px; margin-bottom: 4px;
+  background: var(--paper); border-radius: 3px;
+}
 .card { padding: 10px 14px; background: var(--paper); border-radius: 3px; display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; }
 label { display: flex; gap: 6px; align-items: center; }
 </style>

@@ -17,7 +17,9 @@ const closer = useCloser({
   held: (on) => (before.value = on),
 })
 const path = computed(() => `/api/proofs/${props.token}/${props.photo.id}`)
-const pins = computed(() => props.photo.notes.flatMap((note, index) => (note.x == null || note.y == null ? [] : [{ id: note.id, number: index + 1, x: note.x, y: note.y }])))
+const pins = computed(() =>
+  props.photo.notes.flatMap(({ id, x, y }, index) => (x == null || y == null ? [] : [{ id, number: index + 1, x, y }])),
+)
 const at = ({ x, y }: { x: number; y: number }) => ({ left: `${100 * x}%`, top: `${100 * y}%` })
 /** Pins keep their size when the picture comes closer. */
 const upright = computed(() => ({ transform: `scale(${1 / closer.scale})` }))
@@ -41,11 +43,17 @@ const upright = computed(() => ({ transform: `scale(${1 / closer.scale})` }))
 </template>
 
 <style scoped>
-.frame { position: relative; overflow: hidden; width: 100%; max-height: calc(100vh - 130px); background: var(--deck); cursor: crosshair; touch-action: pan-y; user-select: none; -webkit-touch-callout: none; }
+.frame {
+  position: relative; overflow: hidden; width: 100%; max-height: calc(100vh - 130px); background: var(--deck); cursor: crosshair;
+  touch-action: pan-y; user-select: none; -webkit-touch-callout: none;
+}
 .frame.close { touch-action: none; }
 .picture { position: absolute; inset: 0; transform-origin: 0 0; }
 .picture img { position: absolute; inset: 0; width: 100%; height: 100%; object-fit: contain; pointer-events: none; }
-.pin { position: absolute; width: 24px; height: 24px; margin: -12px; border-radius: 50%; background: var(--paper); border: 1.5px solid var(--ink); display: grid; place-items: center; pointer-events: none; }
+.pin {
+  position: absolute; width: 24px; height: 24px; margin: -12px; border-radius: 50%; background: var(--paper);
+  border: 1.5px solid var(--ink); display: grid; place-items: center; pointer-events: none;
+}
 .pin.new { border-style: dashed; }
 .banner { position: absolute; top: 10px; left: 10px; padding: 3px 9px; background: var(--ink); color: #fff; border-radius: 3px; }
 .coming { position: absolute; inset: 45% 0 auto; text-align: center; color: var(--soft-ink); }

@@ -78,7 +78,9 @@ function hold(photo: string, on: boolean) {
       <div class="words">
         <h2>{{ photo.title }}</h2>
         <ol v-if="photo.notes.length">
-          <li v-for="note in photo.notes" :key="note.id" :class="{ done: note.done_at }">{{ note.text }}<span v-if="note.done_at" class="soft"> · done</span></li>
+          <li v-for="note in photo.notes" :key="note.id" :class="{ done: note.done_at }">
+            {{ note.text }}<span v-if="note.done_at" class="soft"> · done</span>
+          </li>
         </ol>
         <form v-if="pin?.photo === photo.id" @submit.prevent="keep">
           <Textarea v-model="text" rows="3" :maxlength="2000" fluid aria-label="Note" placeholder="What should change here?" autofocus />
@@ -91,7 +93,8 @@ function hold(photo: string, on: boolean) {
             @pointerleave="hold(photo.id, false)" @keydown.space.prevent="hold(photo.id, true)" @keyup.space="hold(photo.id, false)"
           />
           <ToggleButton
-            :model-value="photo.approved" class="approve" on-label="Approved" off-label="Approve" :aria-label="`${photo.approved ? 'Approved' : 'Approve'}: ${photo.title}`"
+            :model-value="photo.approved" class="approve" on-label="Approved" off-label="Approve"
+            :aria-label="`${photo.approved ? 'Approved' : 'Approve'}: ${photo.title}`"
             @update:model-value="approve(photo)"
           />
         </div>
@@ -104,7 +107,10 @@ function hold(photo: string, on: boolean) {
 .head { display: flex; align-items: center; gap: 12px; min-height: 40px; background: var(--bar); border-bottom: 1px solid var(--hairline); }
 .head h1 { font-size: 13.5px; }
 .tag { align-self: stretch; width: 178px; flex: none; }
-.proofs { padding: 14px 16px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; height: calc(100% - 40px); overflow: auto; align-content: start; }
+.proofs {
+  padding: 14px 16px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; height: calc(100% - 40px); overflow: auto;
+  align-content: start;
+}
 .photo { display: grid; grid-template-columns: minmax(0, 1fr) 290px; background: var(--paper); border-radius: 3px; }
 .photo > :first-child { margin: 8px auto; max-width: calc(100% - 16px); }
 .words { padding: 12px; display: grid; gap: 10px; align-content: start; border-left: 1px solid var(--hairline); }

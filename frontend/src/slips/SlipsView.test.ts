@@ -16,13 +16,25 @@ const number = (preset: number, description = '') => ({ type: 'number', default:
 const LINES = {
   $defs: {
     LevelLine: { properties: { tolerance: number(0), requirement: { const: 'level' }, at_most: number(0.3, 'Degrees off.') } },
-    RatioLine: { properties: { tolerance: number(1), requirement: { const: 'ratio' }, across: { type: 'integer' }, down: { type: 'integer' }, either_way: { type: 'boolean', default: false } } },
-    FormatLine: { properties: { requirement: { const: 'format' }, format: { enum: ['JPEG', 'PNG', 'TIFF'], default: 'JPEG' }, quality: { type: 'integer', default: 100 } } },
+    RatioLine: { properties: {
+      tolerance: number(1), requirement: { const: 'ratio' }, across: { type: 'integer' }, down: { type: 'integer' },
+      either_way: { type: 'boolean', default: false },
+    } },
+    FormatLine: { properties: {
+      requirement: { const: 'format' }, format: { enum: ['JPEG', 'PNG', 'TIFF'], default: 'JPEG' },
+      quality: { type: 'integer', default: 100 },
+    } },
     MetadataLine: { properties: { requirement: { const: 'metadata' }, fields: { items: { enum: ['title', 'creator'] } } } },
   },
 }
-const HOMES = { name: 'Valley Homes', name_pattern: '{client}', lines: [{ requirement: 'level', at_most: 0.4, tolerance: 0 }, { requirement: 'format', format: 'JPEG', quality: 90 }] }
-const EXAMPLE = { file_name: 'Race-Mill.jpg', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }], prints: ['4 × 6 in at 600 ppi'] }
+const HOMES = {
+  name: 'Valley Homes', name_pattern: '{client}',
+  lines: [{ requirement: 'level', at_most: 0.4, tolerance: 0 }, { requirement: 'format', format: 'JPEG', quality: 90 }],
+}
+const EXAMPLE = {
+  file_name: 'Race-Mill.jpg', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }],
+  prints: ['4 × 6 in at 600 ppi'],
+}
 
 async function editor(more: Record<string, unknown> = {}) {
   const asked = answering({

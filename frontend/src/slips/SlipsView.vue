@@ -30,10 +30,11 @@ const lead = computed(() => person.value?.role === 'lead')
 
 /** What each line is about, in the order in which people ask. */
 const WORDS: Record<string, string> = {
-  format: 'file format', bit_depth: 'bit depth', profile: 'colour profile', ratio: 'ratio', exact_size: 'exact size', long_side: 'long side', megapixels: 'minimum megapixels',
-  no_enlargement: 'no enlargement', ppi: 'pixels per inch', file_size: 'file size', name_pattern: 'file name', white_ground: 'white ground', subject_share: "subject's share",
-  level: 'level', cast: 'cast at neutrals', clipped_whites: 'clipped whites', saturation_change: 'saturation change', specks: 'specks left', repeats: 'repeats', joins: 'visible joins',
-  grain: 'grain lost', bleed: 'across fences', metadata: 'required metadata', no_location: 'location removed', projection: 'flat 2:1 with its data', alterations: 'declared alterations', by_eye: 'by eye',
+  format: 'file format', bit_depth: 'bit depth', profile: 'colour profile', ratio: 'ratio', exact_size: 'exact size', long_side: 'long side',
+  megapixels: 'minimum megapixels', no_enlargement: 'no enlargement', ppi: 'pixels per inch', file_size: 'file size', name_pattern: 'file name',
+  white_ground: 'white ground', subject_share: "subject's share", level: 'level', cast: 'cast at neutrals', clipped_whites: 'clipped whites',
+  saturation_change: 'saturation change', specks: 'specks left', repeats: 'repeats', joins: 'visible joins', grain: 'grain lost', bleed: 'across fences',
+  metadata: 'required metadata', no_location: 'location removed', projection: 'flat 2:1 with its data', alterations: 'declared alterations', by_eye: 'by eye',
 }
 
 const KINDS = Object.entries(WORDS).map(([requirement, words]) => ({ requirement, words }))
@@ -146,7 +147,10 @@ async function keep() {
       <div v-for="(row, index) in open.lines" :key="index" class="line">
         <strong>{{ WORDS[row.requirement] ?? row.requirement }}</strong>
         <span class="fields">
-          <component :is="field.kind === 'words' ? 'div' : 'label'" v-for="field in lines[row.requirement]" :key="field.name" v-tooltip.bottom="field.hint" class="field">
+          <component
+            :is="field.kind === 'words' ? 'div' : 'label'" v-for="field in lines[row.requirement]" :key="field.name"
+            v-tooltip.bottom="field.hint" class="field"
+          >
             <span class="soft">{{ field.name.replace(/_/g, ' ') }}</span>
             <Checkbox v-if="field.kind === 'yes'" v-model="row[field.name] as boolean" binary />
             <Select v-else-if="field.kind === 'choice'" v-model="row[field.name]" :options="field.options" />
@@ -177,7 +181,9 @@ async function keep() {
       <template v-else-if="example">
         <p class="row"><span>a file is called</span></p>
         <p class="number name">{{ example.file_name }}</p>
-        <p v-for="(line, index) in example.asks" :key="index" class="row"><span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span></p>
+        <p v-for="(line, index) in example.asks" :key="index" class="row">
+          <span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span>
+        </p>
         <template v-if="example.prints.length">
           <h2 class="heading prints">Prints with no further cropping</h2>
           <p v-for="print in example.prints" :key="print" class="number">{{ print }}</p>
@@ -192,14 +198,20 @@ async function keep() {
 .paper, .example { background: var(--paper); padding: 14px 12px; overflow: auto; }
 .paper { border-right: 1px solid var(--hairline); }
 .example { border-left: 1px solid var(--hairline); }
-.kept { display: grid; justify-content: start; justify-items: start; gap: 2px; width: 100%; margin-top: 6px; padding: 7px 9px; text-align: left; font: inherit; color: inherit; background: var(--sheet); border: 1px solid var(--hairline); border-radius: 3px; cursor: pointer; }
+.kept {
+  display: grid; justify-content: start; justify-items: start; gap: 2px; width: 100%; margin-top: 6px; padding: 7px 9px; text-align: left;
+  font: inherit; color: inherit; background: var(--sheet); border: 1px solid var(--hairline); border-radius: 3px; cursor: pointer;
+}
 .kept.open { border-color: var(--fern); box-shadow: inset 0 0 0 1px var(--fern); }
 .new { margin-top: 10px; }
 .sheet { padding: 14px 16px; overflow: auto; }
 .top { display: flex; flex-wrap: wrap; gap: 16px; align-items: center; margin-bottom: 12px; }
 .top label { display: flex; gap: 6px; align-items: center; }
 .wide { width: 230px; }
-.line { display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 12px; align-items: center; padding: 5px 10px; margin-bottom: 3px; background: var(--paper); border-radius: 3px; min-height: 36px; }
+.line {
+  display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 12px; align-items: center; padding: 5px 10px; margin-bottom: 3px;
+  background: var(--paper); border-radius: 3px; min-height: 36px;
+}
 .fields, .words { display: flex; flex-wrap: wrap; gap: 4px 14px; }
 .field { display: flex; gap: 5px; align-items: center; }
 .words { display: flex; flex-wrap: wrap; gap: 0 14px; }

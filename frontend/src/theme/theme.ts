@@ -102,7 +102,10 @@ const preset = definePreset(
       dialog: { title: { fontSize: '15px', fontWeight: '650' } },
       tooltip: { root: { maxWidth: '320px', padding: '5px 9px' }, colorScheme: { light: { root: { background: '{surface.900}', color: '#ffffff' } } } },
       progressbar: { root: { height: '8px' }, label: { fontSize: '0' }, colorScheme: { light: { root: { background: '{surface.400}' } } } },
-      dataview: { content: { background: 'transparent', padding: '0' }, root: { borderColor: 'transparent' }, header: { background: 'transparent', padding: '0' } },
+      dataview: {
+        root: { borderColor: 'transparent' }, content: { background: 'transparent', padding: '0' },
+        header: { background: 'transparent', padding: '0' },
+      },
       paginator: { root: { background: 'transparent', padding: '2px' } },
       skeleton: { root: { background: '{surface.200}' } },
     },

@@ -10,11 +10,13 @@ vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
 vi.mock('primevue/useconfirm', () => ({ useConfirm: () => ({ require }) }))
 
 const photo = (id: string, more: object = {}) => ({
-  id, title: id, position: 1, state: 'ready', stage: 'waiting', steps: 0, head: 1, width: 400, height: 300, remarks: [], open_notes: 0, note: '', blob: `b-${id}`, ...more,
+  id, title: id, position: 1, state: 'ready', stage: 'waiting', steps: 0, head: 1, width: 400, height: 300,
+  remarks: [], open_notes: 0, note: '', blob: `b-${id}`, ...more,
 })
 const PAGE = {
   ticket: { number: 'FT-1', title: 'Mill', client: 'Race Mill', brief: 'Keep it calm.', due_at: '2026-10-06T10:00:00Z', slip_version: 2 },
-  slip_name: 'Homes', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }], photos: [photo('p')], checks: [], checking: [], series: [], events: [],
+  slip_name: 'Homes', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }],
+  photos: [photo('p')], checks: [], checking: [], series: [], events: [],
 }
 const SLIPS = [{ id: 'old', version: 2, slip: { name: 'Homes', lines: [] } }, { id: 'new', version: 3, slip: { name: 'Homes', lines: [] } }]
 

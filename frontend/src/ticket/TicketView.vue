@@ -26,8 +26,8 @@ const over = ref(false)
 const failed = ref(false)
 const busy = ref(false)
 const WAYS_IN = [
-  { label: 'Bring photos', folder: undefined },
-  { label: 'Bring a folder', folder: true },
+  { label: 'Bring photos', input: { class: 'files' } },
+  { label: 'Bring a folder', input: { class: 'folder', webkitdirectory: true } },
 ]
 const renditions = ref<('web' | 'profile')[]>([])
 const link = ref('')
@@ -52,8 +52,9 @@ async function load() {
     failed.value = true
     return sayError(error)
   }
-  const moving = arriving.value > Date.now() || page.value.checking.length > 0 || page.value.photos.some((p) => p.state === 'preparing' || p.stage === 'handed_over')
-  if (moving) loadSoon()
+  const { checking, photos } = page.value
+  const moving = photos.some((one) => one.state === 'preparing' || one.stage === 'handed_over')
+  if (moving || checking.length || arriving.value > Date.now()) loadSoon()
 }
 const { person } = useSession()
 const demo = ref(false)
@@ -89,7 +90,11 @@ async function act(work: () => Promise<unknown>) {
   busy.value = false
   await load()
 }
-const checkAll = () => act(async () => say(`${taken(await api.POST('/api/tickets/{number}/check', { params: { path } }))} photos are being checked against the slip.`))
+const checkAll = () =>
+  act(async () => {
+    const count = taken(await api.POST('/api/tickets/{number}/check', { params: { path } }))
+    say(`${count} photos are being checked against the slip.`)
+  })
 const handOverAll = () =>
   act(async () => {
     const body = { photos: 'checked' as const, renditions: renditions.value }
@@ -109,7 +114,8 @@ const merge = (found: { base: Schemas['Photo']; frames: Schemas['Photo'][] }) =>
     const others = found.frames.filter((frame) => frame.id !== found.base.id)
     const step = { id: newId(), op: 'merge', params: { frames: others.map(({ blob, title }) => ({ picture: blob, title })) }, enabled: true, strength: 1 }
     const changes = [{ kind: 'put' as const, step }]
-    taken(await api.POST('/api/photos/{photo}/changes', { params: { path: { photo: found.base.id } }, body: { expected: found.base.head ?? 0, summary: 'Merge series', changes } }))
+    const body = { expected: found.base.head ?? 0, summary: 'Merge series', changes }
+    taken(await api.POST('/api/photos/{photo}/changes', { params: { path: { photo: found.base.id } }, body }))
     say(`Merged into “${found.base.title}”. Specks grow in a merge: clean after it.`)
   })
 const makeLink = () =>
@@ -152,7 +158,9 @@ function chosen({ files }: FileUploadUploaderEvent) {
       <p class="row"><span>due</span><span class="number" :class="{ pressing: isPressing(page.ticket.due_at) }">{{ dueText(page.ticket.due_at) }}</span></p>
       <div class="tear"></div>
       <h2 class="heading">Slip · {{ page.slip_name }} <span class="soft version">version {{ page.ticket.slip_version }}</span></h2>
-      <p v-for="(line, index) in page.asks" :key="index" class="row"><span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span></p>
+      <p v-for="(line, index) in page.asks" :key="index" class="row">
+        <span>{{ line.what === line.asks ? 'by eye' : line.what }}</span><span class="number">{{ line.asks }}</span>
+      </p>
       <label v-if="person?.role === 'lead'" class="row goes"><span>goes by</span>
         <Select
           :model-value="now" :options="slips" option-label="label" option-value="id" :placeholder="agreed"
@@ -161,7 +169,10 @@ function chosen({ files }: FileUploadUploaderEvent) {
       </label>
       <div class="tear"></div>
       <h2 class="heading">Client</h2>
-      <p v-if="link"><InputText class="link-field" :model-value="link" readonly aria-label="Link for the client" @focus="($event.target as HTMLInputElement).select()" /><span class="small soft">Copied. Whoever has it sees this ticket's proofs for 30 days.</span></p>
+      <p v-if="link">
+        <InputText class="link-field" :model-value="link" readonly aria-label="Link for the client" @focus="($event.target as HTMLInputElement).select()" />
+        <span class="small soft">Copied. Whoever has it sees this ticket's proofs for 30 days.</span>
+      </p>
       <Button v-else severity="secondary" label="Make a proof link" :disabled="busy" @click="makeLink" />
       <div class="tear"></div>
       <h2 class="heading">What happened</h2>
@@ -177,7 +188,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
         <span>{{ page.photos.length }} photos</span>
         <FileUpload
           v-for="way in WAYS_IN" :key="way.label" mode="basic" custom-upload auto multiple :choose-label="way.label"
-          :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { webkitdirectory: way.folder, 'aria-hidden': true, tabindex: -1, class: way.folder ? 'folder' : 'files' } }" @uploader="chosen"
+          :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { 'aria-hidden': true, tabindex: -1, ...way.input } }" @uploader="chosen"
         >
           <template #chooseicon><span hidden></span></template>
         </FileUpload>

@@ -51,7 +51,8 @@ export function useIntake(number: string, changed: () => Promise<void>) {
     try {
       const fingerprint = `${one.file.lastModified}`
       if (!one.size) throw new Problem(422, 'The file is empty.', 'Copy it again from the camera or card.')
-      let upload = taken(await api.POST('/api/tickets/{number}/uploads', { params: { path: { number } }, body: { name: one.name, size: one.size, fingerprint } }))
+      const body = { name: one.name, size: one.size, fingerprint }
+      let upload = taken(await api.POST('/api/tickets/{number}/uploads', { params: { path: { number } }, body }))
       one.sent = upload.have
       let failures = 0
       while (!upload.brought) {
@@ -61,7 +62,8 @@ export function useIntake(number: string, changed: () => Promise<void>) {
             { method: 'PUT', body: one.file.slice(upload.have, upload.have + PART) },
           )
           if (answer.status >= 500) throw new TypeError('the server failed')
-          upload = taken({ data: answer.ok ? ((await answer.json()) as Schemas['Upload']) : undefined, error: answer.ok ? undefined : await answer.json(), response: answer })
+          const said: unknown = await answer.json()
+          upload = taken(answer.ok ? { data: said as Schemas['Upload'], response: answer } : { error: said, response: answer })
           one.sent = upload.have
           failures = 0
         } catch (error) {

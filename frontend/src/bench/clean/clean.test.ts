@@ -183,7 +183,14 @@ describe('cleaning', () => {
 
 describe('shapes', () => {
   const same = (point: [number, number]) => point
-  const painted = step('heal', { mask: { kind: 'strokes', strokes: [{ points: [[10, 20, 1], [30, 20, 1]], size: 12, hardness: 1, opacity: 1, flow: 1, spacing: 0.15, roundness: 1, angle: 0 }] }, params: { source: { dx: 5, dy: -5 } } })
+  const painted = step(
+    'heal',
+    {
+      mask: { kind: 'strokes', strokes: [{ points: [[10, 20, 1], [30, 20, 1]], size: 12, hardness: 1,
+      opacity: 1, flow: 1, spacing: 0.15, roundness: 1, angle: 0 }] },
+      params: { source: { dx: 5, dy: -5 } },
+    },
+  )
 
   it('are paths as wide as the tip, with what lies between a place and its source', () => {
     const shape = shapeOf(painted, ([x, y]) => [2 * x, 2 * y], 2)

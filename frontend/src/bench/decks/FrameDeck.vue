@@ -36,6 +36,7 @@ const size = computed(() => frames.head?.crop.slice(2).map(Math.round) ?? [0, 0]
 const least = computed(() => decks.ruler('crop', 'width')?.low ?? 1)
 const longSide = computed(() => (ledger.stepOf('output_size')?.params?.long_side as number | undefined) ?? null)
 const output = computed(() => decks.ruler('output_size', 'long_side'))
+const served = computed(() => prints.value.slice(0, 3).join(' · ') || 'no usual size without cropping again')
 const prints = computed(() => (frames.head?.prints ?? []).map((print) => `${print.across} × ${print.down} in ${print.ppi} ppi`))
 
 /** The largest crop of a ratio, about the middle of the present one. */
@@ -108,7 +109,8 @@ async function turn(way: Turning) {
       </SelectButton>
       <Button v-if="tools.tool === 'corners'" label="Square up now" @click="tools.squareUp()" />
       <Button
-        v-for="{ way, label, says } in TURNS" :key="way" v-tooltip.top="says" severity="secondary" :label="label" :aria-label="`${label}, ${says.toLowerCase()}`"
+        v-for="{ way, label, says } in TURNS" :key="way" v-tooltip.top="says" severity="secondary" :label="label"
+        :aria-label="`${label}, ${says.toLowerCase()}`"
         @click="turn(way)"
       />
     </template>
@@ -118,15 +120,22 @@ async function turn(way: Turning) {
     <div class="frame">
       <RatioChoice class="ratios" :ratio="ratio" @choose="choose" />
       <Ruler
-        v-if="straighten" class="angle" :ruler="straighten" :value="angle" :proposal="proposed" :before="Number(ledger.before('straighten')?.params?.angle ?? 0)"
+        v-if="straighten" class="angle" :ruler="straighten" :value="angle" :proposal="proposed"
+        :before="Number(ledger.before('straighten')?.params?.angle ?? 0)"
         @drag="ledger.drag(straightened($event))" @settle="ledger.putStep('Straighten', straightened($event))"
       />
       <div class="sizes">
         <div class="field">
           <span class="name">crop</span>
-          <InputNumber :model-value="size[0]" :min="least" :use-grouping="false" aria-label="Crop width in pixels" @update:model-value="exact({ width: $event })" />
+          <InputNumber
+            :model-value="size[0]" :min="least" :use-grouping="false" aria-label="Crop width in pixels"
+            @update:model-value="exact({ width: $event })"
+          />
           <span>×</span>
-          <InputNumber :model-value="size[1]" :min="least" :use-grouping="false" aria-label="Crop height in pixels" @update:model-value="exact({ height: $event })" />
+          <InputNumber
+            :model-value="size[1]" :min="least" :use-grouping="false" aria-label="Crop height in pixels"
+            @update:model-value="exact({ height: $event })"
+          />
           <span>px</span>
         </div>
         <div class="field">
@@ -139,7 +148,7 @@ async function turn(way: Turning) {
         </div>
       </div>
       <p v-tooltip.top="prints.join(', ')" class="prints">
-        <span class="soft">prints:</span> <span class="number">{{ prints.length ? prints.slice(0, 3).join(' · ') : 'no usual size without cropping again' }}</span>
+        <span class="soft">prints:</span> <span class="number">{{ served }}</span>
       </p>
     </div>
   </DeckFrame>

@@ -20,7 +20,9 @@ function open(steps = [] as ReturnType<typeof step>[], more: object = {}) {
   Object.assign(bench, made, { settled: ref(true) }, more)
   return made
 }
-const show = (component: object, props: object = {}) => mount(component as never, { props: props as never, global: around, attachTo: document.body }) as VueWrapper
+const show = (component: object, props: object = {}) => mount(
+  component as never, { props: props as never, global: around, attachTo: document.body },
+) as VueWrapper
 const rulers = (made: VueWrapper) => made.findAllComponents(Ruler).map((one) => one.props('ruler').name)
 const settle = async (made: VueWrapper, name: string, value: number) => {
   made.findAllComponents(Ruler).find((one) => one.props('ruler').name === name)?.vm.$emit('settle', value)
@@ -190,7 +192,10 @@ describe('Frame', () => {
   })
 
   it('turns the crop along, and takes the turn out when it has come round', async () => {
-    const { ledger, frames } = open([step('turn', { params: { quarters: 3, mirror: false } }), step('crop', { params: { left: 10, top: 20, width: 300, height: 200, ratio: '3:2' } })])
+    const { ledger, frames } = open([
+      step('turn', { params: { quarters: 3, mirror: false } }),
+      step('crop', { params: { left: 10, top: 20, width: 300, height: 200, ratio: '3:2' } }),
+    ])
     frames.head = head
     const made = show(FrameDeck)
     await made.findAll('button').find((one) => one.text() === '90° ↷')?.trigger('click')

@@ -214,11 +214,20 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
 .stage { position: relative; overflow: hidden; touch-action: none; min-width: 0; min-height: 0; }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .over { position: absolute; inset: 0; display: block; }
-.readout { position: absolute; bottom: 10px; min-height: 26px; display: flex; gap: 8px; align-items: center; padding: 0 8px; background: rgb(245 245 244 / 0.92); border-radius: 3px; font-weight: 500; pointer-events: none; }
+.readout {
+  position: absolute; bottom: 10px; min-height: 26px; display: flex; gap: 8px; align-items: center; padding: 0 8px;
+  background: rgb(245 245 244 / 0.92); border-radius: 3px; font-weight: 500; pointer-events: none;
+}
 .left { left: 14px; }
 .right { right: 14px; }
 .readout :deep(button) { pointer-events: auto; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
-.wipe { position: absolute; top: 0; bottom: 0; width: 25px; margin-left: -12px; cursor: ew-resize; touch-action: none; background: linear-gradient(to right, transparent 11px, #fff 11px 13px, transparent 13px), linear-gradient(to right, transparent 10px, #000 10px 15px, transparent 15px); }
-.wipe::after { content: ''; position: absolute; top: 50%; left: 2px; width: 21px; height: 21px; margin-top: -10px; border-radius: 50%; background: var(--sheet); border: 1.5px solid var(--ink); }
+.wipe {
+  position: absolute; top: 0; bottom: 0; width: 25px; margin-left: -12px; cursor: ew-resize; touch-action: none;
+  background: linear-gradient(to right, transparent 11px, #fff 11px 13px, transparent 13px), linear-gradient(to right, transparent 10px, #000 10px 15px, transparent 15px);
+}
+.wipe::after {
+  content: ''; position: absolute; top: 50%; left: 2px; width: 21px; height: 21px; margin-top: -10px; border-radius: 50%;
+  background: var(--sheet); border: 1.5px solid var(--ink);
+}
 </style>

@@ -49,21 +49,33 @@ function go(event: PointerEvent) {
 </script>
 
 <template>
-  <div v-show="shown && caught" class="map" :style="{ width: `${size.width}px`, height: `${size.height}px` }" aria-hidden="true" @pointerdown.stop="go" @pointermove.stop="go" @wheel.stop>
+  <div
+    v-show="shown && caught" class="map" :style="{ width: `${size.width}px`, height: `${size.height}px` }" aria-hidden="true"
+    @pointerdown.stop="go" @pointermove.stop="go" @wheel.stop
+  >
     <canvas ref="canvas" :width="size.width" :height="size.height"></canvas>
     <svg :width="size.width" :height="size.height">
       <g v-if="walkover.on">
         <template v-for="cell in walkover.cells" :key="cell.index">
-          <rect v-if="!walkover.seen.has(cell.index)" class="unseen" :x="cell.x * size.k - square / 2" :y="cell.y * size.k - square / 2" :width="square" :height="square" />
+          <rect
+            v-if="!walkover.seen.has(cell.index)" class="unseen" :x="cell.x * size.k - square / 2" :y="cell.y * size.k - square / 2"
+            :width="square" :height="square"
+          />
         </template>
       </g>
-      <rect v-for="pass in ['under', 'upper']" :key="pass" :class="pass" :x="inView.left * size.k" :y="inView.top * size.k" :width="inView.width * size.k" :height="inView.height * size.k" />
+      <rect
+        v-for="pass in ['under', 'upper']" :key="pass" :class="pass" :x="inView.left * size.k" :y="inView.top * size.k"
+        :width="inView.width * size.k" :height="inView.height * size.k"
+      />
     </svg>
   </div>
 </template>
 
 <style scoped>
-.map { position: absolute; right: 14px; bottom: 44px; overflow: hidden; border: 1px solid var(--ink); border-radius: 3px; background: var(--bench); cursor: crosshair; touch-action: none; }
+.map {
+  position: absolute; right: 14px; bottom: 44px; overflow: hidden; border: 1px solid var(--ink); border-radius: 3px;
+  background: var(--bench); cursor: crosshair; touch-action: none;
+}
 canvas, svg { position: absolute; inset: 0; }
 .under { fill: none; stroke: rgb(0 0 0 / 0.65); stroke-width: 3.2; }
 .upper { fill: none; stroke: #fff; stroke-width: 1.3; }

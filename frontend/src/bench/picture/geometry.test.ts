@@ -67,10 +67,14 @@ describe('crops of a ratio', () => {
     const crop = draggedCrop({ left: 100, top: 100, width: 400, height: 500 }, 'se', 9000, 9000, '4:5', picture, 16)
     expect(crop.left + crop.width).toBeLessThanOrEqual(4320)
     expect(crop.top + crop.height).toBeLessThanOrEqual(2880)
-    expect(draggedCrop({ left: 100, top: 100, width: 400, height: 500 }, 'move', -900, 9000, '4:5', picture, 16)).toEqual({ left: 0, top: 2380, width: 400, height: 500 })
+    expect(draggedCrop(
+      { left: 100, top: 100, width: 400, height: 500 }, 'move', -900, 9000, '4:5', picture, 16,
+    )).toEqual({ left: 0, top: 2380, width: 400, height: 500 })
   })
   it('of no ratio move one side only', () => {
-    expect(draggedCrop({ left: 100, top: 100, width: 400, height: 500 }, 'e', 50, 70, 'free', picture, 16)).toEqual({ left: 100, top: 100, width: 450, height: 500 })
+    expect(draggedCrop({ left: 100, top: 100, width: 400, height: 500 }, 'e', 50, 70, 'free', picture, 16)).toEqual({
+      left: 100, top: 100, width: 450, height: 500,
+    })
   })
   it('turn with the picture', () => {
     expect(turnedRatio('4:5')).toBe('5:4')

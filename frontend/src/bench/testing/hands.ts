@@ -17,27 +17,55 @@ const share = (param: string, more = {}) => ruler(param, { low: 0, high: 100, ti
 export const DECKS: Schemas['Decks'] = {
   groups: ['Tone', 'Hues', 'Scan'],
   operations: {
-    crop: operation('Crop', 'frame', { tunable: false, controls: [{ kind: 'choice', param: 'ratio', name: 'ratio', options: ['free', '3:2'], rest: 'free', begins: null }, ruler('width', { low: 16, high: 200_000 })] }),
+    crop: operation(
+      'Crop', 'frame',
+      {
+        tunable: false,
+        controls: [{ kind: 'choice', param: 'ratio', name: 'ratio', options: ['free', '3:2'], rest: 'free', begins: null },
+        ruler('width', { low: 16, high: 200_000 })],
+      },
+    ),
     straighten: operation('Straighten', 'frame', { tunable: false, controls: [ruler('angle')] }),
     corners: operation('Square up', 'frame', { tunable: false, alone: false }),
     exposure: operation('Exposure', 'balance', { group: 'Tone', rank: 20, begun: { ev: 0 }, controls: [ruler('ev', { name: 'exposure' })] }),
     contrast: operation('Contrast', 'balance', { group: 'Tone', rank: 60, begun: { amount: 0 }, controls: [ruler('amount', { name: 'contrast' })] }),
     hue_bands: operation('Hue bands', 'balance', {
-      group: 'Hues', rank: 74, controls: [{ kind: 'bands', param: 'bands', name: 'bands', rulers: [ruler('turn'), ruler('width', { rest: 40, low: 5 })], most: 12, items: [], places: [], begins: {} }],
+      group: 'Hues', rank: 74, controls: [{
+        kind: 'bands', param: 'bands', name: 'bands', rulers: [ruler('turn'), ruler('width', { rest: 40, low: 5 })], most: 12, items: [],
+        places: [], begins: {},
+      }],
     }),
     overlay_self: operation('Overlay self', 'balance', {
       group: 'Scan', rank: 66, begun: { opacity: 0 },
-      controls: [{ kind: 'choice', param: 'mode', name: 'overlay self by', options: ['multiply', 'plus'], rest: 'multiply', begins: { opacity: 60 } }, ruler('opacity')],
+      controls: [
+        { kind: 'choice', param: 'mode', name: 'overlay self by', options: ['multiply', 'plus'], rest: 'multiply', begins: { opacity: 60 } },
+        ruler('opacity'),
+      ],
     }),
     soften: operation('Soften grain', 'balance', { group: 'Scan', rank: 90, controls: [{ kind: 'presence', param: '', name: 'soften grain' }] }),
     fringes: operation('Colour fringes', 'source', { group: 'Tone', rank: 30, controls: [ruler('red')] }),
     dab: operation('Dab', 'clean', { gesture: 'click', masked: true, rank: 10, params: ['source'], how: 'Click a small blemish.' }),
     heal: operation('Heal', 'clean', { gesture: 'stroke', masked: true, rank: 20, params: ['source'], interchangeable: true, advised: true }),
-    clone: operation('Clone', 'clean', { gesture: 'stroke', masked: true, rank: 30, params: ['source', 'turn', 'mirror'], interchangeable: true, tip: ['flow', 'angle'], controls: [ruler('turn')] }),
+    clone: operation(
+      'Clone', 'clean',
+      {
+        gesture: 'stroke', masked: true, rank: 30, params: ['source', 'turn', 'mirror'], interchangeable: true, tip: ['flow', 'angle'],
+        controls: [ruler('turn')],
+      },
+    ),
     patch: operation('Patch', 'clean', { gesture: 'outline', masked: true, rank: 40, params: ['source'], interchangeable: true }),
-    regrow: operation('Regrow', 'clean', { gesture: 'stroke', masked: true, rank: 50, params: ['take', 'reach'], interchangeable: true, takes: 100, controls: [ruler('reach', { times: 100, low: 20, high: 400, rest: 75 })] }),
+    regrow: operation(
+      'Regrow', 'clean',
+      {
+        gesture: 'stroke', masked: true, rank: 50, params: ['take', 'reach'], interchangeable: true, takes: 100,
+        controls: [ruler('reach', { times: 100, low: 20, high: 400, rest: 75 })],
+      },
+    ),
     unthread: operation('Unthread', 'clean', { gesture: 'line', masked: true, rank: 70, params: ['grain'] }),
-    relocate: operation('Relocate', 'clean', { gesture: 'outline', masked: true, rank: 80, params: ['dx', 'dy'], controls: [{ kind: 'switch', param: 'match', name: 'match light', rest: true }] }),
+    relocate: operation(
+      'Relocate', 'clean',
+      { gesture: 'outline', masked: true, rank: 80, params: ['dx', 'dy'], controls: [{ kind: 'switch', param: 'match', name: 'match light', rest: true }] },
+    ),
     nudge: operation('Nudge', 'clean', { gesture: 'stroke', masked: true, rank: 90 }),
     specks: operation('Specks', 'clean', { gesture: 'list', rank: 130 }),
     fence: operation('Fence', 'clean', { gesture: 'line', rank: 140, limits: true, tunable: false }),
@@ -47,8 +75,12 @@ export const DECKS: Schemas['Decks'] = {
     share('hardness', { name: 'softness', times: -100, plus: 100, rest: 30 }), share('flow', { low: 1, rest: 100 }), share('roundness', { low: 10, rest: 100 }),
     ruler('angle', { low: -90, high: 90 }), share('spacing', { high: 200, rest: 15 }),
   ],
-  feather: ruler('feather', { low: 0, high: 400, rest: 4 }), strength: share('strength', { low: 5, rest: 100 }), share: share('strength', { name: 'take of all △' }),
-  picked: ruler('size', { low: 1, high: 400, rest: 24 }), specks: [ruler('contrast', { low: 4, high: 60, rest: 12 }), ruler('largest', { low: 4, high: 120, rest: 40 })],
+  feather: ruler('feather', { low: 0, high: 400, rest: 4 }), strength: share(
+    'strength', { low: 5, rest: 100 },
+  ), share: share('strength', { name: 'take of all △' }),
+  picked: ruler('size', { low: 1, high: 400, rest: 24 }), specks: [
+    ruler('contrast', { low: 4, high: 60, rest: 12 }), ruler('largest', { low: 4, high: 120, rest: 40 }),
+  ],
 }
 
 export const step = (op: string, more: Partial<Step> = {}): Step => ({ id: op, op, params: {}, enabled: true, strength: 1, ...more })
@@ -63,7 +95,9 @@ export function hands(steps: Step[] = []) {
     before: () => null,
     stepFor: (op: string, params: Record<string, unknown>): Step => {
       const present = ledger.stepOf(op)
-      return present ? { ...present, params: { ...present.params, ...params } } : { ...step(op), id: `new ${op}`, params: { ...decks.of(op)?.begun, ...params } }
+      return present ? { ...present, params: { ...present.params, ...params } } : {
+        ...step(op), id: `new ${op}`, params: { ...decks.of(op)?.begun, ...params },
+      }
     },
     countOf: (fits: (view: Schemas['StepView']) => boolean) => ledger.steps.filter(fits).length,
     putStep: vi.fn(async (_: string, put: Step) => {

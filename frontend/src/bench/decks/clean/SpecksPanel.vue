@@ -42,7 +42,9 @@ function look(param: string, value: number) {
         <Button severity="secondary" :disabled="none" @click="specks.judge(false)">Refuse <span class="key" aria-hidden="true">−</span></Button>
         <Button severity="secondary" :disabled="none" label="◂" aria-label="The speck before" @click="specks.turn(-1)" />
         <Button severity="secondary" :disabled="none" label="▸" aria-label="The next speck" @click="specks.turn(1)" />
-        <Button severity="secondary" :disabled="none" @click="specks.take(true)">Take out all but the refused <span class="key" aria-hidden="true">Enter</span></Button>
+        <Button severity="secondary" :disabled="none" @click="specks.take(true)">
+          Take out all but the refused <span class="key" aria-hidden="true">Enter</span>
+        </Button>
         <Button severity="secondary" :disabled="!count(true)" label="Only the accepted" @click="specks.take(false)" />
         <Button severity="secondary" label="Find again" @click="specks.find()" />
       </p>

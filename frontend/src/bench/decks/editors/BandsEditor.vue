@@ -92,9 +92,17 @@ function remove() {
 <style scoped>
 .hues { grid-column: 1 / -1; display: grid; gap: 10px; padding-top: 6px; }
 .row { display: flex; gap: 14px; align-items: center; }
-.strip { position: relative; flex: 1; height: 24px; border: 1px solid var(--rule); border-radius: 3px; cursor: copy; background: linear-gradient(to right, #d33 0%, #cc3 16.67%, #3b3 33.33%, #3bb 50%, #34c 66.67%, #b3b 83.33%, #d33 100%); }
-.mark { position: absolute; top: -3px; width: 24px; height: 28px; margin-left: -12px; padding: 0; border: 0; background: none; cursor: ew-resize; touch-action: none; }
-.mark::before { content: ''; position: absolute; inset: 0 6px; border: 2px solid var(--ink); border-radius: 3px; background: rgb(255 255 255 / 0.75); }
+.strip {
+  position: relative; flex: 1; height: 24px; border: 1px solid var(--rule); border-radius: 3px; cursor: copy;
+  background: linear-gradient(to right, #d33 0%, #cc3 16.67%, #3b3 33.33%, #3bb 50%, #34c 66.67%, #b3b 83.33%, #d33 100%);
+}
+.mark {
+  position: absolute; top: -3px; width: 24px; height: 28px; margin-left: -12px; padding: 0; border: 0; background: none; cursor: ew-resize;
+  touch-action: none;
+}
+.mark::before {
+  content: ''; position: absolute; inset: 0 6px; border: 2px solid var(--ink); border-radius: 3px; background: rgb(255 255 255 / 0.75);
+}
 .mark.chosen::before { border-color: var(--fern); background: var(--sheet); box-shadow: 0 0 0 1px #fff; }
 .parts { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 14px 26px; }
 </style>

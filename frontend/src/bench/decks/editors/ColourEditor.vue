@@ -35,7 +35,10 @@ function pick({ r, g, b }: { r: number; g: number; b: number }) {
   <div class="colour">
     <span>{{ editor.name }}</span>
     <div class="row">
-      <SelectButton :model-value="paper" :options="PAPERS" data-key="name" :allow-empty="false" aria-label="Border colour" @update:model-value="paint($event.colour)">
+      <SelectButton
+        :model-value="paper" :options="PAPERS" data-key="name" :allow-empty="false" aria-label="Border colour"
+        @update:model-value="paint($event.colour)"
+      >
         <template #option="{ option }"><i class="paper" :style="{ background: `rgb(${option.colour.join(' ')})` }"></i>{{ option.name }}</template>
       </SelectButton>
       <ColorPicker :model-value="picked" format="rgb" :pt="{ preview: { 'aria-label': 'Any colour' } }" @change="pick($event.value)" />

@@ -6,6 +6,7 @@ import { shownOf, valueOf } from '../../../parts/scale'
 import type { EditorTrait, RulerTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 
+interface Family { hue: number; ruler: RulerTrait }
 type Trim = Record<string, number> & { hue: number }
 
 /** A ruler for each family of hue that is offered; a family at rest is left out of the step. */
@@ -14,7 +15,9 @@ const { ledger } = theBench()
 const step = computed(() => ledger.stepOf(props.op))
 const trims = computed(() => (step.value?.params?.[props.editor.param] as Trim[] | undefined) ?? [])
 const families = computed(() =>
-  props.editor.items.flatMap((name, k) => props.editor.rulers.map((ruler): { hue: number; ruler: RulerTrait } => ({ hue: props.editor.places[k] ?? 0, ruler: { ...ruler, name } }))),
+  props.editor.items.flatMap((name, k) =>
+    props.editor.rulers.map((ruler): Family => ({ hue: props.editor.places[k] ?? 0, ruler: { ...ruler, name } })),
+  ),
 )
 
 function shown(hue: number, ruler: RulerTrait): number {

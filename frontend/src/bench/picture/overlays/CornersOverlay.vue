@@ -93,5 +93,8 @@ function nudge(event: KeyboardEvent, k: number) {
 .hit { fill: transparent; cursor: move; }
 .corner { outline: none; }
 .corner:focus-visible .upper { stroke: var(--pale-fern); stroke-width: 2.6; }
-.hint { font: 600 13px var(--text); fill: #fff; text-anchor: middle; paint-order: stroke; stroke: rgb(0 0 0 / 0.75); stroke-width: 4px; pointer-events: none; }
+.hint {
+  font: 600 13px var(--text); fill: #fff; text-anchor: middle; paint-order: stroke; stroke: rgb(0 0 0 / 0.75); stroke-width: 4px;
+  pointer-events: none;
+}
 </style>

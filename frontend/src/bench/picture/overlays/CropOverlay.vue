@@ -88,7 +88,8 @@ function nudge(event: KeyboardEvent) {
   if (step) dragged.value = draggedCrop(crop.value, 'move', step[0], step[1], ratio.value, bounds(head), least.value)
   else {
     const grown = draggedCrop(crop.value, 'se', 2 * grow, 2 * grow, ratio.value, bounds(head), least.value)
-    dragged.value = draggedCrop(grown, 'move', (crop.value.width - grown.width) / 2, (crop.value.height - grown.height) / 2, ratio.value, bounds(head), least.value)
+    const [dx, dy] = [(crop.value.width - grown.width) / 2, (crop.value.height - grown.height) / 2]
+    dragged.value = draggedCrop(grown, 'move', dx, dy, ratio.value, bounds(head), least.value)
   }
   void dropSoon()
 }

@@ -50,5 +50,8 @@ async function drop() {
 .under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.6; }
 .upper { stroke: #fff; stroke-width: 1.4; }
 .end { fill: #fff; stroke: #1d211f; }
-.hint { font: 600 13px var(--text); fill: #fff; text-anchor: middle; paint-order: stroke; stroke: rgb(0 0 0 / 0.75); stroke-width: 4px; pointer-events: none; }
+.hint {
+  font: 600 13px var(--text); fill: #fff; text-anchor: middle; paint-order: stroke; stroke: rgb(0 0 0 / 0.75); stroke-width: 4px;
+  pointer-events: none;
+}
 </style>

@@ -140,16 +140,28 @@ const spots = computed(() =>
       <path v-if="hand.live.length && !tipped" class="line" :class="pass" :d="pathOf(hand.live)" />
       <path v-if="hand.clicked.length" class="line" :class="pass" :d="hand.gesture === 'outline' ? outlineOf(hand.clicked) : pathOf(hand.clicked)" />
     </template>
-    <circle v-for="(point, index) in hand.clicked.slice(0, -1)" :key="`c${index}`" class="pin-under" :cx="point[0]" :cy="point[1]" r="3.5" pointer-events="none" />
+    <circle
+      v-for="(point, index) in hand.clicked.slice(0, -1)" :key="`c${index}`" class="pin-under" :cx="point[0]" :cy="point[1]" r="3.5"
+      pointer-events="none"
+    />
 
     <g v-for="shape in outlined" :key="`o${shape.id}`" pointer-events="none" class="thin">
       <template v-for="(part, index) in shape.parts" :key="index">
-        <template v-if="part.single"><circle v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="pass" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" /></template>
+        <template v-if="part.single">
+          <circle v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="pass" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" />
+        </template>
         <template v-else><path v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="[pass, shape.step.op]" :d="part.path" /></template>
       </template>
     </g>
-    <g v-for="shape in near" :key="shape.id" class="pin" role="button" tabindex="0" :aria-label="`Take up ${shape.step.op}`" @pointerdown.stop="tools.takeUpRepair(shape.id)" @keydown.enter.stop="tools.takeUpRepair(shape.id)">
-      <circle class="pin-under" :class="{ off: shape.off }" :cx="shape.parts[0]?.first[0]" :cy="shape.parts[0]?.first[1]" r="5"><title>{{ shape.step.op }}: click to take it up</title></circle>
+    <g
+      v-for="shape in near" :key="shape.id" class="pin" role="button" tabindex="0" :aria-label="`Take up ${shape.step.op}`"
+      @pointerdown.stop="tools.takeUpRepair(shape.id)" @keydown.enter.stop="tools.takeUpRepair(shape.id)"
+    >
+      <circle
+        class="pin-under" :class="{ off: shape.off }" :cx="shape.parts[0]?.first[0]" :cy="shape.parts[0]?.first[1]" r="5"
+      >
+        <title>{{ shape.step.op }}: click to take it up</title>
+      </circle>
     </g>
     <pattern id="dots" width="6" height="6" patternUnits="userSpaceOnUse">
       <rect width="6" height="6" fill="rgb(0 0 0 / 0.55)" />
@@ -158,7 +170,10 @@ const spots = computed(() =>
     <g v-if="shown">
       <mask :id="`rim-${shown.id}`" maskUnits="userSpaceOnUse" x="-9999" y="-9999" width="29999" height="29999">
         <path v-for="(part, index) in shown.parts" :key="index" :d="part.path" class="solid" stroke="#fff" :stroke-width="widthOf(part) + 4" />
-        <path v-for="(part, index) in shown.parts.filter((one) => one.width !== null && one.width > 4)" :key="`in${index}`" :d="part.path" class="solid" stroke="#000" :stroke-width="widthOf(part)" />
+        <path
+          v-for="(part, index) in shown.parts.filter((one) => one.width !== null && one.width > 4)" :key="`in${index}`" :d="part.path"
+          class="solid" stroke="#000" :stroke-width="widthOf(part)"
+        />
       </mask>
       <g pointer-events="none">
         <g v-for="(part, index) in shown.parts" :key="index" :mask="`url(#rim-${shown.id})`">
@@ -208,9 +223,14 @@ const spots = computed(() =>
       </g>
     </g>
     <g v-for="shape in waiting" :key="`w${shape.id}`" pointer-events="none">
-      <text :x="(shape.parts[0]?.first[0] ?? 0) + 10" :y="(shape.parts[0]?.first[1] ?? 0) - 10">{{ shape.step.op }} {{ Math.round(100 * (frames.busy[shape.id] ?? 0)) }} %</text>
+      <text :x="(shape.parts[0]?.first[0] ?? 0) + 10" :y="(shape.parts[0]?.first[1] ?? 0) - 10">
+        {{ shape.step.op }} {{ Math.round(100 * (frames.busy[shape.id] ?? 0)) }} %
+      </text>
     </g>
-    <g v-for="(spot, index) in spots" :key="`s${index}`" pointer-events="none" :class="['spot', { now: spot.now, yes: spot.state === true, no: spot.state === false }]">
+    <g
+      v-for="(spot, index) in spots" :key="`s${index}`" pointer-events="none"
+      :class="['spot', { now: spot.now, yes: spot.state === true, no: spot.state === false }]"
+    >
       <circle class="line under" :cx="spot.x" :cy="spot.y" :r="spot.r" />
       <circle class="line upper" :cx="spot.x" :cy="spot.y" :r="spot.r" />
       <path v-if="spot.state === false" class="line upper" :d="`M${spot.x - spot.r} ${spot.y - spot.r}L${spot.x + spot.r} ${spot.y + spot.r}`" />
