@@ -19,12 +19,21 @@ _TOGETHER = {
 }
 
 
+#: What takes longest goes first, so that no process waits for another at the end.
+_FIRST = (re.compile(r"tests/web/test_(power_cuts|any_request)\.py"), *_TOGETHER.values())
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda item: next((at for at, fits in enumerate(_FIRST) if fits.match(item.nodeid)), len(_FIRST)))
+
+
 class _Together(LoadScopeScheduling):
     def _split_scope(self, nodeid: str) -> str:
         return next((name for name, fits in _TOGETHER.items() if fits.match(nodeid)), nodeid)
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:
+    config.option.loadscopereorder = False
     return _Together(config, log)
 
 

@@ -6,15 +6,15 @@ import json
 import subprocess
 import sys
 
-#: Signing out would end the session that the rest needs.
-LEFT_ALONE = ("/api/session",)
+#: Signing out would end the session that the rest needs; a slip to be kept is what a slip shown as an example is.
+LEFT_ALONE = (("/api/session", None), ("/api/slips", "put"))
 
 
 def described(client, ids: dict[str, str]) -> dict:
     """The interface's description, with identifiers that stand for something beside others that do not."""
     said = client.get("/openapi.json").json()
-    for path in LEFT_ALONE:
-        said["paths"].pop(path)
+    for path, method in LEFT_ALONE:
+        said["paths"].pop(path) if method is None else said["paths"][path].pop(method)
     for operations in said["paths"].values():
         for operation in operations.values():
             for parameter in operation.get("parameters", []):
@@ -38,7 +38,7 @@ def test_no_request_made_from_the_description_ends_in_a_server_error(own_applica
     command = [
         *(sys.executable, "-m", "schemathesis.cli", "run", str(description), "--url", app.url),
         *("--header", f"Cookie: {cookies}", "--header", f"Origin: {app.url}"),
-        *("--checks", "not_a_server_error", "--phases", "coverage,fuzzing", "--max-examples", "5"),
+        *("--checks", "not_a_server_error", "--phases", "coverage,fuzzing", "--max-examples", "3"),
         *("--seed", "20", "--generation-deterministic", "--no-shrink", "--continue-on-failure", "--no-color"),
         *("--suppress-health-check", "all", "--warnings", "off", "--request-timeout", "60"),
     ]

@@ -175,8 +175,11 @@ def test_a_slip_shows_what_it_means(client):
     assert [line["asks"] for line in shown["asks"]] == ["2:3", "3600 px, not enlarged"]
     # 3600 pixels over 30 inches, by hand
     assert "20 × 30 in at 120 ppi" in shown["prints"]
-    schema = client.get("/api/slips/lines").json()
-    assert len(schema["$defs"]) >= 25
+    kinds = client.get("/api/slips/lines").json()
+    assert len(kinds) >= 25
+    # each is a line as it begins
+    begun = [{"requirement": kind["requirement"], **kind["begins"]} for kind in kinds]
+    assert client.post("/api/slips/example", json=SLIP | {"lines": begun}).status_code == 200
 
 
 # ---- check and hand-over of a whole ticket

@@ -54,6 +54,8 @@ class _Line(BaseModel):
 
     judged: ClassVar[Judged] = "measured"
     what: ClassVar[str]
+    #: What this kind of line is called where slips are written; empty where it is as on the slip.
+    kind: ClassVar[str] = ""
     requirement: str
 
     @property
@@ -109,8 +111,8 @@ class _Limited(_Line):
 class RatioLine(_Limited):
     what = "ratio"
     requirement: Literal["ratio"] = "ratio"
-    across: int = Field(ge=1, le=100)
-    down: int = Field(ge=1, le=100)
+    across: int = Field(ge=1, le=100, examples=[3])
+    down: int = Field(ge=1, le=100, examples=[2])
     either_way: bool = Field(default=False, description="Portrait or landscape, as the picture wants.")
     tolerance: float = Field(default=1, ge=0, le=100, description="Pixels; one is as exact as whole pixels can be.")
 
@@ -131,7 +133,7 @@ class RatioLine(_Limited):
 class LongSideLine(_Limited):
     what = "long side"
     requirement: Literal["long_side"] = "long_side"
-    pixels: int = Field(ge=16, le=50_000)
+    pixels: int = Field(ge=16, le=50_000, examples=[2400])
 
     @property
     def _limit(self) -> str:
@@ -146,9 +148,10 @@ class LongSideLine(_Limited):
 
 class ExactSizeLine(_Limited):
     what = "size"
+    kind = "exact size"
     requirement: Literal["exact_size"] = "exact_size"
-    width: int = Field(ge=16, le=50_000)
-    height: int = Field(ge=16, le=50_000)
+    width: int = Field(ge=16, le=50_000, examples=[1200])
+    height: int = Field(ge=16, le=50_000, examples=[800])
 
     @property
     def _limit(self) -> str:
@@ -167,8 +170,9 @@ class ExactSizeLine(_Limited):
 
 class MegapixelsLine(_Limited):
     what = "pixels"
+    kind = "minimum megapixels"
     requirement: Literal["megapixels"] = "megapixels"
-    at_least: float = Field(gt=0, le=300)
+    at_least: float = Field(gt=0, le=300, examples=[6])
 
     @property
     def _limit(self) -> str:
@@ -181,6 +185,7 @@ class MegapixelsLine(_Limited):
 
 class NoEnlargementLine(_Line):
     what = "enlarged"
+    kind = "no enlargement"
     requirement: Literal["no_enlargement"] = "no_enlargement"
 
     @property
@@ -196,6 +201,7 @@ class NoEnlargementLine(_Line):
 
 class PpiLine(_Limited):
     what = "print density"
+    kind = "pixels per inch"
     requirement: Literal["ppi"] = "ppi"
     ppi: float = Field(default=300, ge=1, le=5000)
     tolerance: float = Field(default=0.1, ge=0, le=1000, description="A PNG counts pixels per whole metre.")
@@ -257,7 +263,7 @@ class ProfileLine(_Line):
 class FileSizeLine(_Limited):
     what = "file size"
     requirement: Literal["file_size"] = "file_size"
-    at_most: float = Field(gt=0, le=2000, description="Megabytes of a million bytes.")
+    at_most: float = Field(gt=0, le=2000, examples=[5], description="Megabytes of a million bytes.")
 
     @property
     def _limit(self) -> str:
@@ -273,7 +279,7 @@ class FileSizeLine(_Limited):
 class NamePatternLine(_Line):
     what = "file name"
     requirement: Literal["name_pattern"] = "name_pattern"
-    pattern: str = Field(min_length=1, max_length=120)
+    pattern: str = Field(min_length=1, max_length=120, examples=["{ticket}_{number:02}"])
 
     @property
     def asks(self) -> str:
@@ -356,6 +362,7 @@ class WhiteGroundLine(_Limited):
 
 class SubjectShareLine(_Limited):
     what = "subject"
+    kind = "subject's share"
     requirement: Literal["subject_share"] = "subject_share"
     at_least: float = Field(default=70, ge=0, le=100, description="Per cent of the frame's side.")
     at_most: float = Field(default=95, gt=0, le=100)
@@ -381,6 +388,7 @@ class SubjectShareLine(_Limited):
 
 class SaturationChangeLine(_Limited):
     what = "saturation"
+    kind = "saturation change"
     requirement: Literal["saturation_change"] = "saturation_change"
     at_most: float = Field(
         default=5, ge=0, le=100, description="Points of mean CIELAB chroma above the original; 5 is common practice."
@@ -420,6 +428,7 @@ class _CountLine(_Limited):
 class SpecksLine(_CountLine):
     requirement: Literal["specks"] = "specks"
     what = "specks"
+    kind = "specks left"
     words = "{} left"
 
 
@@ -446,8 +455,9 @@ class BleedLine(_CountLine):
 
 class MetadataLine(_Line):
     what = "metadata"
+    kind = "required metadata"
     requirement: Literal["metadata"] = "metadata"
-    fields: tuple[MetadataField, ...] = Field(min_length=1)
+    fields: tuple[MetadataField, ...] = Field(min_length=1, examples=[["title"]])
 
     @property
     def asks(self) -> str:
@@ -462,6 +472,7 @@ class MetadataLine(_Line):
 
 class NoLocationLine(_Line):
     what = "location"
+    kind = "location removed"
     requirement: Literal["no_location"] = "no_location"
 
     @property
@@ -478,6 +489,7 @@ class ProjectionLine(_Line):
     """A flat 2:1 panorama with its projection data (Photo Sphere XMP Metadata)."""
 
     what = "projection"
+    kind = "flat 2:1 with its data"
     requirement: Literal["projection"] = "projection"
 
     @property
@@ -497,6 +509,7 @@ class ProjectionLine(_Line):
 
 class AlterationsLine(_Line):
     what = "alterations"
+    kind = "declared alterations"
     requirement: Literal["alterations"] = "alterations"
 
     @property
@@ -518,8 +531,11 @@ class ByEyeLine(_Line):
     """What no measure tells: a person looks and ticks."""
 
     judged: ClassVar[Judged] = "by eye"
+    kind = "by eye"
     requirement: Literal["by_eye"] = "by_eye"
-    words: str = Field(min_length=3, max_length=120, description="What the person says by ticking.")
+    words: str = Field(
+        min_length=3, max_length=120, examples=["what the person ticks"], description="What the person says by ticking."
+    )
 
     @property
     def called(self) -> str:

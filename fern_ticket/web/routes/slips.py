@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
@@ -10,7 +9,7 @@ from psycopg.types.json import Jsonb
 from pydantic import BaseModel
 
 from fern_ticket.core.frame.prints import prints_of
-from fern_ticket.core.slips.lines import Line
+from fern_ticket.core.slips.kinds import LineKind, line_kinds
 from fern_ticket.core.slips.naming import NameParts, delivered_name
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import KeptSlip, Ticket
@@ -54,12 +53,9 @@ async def slips(shared: SharedState, _: SignedIn) -> list[SlipView]:
 
 
 @router.get("/slips/lines")
-async def lines(_: SignedIn) -> dict[str, Any]:
-    """The JSON schema of every line that a slip may have."""
-    from pydantic import TypeAdapter
-
-    schema: dict[str, Any] = TypeAdapter(Line).json_schema()
-    return schema
+async def lines(_: SignedIn) -> list[LineKind]:
+    """Every kind of line that a slip may have."""
+    return line_kinds()
 
 
 @router.post("/slips/example")

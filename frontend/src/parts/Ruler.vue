@@ -39,6 +39,8 @@ const text = computed(() => {
   const both = props.ruler.low < 0 && props.ruler.rest === 0
   return both && shown.value > 0 ? `+${number}` : number
 })
+/** Whether the mark of what is proposed stands where an end's words would. */
+const near = (end: number) => props.proposal !== undefined && Math.abs(placeOf(props.proposal) - end) < 32
 const rounded = (value: number) => stepped(props.ruler, value)
 const within = (value: number) => clamp(value, props.ruler.low, props.ruler.high)
 
@@ -147,8 +149,8 @@ function takeProposal() {
       <div class="span" :style="span"></div>
       <svg class="caret" :style="{ left: `${place}%` }" viewBox="0 0 12 14"><path d="M1 0.5h10v8L6 13.5 1 8.5z" /></svg>
       <div v-if="before !== undefined && before !== value" class="before" :style="{ left: `${placeOf(before)}%` }"></div>
-      <span v-if="ruler.ends" class="end left">{{ ruler.ends[0] }}</span>
-      <span v-if="ruler.ends" class="end right">{{ ruler.ends[1] }}</span>
+      <span v-if="ruler.ends && !near(0)" class="end left">{{ ruler.ends[0] }}</span>
+      <span v-if="ruler.ends && !near(100)" class="end right">{{ ruler.ends[1] }}</span>
     </div>
       <button
         v-if="proposal !== undefined"

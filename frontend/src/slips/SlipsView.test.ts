@@ -12,21 +12,19 @@ const keep = (made: VueWrapper) => made.get('.top .p-button')
 const { sayError, say } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn() }))
 vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
 
-const number = (preset: number, description = '') => ({ type: 'number', default: preset, description })
-const LINES = {
-  $defs: {
-    LevelLine: { properties: { tolerance: number(0), requirement: { const: 'level' }, at_most: number(0.3, 'Degrees off.') } },
-    RatioLine: { properties: {
-      tolerance: number(1), requirement: { const: 'ratio' }, across: { type: 'integer' }, down: { type: 'integer' },
-      either_way: { type: 'boolean', default: false },
-    } },
-    FormatLine: { properties: {
-      requirement: { const: 'format' }, format: { enum: ['JPEG', 'PNG', 'TIFF'], default: 'JPEG' },
-      quality: { type: 'integer', default: 100 },
-    } },
-    MetadataLine: { properties: { requirement: { const: 'metadata' }, fields: { items: { enum: ['title', 'creator'] } } } },
+const field = (name: string, kind = 'number', options: (string | number)[] = []) => ({ name, kind, options, low: null, high: null, hint: '' })
+const KINDS = [
+  { requirement: 'level', words: 'level', begins: { at_most: 0.3, tolerance: 0 }, fields: [field('at_most'), field('tolerance')] },
+  {
+    requirement: 'ratio', words: 'ratio', begins: { across: 3, down: 2, either_way: false, tolerance: 1 },
+    fields: [field('across'), field('down'), field('either_way', 'yes'), field('tolerance')],
   },
-}
+  {
+    requirement: 'format', words: 'file format', begins: { format: 'JPEG', quality: 100 },
+    fields: [field('format', 'choice', ['JPEG', 'PNG', 'TIFF']), field('quality')],
+  },
+  { requirement: 'metadata', words: 'required metadata', begins: { fields: ['title'] }, fields: [field('fields', 'words', ['title', 'creator'])] },
+]
 const HOMES = {
   name: 'Valley Homes', name_pattern: '{client}',
   lines: [{ requirement: 'level', at_most: 0.4, tolerance: 0 }, { requirement: 'format', format: 'JPEG', quality: 90 }],
@@ -39,7 +37,7 @@ const EXAMPLE = {
 async function editor(more: Record<string, unknown> = {}) {
   const asked = answering({
     'GET /api/slips': [{ id: 's', version: 2, slip: HOMES }],
-    'GET /api/slips/lines': LINES,
+    'GET /api/slips/lines': KINDS,
     'POST /api/slips/example': EXAMPLE,
     'PUT /api/slips': { id: 's', version: 3, slip: HOMES },
     ...more,

@@ -5,7 +5,7 @@ import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, toRaw, watch } from 'vue'
 
 import { api, Problem, taken, type Schemas } from '../api/client'
 import { useSaying } from '../common/useSaying'
@@ -14,35 +14,27 @@ import PageHead from '../parts/PageHead.vue'
 
 type Slip = Schemas['Slip']
 type Row = Record<string, unknown> & { requirement: string }
-interface Field { name: string; kind: 'number' | 'text' | 'yes' | 'choice' | 'words'; options: (string | number)[]; preset: unknown; hint: string }
+type Kind = Schemas['LineKind']
 
 const { person } = useSession()
 const { sayError, say } = useSaying()
 const library = ref<Schemas['SlipView'][]>([])
-const lines = ref<Record<string, Field[]>>({})
+const kinds = ref<Kind[]>([])
 const open = ref<{ name: string; name_pattern: string; lines: Row[] } | null>(null)
 const example = ref<Schemas['Example'] | null>(null)
 const wrong = ref('')
 const adding = ref<string | null>(null)
 /** Whether the kinds of lines are here: before that a new one would lack its numbers. */
-const known = computed(() => Object.keys(lines.value).length > 0)
+const known = computed(() => kinds.value.length > 0)
 const lead = computed(() => person.value?.role === 'lead')
 
-/** What each line is about, in the order in which people ask. */
-const WORDS: Record<string, string> = {
-  format: 'file format', bit_depth: 'bit depth', profile: 'colour profile', ratio: 'ratio', exact_size: 'exact size', long_side: 'long side',
-  megapixels: 'minimum megapixels', no_enlargement: 'no enlargement', ppi: 'pixels per inch', file_size: 'file size', name_pattern: 'file name',
-  white_ground: 'white ground', subject_share: "subject's share", level: 'level', cast: 'cast at neutrals', clipped_whites: 'clipped whites',
-  saturation_change: 'saturation change', specks: 'specks left', repeats: 'repeats', joins: 'visible joins', grain: 'grain lost', bleed: 'across fences',
-  metadata: 'required metadata', no_location: 'location removed', projection: 'flat 2:1 with its data', alterations: 'declared alterations', by_eye: 'by eye',
-}
-
-const KINDS = Object.entries(WORDS).map(([requirement, words]) => ({ requirement, words }))
+const kindOf = (requirement: string) => kinds.value.find((kind) => kind.requirement === requirement)
+const wordsOf = (requirement: string) => kindOf(requirement)?.words ?? requirement
 
 onMounted(async () => {
   try {
     library.value = taken(await api.GET('/api/slips'))
-    lines.value = fieldsOf(taken(await api.GET('/api/slips/lines')))
+    kinds.value = taken(await api.GET('/api/slips/lines'))
     const first = library.value[0]
     if (first && !open.value) take(first)
   } catch (error) {
@@ -50,50 +42,16 @@ onMounted(async () => {
   }
 })
 
-interface Schema { $defs: Record<string, { properties: Record<string, Property> }> }
-interface Property { const?: string; type?: string; enum?: (string | number)[]; default?: unknown; description?: string; items?: { enum?: string[] } }
-function fieldsOf(raw: unknown): Record<string, Field[]> {
-  const found: Record<string, Field[]> = {}
-  for (const { properties } of Object.values((raw as Schema).$defs)) {
-    const requirement = properties.requirement?.const
-    if (!requirement) continue
-    const own = Object.entries(properties).filter(([name, one]) => name !== 'requirement' && one.const === undefined)
-    // the tolerance comes last: it is about the others
-    own.sort(([a], [b]) => Number(a === 'tolerance') - Number(b === 'tolerance'))
-    found[requirement] = own.map(([name, one]) => ({
-      name,
-      kind: kindOf(one),
-      options: one.items?.enum ?? one.enum ?? [],
-      preset: one.default,
-      hint: one.description ?? '',
-    }))
-  }
-  return found
-}
-function kindOf(one: Property): Field['kind'] {
-  if (one.items?.enum) return 'words'
-  if (one.enum) return 'choice'
-  return one.type === 'boolean' ? 'yes' : one.type === 'string' ? 'text' : 'number'
-}
-/** What a new line begins with where its schema has no default. */
-const PRESETS: Record<string, unknown> = {
-  across: 3, down: 2, pixels: 2400, width: 1200, height: 800, at_least: 6, at_most: 5,
-  pattern: '{ticket}_{number:02}', words: 'what the person ticks', fields: ['title'],
-}
-
 function take(kept: Schemas['SlipView']) {
   open.value = JSON.parse(JSON.stringify(kept.slip)) as typeof open.value
 }
 function begin() {
-  const ratio = { requirement: 'ratio', across: 3, down: 2, either_way: true }
-  const format = { requirement: 'format', format: 'JPEG', quality: 100 }
-  open.value = { name: 'New slip', name_pattern: '{ticket}_{number:02}', lines: [ratio, format] }
+  const begun = ['ratio', 'format'].map((requirement) => ({ requirement, ...kindOf(requirement)?.begins }))
+  open.value = { name: 'New slip', name_pattern: '{ticket}_{number:02}', lines: begun }
 }
 function add() {
   if (!open.value || !adding.value) return
-  const row: Row = { requirement: adding.value }
-  for (const field of lines.value[adding.value] ?? []) row[field.name] = field.preset ?? PRESETS[field.name]
-  open.value.lines.push(row)
+  open.value.lines.push({ requirement: adding.value, ...structuredClone(toRaw(kindOf(adding.value)?.begins)) })
   adding.value = null
 }
 let asking = 0
@@ -133,7 +91,7 @@ async function keep() {
       >
         <strong>{{ kept.slip.name }}</strong> <span class="soft">version {{ kept.version }}, {{ kept.slip.lines.length }} lines</span>
       </Button>
-      <Button class="new" severity="secondary" label="New slip" @click="begin" />
+      <Button class="new" severity="secondary" label="New slip" :disabled="!known" @click="begin" />
     </aside>
     <section v-if="open" class="sheet">
       <div class="top">
@@ -145,10 +103,10 @@ async function keep() {
         <span v-if="!lead" class="soft small">Kept by those who lead.</span>
       </div>
       <div v-for="(row, index) in open.lines" :key="index" class="line">
-        <strong>{{ WORDS[row.requirement] ?? row.requirement }}</strong>
+        <strong>{{ wordsOf(row.requirement) }}</strong>
         <span class="fields">
           <component
-            :is="field.kind === 'words' ? 'div' : 'label'" v-for="field in lines[row.requirement]" :key="field.name"
+            :is="field.kind === 'words' ? 'div' : 'label'" v-for="field in kindOf(row.requirement)?.fields" :key="field.name"
             v-tooltip.bottom="field.hint" class="field"
           >
             <span class="soft">{{ field.name.replace(/_/g, ' ') }}</span>
@@ -161,16 +119,17 @@ async function keep() {
             </span>
             <InputNumber
               v-else-if="field.kind === 'number'" :model-value="row[field.name] as number" :use-grouping="false" :max-fraction-digits="4"
+              :min="field.low ?? undefined" :max="field.high ?? undefined"
               @input="row[field.name] = $event.value"
             />
             <InputText v-else v-model="row[field.name] as string" class="text" />
           </component>
         </span>
-        <Button link label="take out" :aria-label="`take out ${WORDS[row.requirement]}`" @click="open.lines.splice(index, 1)" />
+        <Button link label="take out" :aria-label="`take out ${wordsOf(row.requirement)}`" @click="open.lines.splice(index, 1)" />
       </div>
       <div class="line">
         <Select
-          v-model="adding" :options="KINDS" option-label="words" option-value="requirement" placeholder="another line…" filter aria-label="Another line"
+          v-model="adding" :options="kinds" option-label="words" option-value="requirement" placeholder="another line…" filter aria-label="Another line"
           :disabled="!known" @change="add"
         />
       </div>
