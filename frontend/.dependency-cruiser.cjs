@@ -15,7 +15,7 @@ module.exports = {
       from: { path: `^src/${name}/` },
       to: { path: `^src/(${screens.filter((one) => one !== name).join('|')})/` },
     })),
-    { name: 'no-orphans', severity: 'error', from: { orphan: true, pathNot: '(\\.d\\.ts|testing(-setup)?\\.ts|main\\.ts)$' }, to: {} },
+    { name: 'no-orphans', severity: 'error', from: { orphan: true, pathNot: '(\\.d\\.ts|noRipple\\.ts|testing(-setup)?\\.ts|main\\.ts)$' }, to: {} },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

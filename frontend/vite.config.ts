@@ -1,3 +1,5 @@
+import { fileURLToPath } from 'node:url'
+
 import vue from '@vitejs/plugin-vue'
 import type { Plugin } from 'vite'
 import { defineConfig } from 'vitest/config'
@@ -33,6 +35,7 @@ function withoutDark(code: string): string {
 
 export default defineConfig({
   plugins: [vue(), tightStyles],
+  resolve: { alias: { 'primevue/ripple': fileURLToPath(new URL('src/theme/noRipple.ts', import.meta.url)) } },
   build: { target: 'es2022', chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': { target: 'http://127.0.0.1:8420', ws: true } } },
   test: { environment: 'jsdom', include: ['src/**/*.test.ts'], setupFiles: ['src/testing-setup.ts'] },

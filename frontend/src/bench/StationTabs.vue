@@ -18,7 +18,7 @@ const tabs = computed(() =>
 </script>
 
 <template>
-  <Tabs v-model:value="tools.station" lazy select-on-focus class="stations" role="region" aria-label="Deck">
+  <Tabs v-model:value="tools.station" lazy select-on-focus :show-navigators="false" class="stations" role="region" aria-label="Deck">
     <TabList class="tabs" aria-label="Stations">
       <Tab v-for="one in tabs" :key="one.name" :value="one.name" class="tab">
         {{ one.title }}<sup v-if="one.count" :class="{ short: !one.holds.length }">{{ one.count }}</sup>

@@ -28,9 +28,7 @@ export function useBench(photo: string) {
   const frames = useFrames({
     photo,
     sayProblem,
-    grown: () => {
-      if (view.fitted) view.fit()
-    },
+    grown: () => view.grown(),
   })
   const view = useView({
     head: toRef(frames, 'head'),

@@ -26,6 +26,7 @@ import togglebutton from '@primeuix/themes/aura/togglebutton'
 import tooltip from '@primeuix/themes/aura/tooltip'
 import virtualscroller from '@primeuix/themes/aura/virtualscroller'
 import type { PrimeVueConfiguration } from 'primevue/config'
+import { markRaw } from 'vue'
 
 const fern = {
   50: '#f1f6f2', 100: '#dce9df', 200: '#bcd5c3', 300: '#93baa0', 400: '#62987a',
@@ -112,12 +113,13 @@ const preset = definePreset(
   },
 )
 
+/** Raw, because nobody changes it: PrimeVue would watch every one of its thousand values, and each part read them through proxies. */
 export const primeVue: PrimeVueConfiguration = {
-  theme: { preset, options: { darkModeSelector: 'none', cssLayer: { name: 'primevue', order: 'base, primevue' } } },
-  pt: {
+  theme: markRaw({ preset, options: { darkModeSelector: 'none', cssLayer: { name: 'primevue', order: 'base, primevue' } } }),
+  pt: markRaw({
     select: { overlay: { class: 'fern-list' } },
     dialog: { root: { class: 'fern-dialog' } },
     toast: { root: { class: 'fern-toast' } },
-  },
+  }),
   ptOptions: { mergeSections: true, mergeProps: true },
 }

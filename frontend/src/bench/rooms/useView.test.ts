@@ -37,6 +37,26 @@ describe('the view', () => {
     near(stageOfView([2000, 1500]), [514, 264])
   })
 
+  it('asks once for what it shows: not for the same stage again, nor for a frame that is seen whole already', () => {
+    const made = seen()
+    made.resize(1028, 528)
+    made.grown()
+    expect(look).toHaveBeenCalledTimes(1)
+  })
+
+  it('keeps all of a picture in view that came in another size, unless one came closer', () => {
+    const head = ref({ ...HEAD } as unknown as FrameHead)
+    const made = useView({ head, whole, side, photoSize: ref<Point>([4000, 3000]), look })
+    made.resize(1028, 528)
+    head.value = { ...head.value, size: [500, 1000] }
+    made.grown()
+    near(made.stageOfView([250, 500]), [514, 264])
+    expect(look).toHaveBeenCalledTimes(2)
+    made.zoom(1)
+    made.grown()
+    expect(made.at.scale).toBe(1)
+  })
+
   it('fits into half the stage when two stand side by side', () => {
     side.value = 2
     expect(seen().at.scale).toBeCloseTo((513 - 28) / 2000)

@@ -39,15 +39,27 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
     Math.min((room.value - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height),
   )
 
-  function fit() {
-    fitted.value = true
+  /** The window that shows all of the picture. */
+  function whereAllShows(): typeof at.value {
     const scale = fitScale.value
-    at.value = {
+    return {
       scale,
       left: content.value.left + content.value.width / 2 - room.value / 2 / scale,
       top: content.value.top + content.value.height / 2 - stage.value.height / 2 / scale,
     }
+  }
+
+  function fit() {
+    fitted.value = true
+    at.value = whereAllShows()
     look()
+  }
+
+  /** The picture that came has another size: keep all of it in view. What already shows it is not asked for again. */
+  function grown() {
+    if (!fitted.value) return
+    const { scale, left, top } = whereAllShows()
+    if (scale !== at.value.scale || left !== at.value.left || top !== at.value.top) fit()
   }
 
   /** Show at a scale, holding the point under (x, y) of the stage. */
@@ -79,6 +91,7 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
   }
 
   function resize(width: number, height: number) {
+    if (width === stage.value.width && height === stage.value.height) return
     stage.value = { width, height }
     if (fitted.value) fit()
     else look()
@@ -140,7 +153,7 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
   }
 
   return reactive({
-    stage, at, fitted, cursor, spaced, content, room, fitScale, fit, zoom, pan, showFrom, centre, resize, show, centreSource, buyersSize, goTo,
+    stage, at, fitted, cursor, spaced, content, room, fitScale, fit, grown, zoom, pan, showFrom, centre, resize, show, centreSource, buyersSize, goTo,
     sourceScale, fromResult, viewAt, sourceAt, sourceOfView, stageOfView, stageOfSource,
   })
 }
