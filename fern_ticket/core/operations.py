@@ -84,12 +84,16 @@ def label_of(step: Step) -> str:
 
 def drawn_of(steps: Sequence[Step]) -> dict[str, dict[str, list[float]]]:
     """Lines that are drawn of steps, by the step's id and the line's name: evenly spaced values 0-1."""
-    found = {}
-    for step in steps:
+    return {step.id: lines for step in steps if (lines := _drawn(step))}
+
+
+def _drawn(step: Step) -> dict[str, list[float]]:
+    found: dict[str, list[float]] | None = step.derived.get("drawn")
+    if found is None:
         operation = operation_of(step)
-        if isinstance(operation, BalanceOperation) and operation.drawn is not None:
-            lines = operation.drawn(parameters_of(step))
-            found[step.id] = {name: list(values) for name, values in lines.items()}
+        draw = operation.drawn if isinstance(operation, BalanceOperation) else None
+        lines = {} if draw is None else draw(parameters_of(step))
+        found = step.derived["drawn"] = {name: list(values) for name, values in lines.items()}
     return found
 
 

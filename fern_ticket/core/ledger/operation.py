@@ -9,13 +9,7 @@ from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from fern_ticket.core.ledger.controls import (
-    Control,
-    Shown,
-    ShownControl,
-    ShownRuler,
-    shown,
-)
+from fern_ticket.core.ledger.controls import Control, Shown, ShownRuler, shown
 
 
 class Station(StrEnum):
@@ -56,7 +50,8 @@ P = TypeVar("P", bound=Parameters)
 class Traits(BaseModel):
     """What others have to know of an operation: whoever draws a deck, a report, a measure.
 
-    `alone`: its controls can make a step without anything done on the picture. `begun`: what such a step starts with.
+    `alone`: its controls can make a step without anything done on the picture. `begun`: what such a step starts with,
+    each ruler at rest.
     `limits`: it sets limits to later repairs instead of repairing. `tunable`: it can be taken in part, by its strength.
     """
 
@@ -172,19 +167,13 @@ class Operation(Generic[P]):
         del params
         return 0
 
-    @property
-    def begun(self) -> dict[str, Any]:
-        """The parameters that a step starts with when one of its controls is first moved: each ruler at its rest."""
-        rulers = [one for one in self._shown() if isinstance(one, ShownRuler)]
-        return {one.param: (one.rest - one.plus) / one.times for one in rulers}
-
-    def _shown(self) -> list[ShownControl]:
-        return [shown(one, self.parameters) for one in self.controls]
-
     def traits(self) -> Traits:
         """What is served of it beside its schema."""
+        controls = [shown(one, self.parameters) for one in self.controls]
+        rulers = [one for one in controls if isinstance(one, ShownRuler)]
+        begun = {one.param: (one.rest - one.plus) / one.times for one in rulers}
         try:
-            self.parameters.model_validate(self.begun)
+            self.parameters.model_validate(begun)
             alone = not self.masked
         except ValidationError:
             alone = False
@@ -193,13 +182,13 @@ class Operation(Generic[P]):
             how=self.how,
             params=list(self.parameters.model_fields),
             group=self.group,
-            controls=self._shown(),
+            controls=controls,
             tip=list(self.tip),
             interchangeable=self.interchangeable,
             advised=self.advised,
             rank=self.rank,
             alone=alone,
-            begun=self.begun,
+            begun=begun,
             masked=self.masked,
             limits=self.limits,
             tunable=self.tunable,

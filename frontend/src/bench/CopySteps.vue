@@ -7,12 +7,14 @@ import { useConfirm } from 'primevue/useconfirm'
 import { computed, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
+import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
 import { theBench } from './useBench'
 
 /** Steps for other photos: copied to some of this ticket, or kept as a recipe. */
 const { ledger } = theBench()
 const { sayError, say, sayProblem } = useSaying()
+const trying = tryingWith(sayError)
 const confirm = useConfirm()
 const open = ref(false)
 const chosen = ref<string[]>([])
@@ -36,11 +38,7 @@ async function load() {
 }
 async function attempt(work: () => Promise<void>) {
   busy.value = true
-  try {
-    await work()
-  } catch (error) {
-    sayError(error)
-  }
+  await trying(work)
   busy.value = false
 }
 const copy = () =>

@@ -1,3 +1,4 @@
+import { capital } from '../common/words'
 import { OUTLINES } from './clean/useClean'
 import { LAMPS } from './lamps'
 import type { Bench } from './useBench'
@@ -133,6 +134,6 @@ const NAMES: Record<string, string> = { ' ': 'Space', pageup: 'Page Up', pagedow
 
 /** How a key is written in a list. */
 export function written({ key, control }: Pick<Key, 'key' | 'control'>): string {
-  const name = NAMES[key] ?? (key.length === 1 ? key.toUpperCase() : (key[0]?.toUpperCase() ?? '') + key.slice(1))
+  const name = NAMES[key] ?? capital(key)
   return control ? `Ctrl ${name}` : name
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import { ruler } from '../testing'
-import { digitsOf, linear, logarithmic, reciprocal, scaleOf, shownOf, stepped, valueOf } from './scale'
+import { digitsOf, linear, logarithmic, reciprocal, scaleOf, shownIn, shownOf, stepped, valueOf } from './scale'
 
 describe('scales', () => {
   it.each([
@@ -23,6 +23,10 @@ describe('a ruler as it is declared', () => {
   it('shows a parameter in its own words, and takes it back', () => {
     expect(shownOf(softness, 0.7)).toBe(30)
     expect(valueOf(softness, 30)).toBe(0.7)
+  })
+  it('shows what the parameters say, and nothing where they do not', () => {
+    const flow = ruler('flow', { times: 100 })
+    expect([{ flow: 0.4 }, {}, { flow: null }, undefined].map((params) => shownIn(flow, params))).toEqual([40, undefined, undefined, undefined])
   })
   it('moves in whole steps from where it rests, between its ends', () => {
     const kelvin = ruler('temperature', { low: 2500, high: 25000, rest: 6507, step: 10 })

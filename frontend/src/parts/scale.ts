@@ -57,6 +57,12 @@ export function shownOf({ times, plus }: RulerTrait, value: number): number {
   return Number((value * times + plus).toFixed(6))
 }
 
+/** What a ruler shows of a step's or an item's parameters; nothing where they do not say. */
+export function shownIn(ruler: RulerTrait, params: Record<string, unknown> | undefined): number | undefined {
+  const value = params?.[ruler.param]
+  return typeof value === 'number' ? shownOf(ruler, value) : undefined
+}
+
 export function clamp(value: number, low: number, high: number): number {
   return Math.min(Math.max(value, low), high)
 }

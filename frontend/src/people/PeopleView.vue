@@ -7,6 +7,7 @@ import Select from 'primevue/select'
 import { computed, onMounted, reactive, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
+import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
 import PageHead from '../parts/PageHead.vue'
 
@@ -16,6 +17,7 @@ const ROLES: { role: Role; label: string }[] = [
   { role: 'lead', label: 'edit and lead (slips, people)' },
 ]
 const { sayError, say } = useSaying()
+const trying = tryingWith(sayError)
 const people = ref<Schemas['User'][] | null>(null)
 const problem = ref(false)
 const words = ref('')
@@ -33,14 +35,11 @@ onMounted(async () => {
     sayError(error)
   }
 })
-async function act(work: () => Promise<Schemas['User'][]>, said: string) {
-  try {
+const act = (work: () => Promise<Schemas['User'][]>, said: string) =>
+  trying(async () => {
     people.value = await work()
     say(said)
-  } catch (error) {
-    sayError(error)
-  }
-}
+  })
 const add = () =>
   act(async () => {
     const answer = taken(await api.POST('/api/people', { body: { ...fresh } }))

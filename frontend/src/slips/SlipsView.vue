@@ -8,6 +8,7 @@ import Select from 'primevue/select'
 import { computed, onMounted, ref, toRaw, watch } from 'vue'
 
 import { api, Problem, taken, type Schemas } from '../api/client'
+import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
@@ -18,6 +19,7 @@ type Kind = Schemas['LineKind']
 
 const { person } = useSession()
 const { sayError, say } = useSaying()
+const trying = tryingWith(sayError)
 const library = ref<Schemas['SlipView'][]>([])
 const kinds = ref<Kind[]>([])
 const open = ref<{ name: string; name_pattern: string; lines: Row[] } | null>(null)
@@ -31,16 +33,14 @@ const lead = computed(() => person.value?.role === 'lead')
 const kindOf = (requirement: string) => kinds.value.find((kind) => kind.requirement === requirement)
 const wordsOf = (requirement: string) => kindOf(requirement)?.words ?? requirement
 
-onMounted(async () => {
-  try {
+onMounted(() =>
+  trying(async () => {
     library.value = taken(await api.GET('/api/slips'))
     kinds.value = taken(await api.GET('/api/slips/lines'))
     const first = library.value[0]
     if (first && !open.value) take(first)
-  } catch (error) {
-    sayError(error)
-  }
-})
+  }),
+)
 
 function take(kept: Schemas['SlipView']) {
   open.value = JSON.parse(JSON.stringify(kept.slip)) as typeof open.value
@@ -68,16 +68,13 @@ watch(open, async (slip) => {
   }
 }, { deep: true })
 
-async function keep() {
-  if (!open.value) return
-  try {
+const keep = () =>
+  trying(async () => {
+    if (!open.value) return
     const kept = taken(await api.PUT('/api/slips', { body: open.value as unknown as Slip }))
     say(`${kept.slip.name} is kept as version ${kept.version}. Tickets keep the version that they were agreed on.`)
     library.value = taken(await api.GET('/api/slips'))
-  } catch (error) {
-    sayError(error)
-  }
-}
+  })
 </script>
 
 <template>

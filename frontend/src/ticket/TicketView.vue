@@ -15,6 +15,7 @@ import { api, taken, type Schemas } from '../api/client'
 import { dueText, isPressing, moment } from '../common/due'
 import { newId } from '../common/ids'
 import { STAGES } from '../common/stages'
+import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
@@ -33,6 +34,7 @@ const renditions = ref<('web' | 'profile')[]>([])
 const link = ref('')
 const confirm = useConfirm()
 const { sayError, say } = useSaying()
+const trying = tryingWith(sayError)
 const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, 800, { immediate: false })
 
 const path = { number: props.number }
@@ -82,11 +84,7 @@ onMounted(async () => {
 
 async function act(work: () => Promise<unknown>) {
   busy.value = true
-  try {
-    await work()
-  } catch (error) {
-    sayError(error)
-  }
+  await trying(work)
   busy.value = false
   await load()
 }

@@ -55,9 +55,8 @@ export function useClean({ ledger, tools, decks, view }: Around) {
 
   /** A tip's number, as the method in hand has it: one without a ruler for it stays at rest. */
   function ofTip(param: string, method = tools.tool): number {
-    const own = param === 'size' || param === 'hardness' || decks.of(method)?.tip.includes(param)
     const ruler = decks.tip(param)
-    return own ? (brush.value[param] ?? 0) : ruler ? valueOf(ruler, ruler.rest) : 0
+    return decks.hasTip(method, param) ? (brush.value[param] ?? 0) : ruler ? valueOf(ruler, ruler.rest) : 0
   }
 
   /** Set a number of the tip, kept between the ends of its ruler. */

@@ -8,6 +8,7 @@ import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../../api/client'
 import { clock } from '../../common/due'
+import { tryingWith } from '../../common/trying'
 import { useSaying } from '../../common/useSaying'
 import { theBench } from '../useBench'
 import DeckFrame from './DeckFrame.vue'
@@ -15,6 +16,7 @@ import { useFacts } from './useFacts'
 
 const { ledger, frames } = theBench()
 const { sayError } = useSaying()
+const trying = tryingWith(sayError)
 const page = shallowRef<Schemas['HandOverPage'] | null>(null)
 const asking = ref(false)
 const SIZES = [{ name: 'web', title: 'web 900' }, { name: 'profile', title: 'profile 180' }] as const
@@ -48,12 +50,10 @@ watch(() => ledger.revision, load)
 
 async function handOver() {
   asking.value = true
-  try {
+  await trying(async () => {
     const body = { expected: ledger.revision ?? 0, renditions: renditions.value }
     taken(await api.POST('/api/photos/{photo}/hand-overs', { params: { path }, body }))
-  } catch (error) {
-    sayError(error)
-  }
+  })
   asking.value = false
   await load()
 }

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { capital } from '../../common/words'
 import Ruler from '../../parts/Ruler.vue'
-import { shownOf, valueOf } from '../../parts/scale'
+import { shownIn, valueOf } from '../../parts/scale'
 import type { RulerTrait } from '../rooms/useDecks'
 import { theBench } from '../useBench'
 
@@ -10,20 +11,16 @@ import { theBench } from '../useBench'
 const props = defineProps<{ op: string; ruler: RulerTrait }>()
 const { ledger, decks } = theBench()
 
-function shown(params: Record<string, unknown> | undefined): number | undefined {
-  const value = params?.[props.ruler.param]
-  return typeof value === 'number' ? shownOf(props.ruler, value) : undefined
-}
 const present = computed(() => ledger.stepOf(props.op))
-const value = computed(() => shown(present.value?.params) ?? props.ruler.rest)
-const before = computed(() => shown(ledger.before(props.op)?.params) ?? props.ruler.rest)
-const proposal = computed(() => shown(ledger.proposals[props.op]))
+const value = computed(() => shownIn(props.ruler, present.value?.params) ?? props.ruler.rest)
+const before = computed(() => shownIn(props.ruler, ledger.before(props.op)?.params) ?? props.ruler.rest)
+const proposal = computed(() => shownIn(props.ruler, ledger.proposals[props.op]))
 
 function step(to: number) {
   return ledger.stepFor(props.op, { [props.ruler.param]: valueOf(props.ruler, to) })
 }
 function settle(to: number) {
-  void ledger.putStep(props.ruler.name[0]?.toUpperCase() + props.ruler.name.slice(1), step(to))
+  void ledger.putStep(capital(props.ruler.name), step(to))
 }
 </script>
 

@@ -224,7 +224,9 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
 .wipe {
   position: absolute; top: 0; bottom: 0; width: 25px; margin-left: -12px; cursor: ew-resize; touch-action: none;
-  background: linear-gradient(to right, transparent 11px, #fff 11px 13px, transparent 13px), linear-gradient(to right, transparent 10px, #000 10px 15px, transparent 15px);
+  background:
+    linear-gradient(to right, transparent 11px, #fff 11px 13px, transparent 13px),
+    linear-gradient(to right, transparent 10px, #000 10px 15px, transparent 15px);
 }
 .wipe::after {
   content: ''; position: absolute; top: 50%; left: 2px; width: 21px; height: 21px; margin-top: -10px; border-radius: 50%;

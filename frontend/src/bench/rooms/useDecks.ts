@@ -38,7 +38,12 @@ export function useDecks() {
     return all.value?.tip.find((ruler) => ruler.param === param)
   }
 
-  return reactive({ all, load, of, inStation, ruler, tip })
+  /** Whether a stroke of a method has this number of the tip; size and softness every one has. */
+  function hasTip(op: string, param: string): boolean {
+    return param === 'size' || param === 'hardness' || Boolean(of(op)?.tip.includes(param))
+  }
+
+  return reactive({ all, load, of, inStation, ruler, tip, hasTip })
 }
 
 export type DecksRoom = ReturnType<typeof useDecks>

@@ -2,6 +2,7 @@ import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../../api/client'
+import { tryingWith } from '../../common/trying'
 import { useSession } from '../../common/useSession'
 import { clamp } from '../../parts/scale'
 import type { Point } from '../picture/geometry'
@@ -46,14 +47,7 @@ export function useRound({ ledger, measureAgain, sayError }: Around) {
   onBeforeUnmount(giveBack)
   const heldBy = computed(() => (mine.value || !lease.value || lease.value.name === person.value?.name ? null : lease.value))
 
-  async function trying<T>(work: () => Promise<T>): Promise<T | undefined> {
-    try {
-      return await work()
-    } catch (error) {
-      sayError(error)
-      return undefined
-    }
-  }
+  const trying = tryingWith(sayError)
   const addNote = (text: string) =>
     trying(async () => {
       const size = ledger.page?.photo

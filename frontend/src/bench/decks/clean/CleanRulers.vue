@@ -19,31 +19,30 @@ const outline = computed(() => (clean.repair?.mask?.kind === 'outline' ? clean.r
 const outlined = computed(() => Boolean(outline.value) || (!clean.repair && about.value?.gesture === 'outline'))
 const tipped = computed(() => Boolean(about.value?.masked) && !outlined.value)
 
-interface Field { ruler: RulerTrait; value: number; tune: (value: number, settle: boolean) => void }
+interface Field { ruler: RulerTrait; value: number; tune: (shown: number, settle: boolean) => void }
 
 const fields = computed<Field[]>(() => {
-  const list: Field[] = []
   const all = decks.all
-  if (!all) return list
+  if (!all) return []
+  const list: Field[] = []
+  /** A ruler on `own`, which `tune` changes: both in the parameter's own values. */
+  function add(ruler: RulerTrait, own: number, tune: (value: number, settle: boolean) => void) {
+    list.push({ ruler, value: shownOf(ruler, own), tune: (shown, settle) => tune(valueOf(ruler, shown), settle) })
+  }
   if (tipped.value) {
-    for (const ruler of all.tip) {
-      if (ruler.param !== 'size' && ruler.param !== 'hardness' && !about.value?.tip.includes(ruler.param)) continue
+    for (const ruler of all.tip.filter(({ param }) => decks.hasTip(op.value, param))) {
       const own = stroke.value?.[ruler.param as 'size'] ?? clean.brush[ruler.param] ?? 0
-      list.push({ ruler, value: shownOf(ruler, own), tune: (value, settle) => tuneTip(ruler, value, settle) })
+      add(ruler, own, (value, settle) => tuneTip(ruler, value, settle))
     }
   }
-  if (outlined.value) {
-    const own = outline.value?.feather ?? clean.brush.feather ?? 0
-    list.push({ ruler: all.feather, value: shownOf(all.feather, own), tune: tuneFeather })
-  }
-  if (about.value?.tunable) {
-    const own = clean.repair?.strength ?? clean.brush.strength ?? 1
-    list.push({ ruler: all.strength, value: shownOf(all.strength, own), tune: tuneStrength })
-  }
+  if (outlined.value) add(all.feather, outline.value?.feather ?? clean.brush.feather ?? 0, tuneFeather)
+  if (about.value?.tunable) add(all.strength, clean.repair?.strength ?? clean.brush.strength ?? 1, tuneStrength)
   for (const control of about.value?.controls ?? []) {
     if (control.kind !== 'ruler') continue
-    if (clean.repair) list.push({ ruler: control, value: ofParam(control), tune: (value, settle) => tuneParam(control, value, settle) })
-    else if (control.param === 'turn') list.push({ ruler: control, value: clean.cloning.turn, tune: (value) => (clean.cloning.turn = value) })
+    const held = clean.repair?.params?.[control.param]
+    const own = typeof held === 'number' ? held : valueOf(control, control.rest)
+    if (clean.repair) add(control, own, (value, settle) => tuneParam(control, value, settle))
+    else if (control.param === 'turn') add(control, clean.cloning.turn, (value) => (clean.cloning.turn = value))
   }
   return list
 })
@@ -52,32 +51,24 @@ function put(summary: string, step: Step, settle: boolean) {
   if (settle) void ledger.putStep(summary, step)
   else ledger.drag(step)
 }
-function tuneTip(ruler: RulerTrait, shown: number, settle: boolean) {
-  const value = valueOf(ruler, shown)
+function tuneTip(ruler: RulerTrait, value: number, settle: boolean) {
   clean.brush[ruler.param] = value
   const step = clean.repair
   if (step?.mask?.kind !== 'strokes') return
   const strokes = step.mask.strokes.map((one) => ({ ...one, [ruler.param]: value }))
   put(`Repair ${ruler.name}`, { ...step, mask: { kind: 'strokes', strokes } }, settle)
 }
-function tuneFeather(shown: number, settle: boolean) {
-  clean.brush.feather = shown
-  if (clean.repair && outline.value) put('Repair feather', { ...clean.repair, mask: { ...outline.value, feather: shown } }, settle)
+function tuneFeather(value: number, settle: boolean) {
+  clean.brush.feather = value
+  if (clean.repair && outline.value) put('Repair feather', { ...clean.repair, mask: { ...outline.value, feather: value } }, settle)
 }
-function tuneStrength(shown: number, settle: boolean) {
-  const ruler = decks.all?.strength
-  if (!ruler) return
-  clean.brush.strength = valueOf(ruler, shown)
-  if (clean.repair) put('Repair strength', { ...clean.repair, strength: clean.brush.strength }, settle)
+function tuneStrength(value: number, settle: boolean) {
+  clean.brush.strength = value
+  if (clean.repair) put('Repair strength', { ...clean.repair, strength: value }, settle)
 }
-function ofParam(ruler: RulerTrait): number {
-  const value = clean.repair?.params?.[ruler.param]
-  return typeof value === 'number' ? shownOf(ruler, value) : ruler.rest
-}
-function tuneParam(ruler: RulerTrait, shown: number, settle: boolean) {
+function tuneParam(ruler: RulerTrait, value: number, settle: boolean) {
   const step = clean.repair
   if (!step) return
-  const value = valueOf(ruler, shown)
   if (ruler.param === 'turn') clean.cloning.turn = value
   // what takes seconds to make cannot follow a hand
   if (!settle && about.value?.takes) return

@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import { computed, ref, useTemplateRef } from 'vue'
 
 import Ruler from '../../../parts/Ruler.vue'
-import { clamp, shownOf, valueOf } from '../../../parts/scale'
+import { clamp, shownIn, valueOf } from '../../../parts/scale'
 import type { EditorTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 
@@ -80,8 +80,8 @@ function remove() {
     </div>
     <div v-if="band" class="parts">
       <Ruler
-        v-for="ruler in editor.rulers" :key="ruler.param" :ruler="ruler" :value="shownOf(ruler, band[ruler.param] ?? ruler.rest)"
-        :before="before[index]?.[ruler.param]"
+        v-for="ruler in editor.rulers" :key="ruler.param" :ruler="ruler" :value="shownIn(ruler, band) ?? ruler.rest"
+        :before="shownIn(ruler, before[index])"
         @drag="drag({ [ruler.param]: valueOf(ruler, $event) })" @settle="settle({ [ruler.param]: valueOf(ruler, $event) })"
       />
     </div>

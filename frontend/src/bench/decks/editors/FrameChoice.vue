@@ -2,6 +2,7 @@
 import Select from 'primevue/select'
 import { computed } from 'vue'
 
+import { capital } from '../../../common/words'
 import type { EditorTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 import { useSeries, type Frame } from './useSeries'
@@ -25,7 +26,7 @@ async function choose(picture: string | null) {
     <span>{{ editor.name }}</span>
     <Select
       :model-value="chosen" :options="others" option-label="title" option-value="blob" placeholder="none" show-clear :loading="busy"
-      :disabled="busy || !others.length" :aria-label="editor.name[0]?.toUpperCase() + editor.name.slice(1)" @update:model-value="choose"
+      :disabled="busy || !others.length" :aria-label="capital(editor.name)" @update:model-value="choose"
     />
   </div>
 </template>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import Ruler from '../../../parts/Ruler.vue'
-import { shownOf, valueOf } from '../../../parts/scale'
+import { shownIn, valueOf } from '../../../parts/scale'
 import type { EditorTrait, RulerTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 
@@ -21,8 +21,7 @@ const families = computed(() =>
 )
 
 function shown(hue: number, ruler: RulerTrait): number {
-  const value = trims.value.find((trim) => trim.hue === hue)?.[ruler.param]
-  return value === undefined ? ruler.rest : shownOf(ruler, value)
+  return shownIn(ruler, trims.value.find((trim) => trim.hue === hue)) ?? ruler.rest
 }
 function trimmed(hue: number, ruler: RulerTrait, to: number) {
   const others = trims.value.filter((trim) => trim.hue !== hue)

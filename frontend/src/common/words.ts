@@ -1,0 +1,3 @@
+export function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1)
+}
