@@ -38,5 +38,6 @@ export default defineConfig({
   resolve: { alias: { 'primevue/ripple': fileURLToPath(new URL('src/theme/noRipple.ts', import.meta.url)) } },
   build: { target: 'es2022', chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': { target: 'http://127.0.0.1:8420', ws: true } } },
-  test: { environment: 'jsdom', include: ['src/**/*.test.ts'], setupFiles: ['src/testing-setup.ts'] },
+  // one page for all files of tests: a page of its own for each took four times as long
+  test: { environment: 'jsdom', pool: 'threads', isolate: false, include: ['src/**/*.test.ts'], setupFiles: ['src/testing-setup.ts'] },
 })

@@ -14,7 +14,8 @@ from tests.application import Application, Cluster, ready_photos, until
 
 #: Tests that share what takes long to start stay in one process, whichever is free first.
 _TOGETHER = {
-    "application": re.compile(r"tests/browser/|tests/web/test_(bench|cleaning|doors|intake|mended|round)\.py"),
+    "one application": re.compile(r"tests/browser/test_(access|clean|sizes)\.py"),
+    "another": re.compile(r"tests/browser/|tests/web/test_(bench|cleaning|doors|intake|mended|round)\.py"),
     "cluster": re.compile(r"tests/store/|tests/web/test_jobs\.py"),
 }
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import pytest
-from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, sync_playwright
 
 QUIET = [
     "--no-sandbox",
@@ -27,10 +27,27 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+@pytest.fixture(scope="session")
+def desktop(browser: Browser, application) -> Iterator[BrowserContext]:
+    """One profile for all tests at a desk: the browser keeps the page's compiled scripts from one to the next."""
+    context = browser.new_context(base_url=application.url, viewport={"width": 1280, "height": 800})
+    yield context
+    context.close()
+
+
+@pytest.fixture(scope="session")
+def telephone(browser: Browser, application) -> Iterator[BrowserContext]:
+    size = {"width": 390, "height": 844}
+    context = browser.new_context(base_url=application.url, viewport=size, has_touch=True, is_mobile=True)
+    yield context
+    context.close()
+
+
 @contextmanager
-def watched(browser: Browser, application, allowed: str | None, **kind) -> Iterator[Page]:
-    """A page that fails the test on any error of a script, and on any red line in the console but those allowed."""
-    context = browser.new_context(base_url=application.url, **kind)
+def watched(context: BrowserContext, allowed: str | None) -> Iterator[Page]:
+    """A page where nobody is signed in. It fails the test on any error of a script, and on any red line in the console
+    but those allowed."""
+    context.clear_cookies()
     page = context.new_page()
     errors: list[str] = []
 
@@ -41,7 +58,7 @@ def watched(browser: Browser, application, allowed: str | None, **kind) -> Itera
     page.on("pageerror", lambda error: errors.append(str(error)))
     page.on("console", hear)
     yield page
-    context.close()
+    page.close()
     assert not errors, errors
 
 
@@ -51,17 +68,16 @@ def _allowed(request: pytest.FixtureRequest) -> str | None:
 
 
 @pytest.fixture
-def page(browser: Browser, application, request) -> Iterator[Page]:
+def page(desktop: BrowserContext, request) -> Iterator[Page]:
     """A page of 1280×800. A test that is refused something says so: `@pytest.mark.console(allowed=...)`."""
-    with watched(browser, application, _allowed(request), viewport={"width": 1280, "height": 800}) as page:
+    with watched(desktop, _allowed(request)) as page:
         yield page
 
 
 @pytest.fixture
-def phone(browser: Browser, application, request) -> Iterator[Page]:
+def phone(telephone: BrowserContext, request) -> Iterator[Page]:
     """A telephone of 390×844 with a touch screen."""
-    size = {"width": 390, "height": 844}
-    with watched(browser, application, _allowed(request), viewport=size, has_touch=True, is_mobile=True) as page:
+    with watched(telephone, _allowed(request)) as page:
         yield page
 
 

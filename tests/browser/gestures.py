@@ -13,6 +13,8 @@ from playwright.sync_api import Page, expect
 from fern_ticket.web.demo import scenario
 from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 
+#: Who is signed in at which application, so that not every test waits for a password to be checked.
+_SESSIONS: dict[str, list] = {}
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -43,11 +45,21 @@ def open_photo(page: Page, title: str) -> None:
 def go_to_photo(page: Page, title: str) -> None:
     """Signed in, straight to a photo's bench: for tests that are not about the way there."""
     page.goto("/fern.svg")
-    known = {"sign_in": DEMO_SIGN_IN, "password": DEMO_PASSWORD}
-    assert page.request.post("/api/session", data=known, headers={"Origin": page.evaluate("location.origin")}).ok
+    _be_signed_in(page)
     photos = page.request.get("/api/tickets/FT-0201").json()["photos"]
     page.goto(f"/photos/{next(one['id'] for one in photos if one['title'] == title)}")
     at_the_bench(page)
+
+
+def _be_signed_in(page: Page) -> None:
+    """With the cookies of the test before, as long as they hold."""
+    origin = page.evaluate("location.origin")
+    if origin in _SESSIONS:
+        page.context.add_cookies(_SESSIONS[origin])
+    if page.request.get("/api/session").json() is None:
+        known = {"sign_in": DEMO_SIGN_IN, "password": DEMO_PASSWORD}
+        assert page.request.post("/api/session", data=known, headers={"Origin": origin}).ok
+        _SESSIONS[origin] = page.context.cookies()
 
 
 def at_the_bench(page: Page) -> None:
