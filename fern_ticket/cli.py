@@ -73,6 +73,20 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--ticket", help="only this ticket of the scenario")
     demo.set_defaults(run=_load_demo)
 
+    first = commands.add_parser("first-path", help="the page on which the first person begins; nothing once one has")
+    first.set_defaults(run=_first_path)
+
+    _add_person(commands.add_parser("person", help="add people, set their passwords, list them"))
+
+    backup = commands.add_parser("backup", help="everything as one file, while the application runs")
+    backup.add_argument("file", type=Path, metavar="FILE")
+    backup.set_defaults(run=_backup)
+
+    restore = commands.add_parser("restore", help="bring a backup back into an empty data folder")
+    restore.add_argument("file", type=Path, metavar="FILE")
+    restore.add_argument("--check", action="store_true", help="only look whether it is whole")
+    restore.set_defaults(run=_restore)
+
     page = commands.add_parser("ledger-page", help="docs/ledger.md, from the schema")
     page.set_defaults(run=_ledger_page)
 
@@ -82,6 +96,19 @@ def _parser() -> argparse.ArgumentParser:
     openapi = commands.add_parser("openapi", help="the OpenAPI document, for generating the page's types")
     openapi.set_defaults(run=_openapi)
     return parser
+
+
+def _add_person(person: argparse.ArgumentParser) -> None:
+    doing = person.add_subparsers(required=True, metavar="add|password|list")
+    add = doing.add_parser("add", help="somebody new; the password is asked for, or read from a pipe")
+    add.add_argument("sign_in", metavar="SIGN-IN")
+    add.add_argument("name", metavar="NAME")
+    add.add_argument("--lead", action="store_true", help="who leads keeps people, slips and settings")
+    add.set_defaults(run=_person_add)
+    password = doing.add_parser("password", help="a new password; it ends the person's sessions")
+    password.add_argument("sign_in", metavar="SIGN-IN")
+    password.set_defaults(run=_person_password)
+    doing.add_parser("list", help="everybody who signs in").set_defaults(run=_person_list)
 
 
 def _render(options: argparse.Namespace) -> None:
@@ -242,6 +269,77 @@ def _load_demo(options: argparse.Namespace) -> None:
     from fern_ticket.web.demo import load_demo
 
     asyncio.run(load_demo(settings(), options.ticket))
+
+
+def _first_path(_: argparse.Namespace) -> None:
+    import asyncio
+
+    from fern_ticket.settings import settings
+    from fern_ticket.web.common.first import first_path
+    from fern_ticket.web.people_commands import nobody_is_here
+
+    if asyncio.run(nobody_is_here(settings())):
+        print(first_path(settings().data))
+
+
+def _backup(options: argparse.Namespace) -> None:
+    from fern_ticket.settings import settings
+    from fern_ticket.store.moving.backup import back_up
+
+    count = back_up(settings().data, settings().database_url, options.file)
+    print(f"{options.file}: {count} files, {options.file.stat().st_size / 1e6:.1f} MB. It holds secrets: keep it safe.")
+
+
+def _restore(options: argparse.Namespace) -> None:
+    from fern_ticket.settings import settings
+    from fern_ticket.store.moving.backup import bring_back, check_backup
+
+    if options.check:
+        print(f"{options.file} is whole: {len(check_backup(options.file))} files.")
+        return
+    count = bring_back(options.file, settings().data, settings().database_url)
+    print(f"{count} files are back. Start with ./fern start --data {settings().data}")
+
+
+def _person_add(options: argparse.Namespace) -> None:
+    import asyncio
+
+    from fern_ticket.settings import settings
+    from fern_ticket.web import people_commands
+
+    role = people_commands.role_of(lead=options.lead)
+    asyncio.run(people_commands.add(settings(), options.sign_in, options.name, role, _password()))
+    print(f"{options.name} can sign in as {options.sign_in}.")
+
+
+def _person_password(options: argparse.Namespace) -> None:
+    import asyncio
+
+    from fern_ticket.settings import settings
+    from fern_ticket.web import people_commands
+
+    asyncio.run(people_commands.set_password(settings(), options.sign_in, _password()))
+    print(f"{options.sign_in} has a new password; whoever was signed in so is signed out.")
+
+
+def _person_list(_: argparse.Namespace) -> None:
+    import asyncio
+
+    from fern_ticket.settings import settings
+    from fern_ticket.web import people_commands
+
+    for one in asyncio.run(people_commands.listed(settings())):
+        state = "inactive" if one.inactive else one.role
+        print(f"{one.sign_in:24} {state:9} {one.name}")
+
+
+def _password() -> str:
+    """Asked for on a terminal, else the first line that comes in."""
+    import getpass
+
+    if sys.stdin.isatty():
+        return getpass.getpass("password (twelve characters or more): ")
+    return sys.stdin.readline().rstrip("\n")
 
 
 def _openapi(_: argparse.Namespace) -> None:

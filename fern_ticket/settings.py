@@ -34,7 +34,6 @@ class Settings(BaseSettings):
     link_secret: str = ""
     #: Show the demo user on the sign-in page.
     demo: bool = False
-    session_days: int = 14
     #: Seconds between a worker's signs of life; after four missed ones its jobs are given to others.
     heartbeat: float = 5
 
@@ -50,6 +49,11 @@ class Settings(BaseSettings):
     def patches(self) -> Path:
         """What repairs yielded, kept between one opening of a photo and the next."""
         return self.data / "patches"
+
+    @property
+    def safe_key(self) -> Path:
+        """The key that secrets of ways out and in are locked with."""
+        return self.data / "secrets" / "safe"
 
     @property
     def arrivals(self) -> Path:

@@ -136,7 +136,7 @@ class Cluster:
 class Application:
     """Server and worker on a cluster and a data folder of their own."""
 
-    def __init__(self, cluster: Cluster, data: Path) -> None:
+    def __init__(self, cluster: Cluster, data: Path, *, demo: bool = True) -> None:
         self.cluster = cluster
         self.data = data
         self.port = free_port()
@@ -151,7 +151,7 @@ class Application:
             "FERN_DESK_TOKEN": "desk-token-of-the-tests",
             "FERN_LINK_SECRET": "link-secret-of-the-tests",
             "FERN_DESK_LOOKS_FOR": "0.2",
-            "FERN_DEMO": "true",
+            "FERN_DEMO": "true" if demo else "false",
             "FERN_HEARTBEAT": "1",
             "FERN_UPLOAD_LIMIT": str(64 << 20),
         }
@@ -213,12 +213,7 @@ class Application:
             "name_pattern": "{ticket}_{number}",
             "lines": [{"requirement": "long_side", "pixels": 5000}],
         }
-        self.rows(
-            "insert into tickets (number, title, client, kind, desk, slip, due_at) "
-            "values (%s, 'Small', 'Wren Mill', 'food', 'valley-homes', %s, now()) returning 1",
-            number,
-            json.dumps(slip),
-        )
+        self.add_ticket(number, slip)
         with self.client() as client:
             for seed in range(photos):
                 data = pictures.file(pictures.texture(300, 420, 40 + seed), "JPEG")
@@ -226,6 +221,30 @@ class Application:
                     f"/api/tickets/{number}/photos", files=[("files", (f"s{seed}.jpg", data))]
                 ).raise_for_status()
             return until("the small photos to be ready", lambda: ready_photos(client, number))
+
+    def add_ticket(
+        self, number: str, slip: dict[str, object], title: str = "Small", desk: str = "valley-homes"
+    ) -> None:
+        """A ticket with a way out to a simulated desk."""
+        self.rows(
+            "insert into tickets (number, title, client, kind, slip, due_at) "
+            "values (%s, %s, 'Wren Mill', 'food', %s, now()) returning 1",
+            number,
+            title,
+            json.dumps(slip),
+        )
+        self.rows(
+            "with added as (insert into ways (name, kind, settings, answers) values (%s, 'desk', %s, 'itself') "
+            "on conflict do nothing returning 1) select 1",
+            desk,
+            json.dumps({"kind": "desk", "desk": desk}),
+        )
+        self.rows(
+            "insert into ticket_ways (ticket, way, position) "
+            "select tickets.id, ways.id, 1 from tickets, ways where number = %s and name = %s returning 1",
+            number,
+            desk,
+        )
 
     def rows(self, query: str, *values: object) -> list[tuple[object, ...]]:
         with psycopg.connect(self.cluster.url) as connection:

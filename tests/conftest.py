@@ -15,13 +15,18 @@ from tests.application import Application, Cluster, ready_photos, until
 #: Tests that share what takes long to start stay in one process, whichever is free first.
 _TOGETHER = {
     "one application": re.compile(r"tests/browser/test_(access|clean|sizes)\.py"),
-    "another": re.compile(r"tests/browser/|tests/web/test_(bench|cleaning|doors|intake|mended|round)\.py"),
-    "cluster": re.compile(r"tests/store/|tests/web/test_jobs\.py"),
+    "another": re.compile(
+        r"tests/browser/test_(?!a_studio_begins)|tests/web/test_(backup|bench|cleaning|clients|doors|intake|links|mended|orders|photos|roles|round|ways)\.py"
+    ),
+    "cluster": re.compile(r"tests/store/|tests/web/test_(jobs|watching)\.py"),
 }
 
 
 #: What takes longest goes first, so that no process waits for another at the end.
-_FIRST = (re.compile(r"tests/web/test_(power_cuts|any_request)\.py"), *_TOGETHER.values())
+_FIRST = (
+    re.compile(r"tests/(web/test_(power_cuts|any_request)|browser/test_a_studio_begins)\.py"),
+    *_TOGETHER.values(),
+)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -64,14 +69,21 @@ def own_application() -> Iterator[Application]:
         yield running
 
 
+@pytest.fixture
+def empty_application() -> Iterator[Application]:
+    """An application on an empty data folder, as it is for whoever begins."""
+    with running_on_its_own(demo=False) as running:
+        yield running
+
+
 @contextmanager
-def running_on_its_own() -> Iterator[Application]:
+def running_on_its_own(*, demo: bool = True) -> Iterator[Application]:
     """Cluster, data folder and application; all of it gone afterwards, whatever happened."""
     cluster = Cluster()
     try:
         data = cluster.folder / "data"
         data.mkdir()
-        running = Application(cluster, data)
+        running = Application(cluster, data, demo=demo)
         try:
             yield running
         finally:

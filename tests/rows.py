@@ -12,6 +12,7 @@ from psycopg.types.json import Jsonb
 
 from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Id, Ticket
+from fern_ticket.store.ways import WayRow
 
 T = TypeVar("T")
 
@@ -27,6 +28,14 @@ def run(url: str, work: Callable[[Database], Awaitable[T]]) -> T:
         return thread.submit(asyncio.run, inside()).result()
 
 
+async def way_to_desk(database: Database, ticket: UUID, desk: str = "valley-homes") -> None:
+    """A ticket's way out to a simulated desk, which is made when there is none yet."""
+    settings = Jsonb({"kind": "desk", "desk": desk})
+    await database.run("add_way", name=desk, kind="desk", settings=settings, secret=None, answers="itself")
+    ways = await database.rows(WayRow, "ways")
+    await database.run("set_ways", ticket=ticket, ways=[next(way.id for way in ways if way.name == desk)])
+
+
 async def photo_on_ticket(database: Database, number: str, blob: str, slip: dict[str, Any]) -> UUID:
     """A photo on a ticket of that number, which is made when there is none yet."""
     await database.row(
@@ -37,13 +46,14 @@ async def photo_on_ticket(database: Database, number: str, blob: str, slip: dict
         client="Race Mill",
         kind="food",
         brief="",
-        desk="valley-homes",
         slip=Jsonb(slip),
         slip_version=1,
         due_at="2026-12-01T12:00:00Z",
+        requests=Jsonb([]),
     )
     ticket = await database.row(Ticket, "ticket_by_number", number=number)
     assert ticket is not None
+    await way_to_desk(database, ticket.id)
     photo = await database.row(AddedPhoto, "add_photo", ticket=ticket.id, title="p", note="", blob=blob)
     assert photo is not None
     return photo.id

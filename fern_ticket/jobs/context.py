@@ -14,6 +14,7 @@ from fern_ticket.store.ledgers import Ledgers
 from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import Id
+from fern_ticket.store.safe import Safe
 from fern_ticket.store.shelves import Shelves
 
 
@@ -26,7 +27,10 @@ class JobContext:
     cache: ByteCache
     opening: Opening
     ledgers: Ledgers
+    #: Speaks with the simulated desks, and with receivers elsewhere.
     desks: httpx.AsyncClient
+    web: httpx.AsyncClient
+    safe: Safe
 
     async def hand_overs_to_make(self) -> list[str]:
         return [str(row.id) for row in await self.database.rows(Id, "hand_overs_to_make")]
@@ -51,4 +55,6 @@ def make_context(settings: Settings, database: Database) -> JobContext:
         opening=Opening(database, prepared, cache, Shelves(settings.patches)),
         ledgers=Ledgers(database),
         desks=httpx.AsyncClient(base_url=settings.origin, timeout=60),
+        web=httpx.AsyncClient(timeout=60),
+        safe=Safe(settings.safe_key),
     )

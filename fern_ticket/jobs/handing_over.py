@@ -1,19 +1,20 @@
-"""Handing a photo over: made, kept, given to its desk, and answered.
+"""Handing a photo over: made, kept, given to each of its ticket's ways out, and answered by each.
 
-Every part may be repeated after a crash without delivering twice: the file is made once and kept, the desk knows a
-delivery by its key, and its answer is asked for until it comes.
+Every part may be repeated after a crash without delivering twice: the file is made once and kept, a receiver knows a
+delivery by its key or by the file that lies there, and its answer is asked for until it comes.
 """
 
 from __future__ import annotations
 
 import asyncio
+import hashlib
+import json
 import logging
 import time
 from typing import Any
 from uuid import UUID
 
 import cv2
-import httpx
 import numpy as np
 from psycopg.types.json import Jsonb
 
@@ -24,14 +25,17 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.jobs.checking import keep_check
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.jobs.making import Made, make
+from fern_ticket.jobs.ways.giving import File, NotNow, Parcel
+from fern_ticket.jobs.ways.opening import way_of
+from fern_ticket.store.database import Queries
 from fern_ticket.store.errors import StoreError
-from fern_ticket.store.records import HandOver, Ledger, Photo, Ticket
+from fern_ticket.store.records import Delivery, HandOver, Ledger, Photo, Ticket
 
 log = logging.getLogger("fern.jobs")
 
 #: Kept beside each delivery for its report.
 PREVIEW = Rendition("preview", 560)
-#: Seconds until a desk that did not take a file, or has not answered, is asked again: doubled each time, to the last.
+#: Seconds until a receiver that did not take a file, or has not answered, is asked again: doubled up to the last.
 _FIRST_WAIT, _LONGEST_WAIT = 2.0, 600.0
 
 
@@ -55,20 +59,9 @@ async def hand_over(context: JobContext, hand_over_id: str) -> float | None:
         if order.blob is None:
             await _make(context, order, photo, ledger, Slip.model_validate(ticket.slip))
             order = await _again(context, order)
-        if order.state == "delivering":
-            await _deliver(context, order, ticket)
-            order = await _again(context, order)
-        if order.state == "delivered":
-            return await _ask(context, order, ticket)
+        return await _go_round(context, order, photo, ticket)
     except Cancelled:
         log.info("hand-over %s was cancelled", order.id)
-    except httpx.HTTPStatusError as error:
-        if error.response.status_code < 500 and error.response.status_code != 429:
-            await _end(context, order, "failed", [_said(error.response)])
-            return None
-        return await _wait(context, order, error)
-    except httpx.HTTPError as error:
-        return await _wait(context, order, error)
     except FernError as error:
         await _end(context, order, "failed", [str(error)])
     except StoreError:
@@ -92,14 +85,6 @@ async def give_up(context: JobContext, hand_over_id: str) -> None:
 
 def _wait_for(attempts: int) -> float:
     return float(min(_FIRST_WAIT * 2 ** min(attempts, 12), _LONGEST_WAIT))
-
-
-async def _wait(context: JobContext, order: HandOver, error: httpx.HTTPError) -> float:
-    """The desk is down or slow: ask again later."""
-    wait = _wait_for(order.attempts)
-    log.warning("the desk did not take %s, again in %g s: %s", order.file_name, wait, error)
-    await context.database.run("hand_over_waits", hand_over=order.id, seconds=wait)
-    return wait
 
 
 async def _again(context: JobContext, order: HandOver) -> HandOver:
@@ -163,61 +148,140 @@ async def _say_progress(context: JobContext, order: HandOver, share: float) -> N
         raise Cancelled
 
 
-async def _deliver(context: JobContext, order: HandOver, ticket: Ticket) -> None:
-    """Give the file to the desk. The key makes a repeated delivery the same delivery."""
-    assert order.blob is not None
-    data = await asyncio.to_thread(context.blobs.read, order.blob)
-    answer = await context.desks.post(
-        f"/desks/{ticket.desk}/inbox",
-        headers=_sender(context) | {"Idempotency-Key": str(order.id)},
-        data={"order": ticket.number},
-        files={"file": (order.file_name, data, "application/octet-stream")},
-    )
-    answer.raise_for_status()
-    await context.database.run("hand_over_delivered", hand_over=order.id, receipt=answer.json()["receipt"])
+async def _go_round(context: JobContext, order: HandOver, photo: Photo, ticket: Ticket) -> float | None:
+    """Every way that is not done yet and due, further. Returns after how many seconds to go round again."""
+    waits: list[float] = []
+    for delivery in await context.database.rows(Delivery, "deliveries_of", hand_over=order.id):
+        if delivery.state not in ("waiting", "delivered"):
+            continue
+        due = _due_in(delivery)
+        wait = due if due > 0 else await _further(context, order, delivery, photo, ticket)
+        if wait is not None:
+            waits.append(wait)
+    await settle_hand_over(context.database, order, ticket)
+    return min(waits) if waits else None
 
 
-async def _ask(context: JobContext, order: HandOver, ticket: Ticket) -> float | None:
-    """The desk's answer, or how long to wait for it."""
-    answer = await context.desks.get(f"/desks/{ticket.desk}/inbox/{order.id}", headers=_sender(context))
-    answer.raise_for_status()
-    said = answer.json()
-    if said["accepted"] is None:
-        await context.database.run("hand_over_waits", hand_over=order.id, seconds=_wait_for(order.attempts))
-        return min(_wait_for(order.attempts), float(said["seconds"]) or 1.0)
-    if said["accepted"]:
-        await _end(context, order, "accepted", [], said["receipt"])
+def _due_in(delivery: Delivery) -> float:
+    """Seconds until it is time to ask again; none for a way that was not told to wait."""
+    return 0.0 if delivery.ask_again_at is None else delivery.ask_again_at.timestamp() - time.time()
+
+
+async def _further(
+    context: JobContext, order: HandOver, delivery: Delivery, photo: Photo, ticket: Ticket
+) -> float | None:
+    """One way, from where it stands. Returns after how many seconds to go on, None when nothing is left to do."""
+    of = {"hand_over": order.id, "way": delivery.way}
+    key = str(order.id)
+    try:
+        if delivery.state == "waiting":
+            way = await way_of(context, delivery.way)
+            parcel = await asyncio.to_thread(_parcel, context, order, key, photo, ticket)
+            receipt = await way.give(parcel)
+            state = "accepted" if delivery.answers == "arrival" else "delivered"
+            async with context.database.transaction() as within:
+                await within.run("delivery_given", **of, state=state, receipt=receipt)
+                await settle_hand_over(within, order, ticket)
+            delivery = delivery.model_copy(update={"state": state, "attempts": 0})
+        if delivery.state != "delivered" or delivery.answers != "itself":
+            return None
+        answer = await (await way_of(context, delivery.way)).answer(key)
+    except NotNow as error:
+        wait = _wait_for(delivery.attempts)
+        log.warning("%s did not take %s, again in %g s: %s", delivery.name, order.file_name, wait, error)
+        await context.database.run("delivery_waits", **of, seconds=wait, trouble=str(error))
+        return wait
+    except FernError as error:
+        async with context.database.transaction() as within:
+            await answered(within, order, delivery, "failed", [str(error)])
+            await settle_hand_over(within, order, ticket)
         return None
-    await _end(context, order, "returned", said["reasons"], said["receipt"], pinned_by=ticket.desk)
+    if answer.accepted is None:
+        wait = min(_wait_for(delivery.attempts), answer.seconds or 1.0)
+        await context.database.run("delivery_waits", **of, seconds=wait, trouble="")
+        return wait
+    state = "accepted" if answer.accepted else "returned"
+    async with context.database.transaction() as within:
+        await answered(within, order, delivery, state, answer.reasons, answer.receipt)
+        await settle_hand_over(within, order, ticket)
     return None
 
 
-def _sender(context: JobContext) -> dict[str, str]:
-    return {"Authorization": f"Bearer {context.settings.desk_token}"}
+def _parcel(context: JobContext, order: HandOver, key: str, photo: Photo, ticket: Ticket) -> Parcel:
+    assert order.blob is not None
+    file = File(order.file_name, context.blobs.read(order.blob))
+    further = [File(one.file_name, context.blobs.read(one.blob)) for one in order.renditions if one.name != "preview"]
+    said = {
+        "ticket": ticket.number,
+        "client": ticket.client,
+        "photo": photo.title,
+        "slip": ticket.slip["name"],
+        "slip_version": ticket.slip_version,
+        "original_sha256": photo.blob,
+        "files": [
+            {"file": one.name, "bytes": len(one.data), "sha256": hashlib.sha256(one.data).hexdigest()}
+            for one in (file, *further)
+        ],
+        "measures": [verdict.model_dump(mode="json", exclude={"where"}) for verdict in order.verdicts],
+    }
+    text = json.dumps(said, indent=1, ensure_ascii=False)
+    return Parcel(key, ticket.number, file, further, File(f"{order.file_name}.manifest.json", text.encode()))
 
 
-def _said(response: httpx.Response) -> str:
-    try:
-        return f"The desk refuses it: {response.json()['detail']}"
-    except (ValueError, KeyError, TypeError):
-        return f"The desk refuses it (status {response.status_code})."
-
-
-async def _end(
-    context: JobContext,
+async def answered(
+    queries: Queries,
     order: HandOver,
+    delivery: Delivery,
     state: str,
     reasons: list[str],
     receipt: str | None = None,
-    pinned_by: str | None = None,
-) -> None:
-    """End it, with what happened and, from a desk, its reasons as notes: all of that or nothing."""
+) -> bool:
+    """Keep what a receiver said, its reasons as notes. False when it had answered before."""
+    kept = await queries.value(
+        "delivery_answered", hand_over=order.id, way=delivery.way, state=state, reasons=reasons, receipt=receipt
+    )
+    if kept is None:
+        return False
+    for reason in reasons if state == "returned" else ():
+        await queries.run(
+            "add_note", photo=order.photo, x=None, y=None, text=reason[:2000], author=delivery.name, side="desk"
+        )
+    return True
+
+
+async def settle_hand_over(queries: Queries, order: HandOver, ticket: Ticket) -> None:
+    """What the answers of all ways come to: accepted by every one, returned by one, or failed on the way to one."""
+    deliveries = await queries.rows(Delivery, "deliveries_of", hand_over=order.id)
+    if not deliveries:
+        await _keep_end(
+            queries, order, "failed", [f"{ticket.number} has no way out. Give it one, and hand over again."]
+        )
+        return
+    states = [one.state for one in deliveries]
+    if "waiting" in states:
+        return
+    await queries.run("hand_over_delivered", hand_over=order.id)
+    if "delivered" in states:
+        return
+    ended = next((state for state in ("returned", "failed") if state in states), "accepted")
+    reasons = [reason for one in deliveries for reason in one.reasons]
+    receipts = ", ".join(one.receipt for one in deliveries if one.receipt) or None
+    names = " and ".join(one.name for one in deliveries if one.state == ended)
+    await _keep_end(queries, order, ended, reasons, receipts, names)
+
+
+async def _end(context: JobContext, order: HandOver, state: str, reasons: list[str]) -> None:
     async with context.database.transaction() as within:
-        ended = await within.value("hand_over_ended", hand_over=order.id, state=state, reasons=reasons, receipt=receipt)
-        if ended is None:
-            return
-        what = {"accepted": "accepted by the desk", "returned": "returned by the desk"}.get(state, f"hand-over {state}")
-        detail = f": {reasons[0]}" if reasons else ""
-        await within.run("add_event_of_photo", photo=order.photo, what=what + detail, who=order.file_name)
-        for reason in reasons if pinned_by is not None else ():
-            await within.run("add_note", photo=order.photo, x=None, y=None, text=reason, author=pinned_by, side="desk")
+        await _keep_end(within, order, state, reasons)
+
+
+async def _keep_end(
+    queries: Queries, order: HandOver, state: str, reasons: list[str], receipt: str | None = None, by: str = ""
+) -> None:
+    """End it, with what happened."""
+    ended = await queries.value("hand_over_ended", hand_over=order.id, state=state, reasons=reasons, receipt=receipt)
+    if ended is None:
+        return
+    what = f"{state} by {by}" if by and state != "failed" else f"hand-over {state}"
+    detail = f": {reasons[0]}" if reasons else ""
+    await queries.run("add_event_of_photo", photo=order.photo, what=what + detail, who=order.file_name)

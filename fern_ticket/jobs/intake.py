@@ -6,12 +6,14 @@ import asyncio
 import logging
 import time
 import unicodedata
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from procrastinate import App as Queue
 
 from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.orders.order import Request
 from fern_ticket.core.pictures.decode import read_header
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.jobs.deferring import defer_prepare
@@ -47,13 +49,20 @@ async def bring_bytes(doors: Doors, ticket: Ticket, name: str, data: bytes, who:
     await asyncio.to_thread(read_header, data)
     blob = await asyncio.to_thread(doors.blobs.add, data)
     title = name.rsplit(".", 1)[0] or name
-    added = await doors.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=title, note="", blob=blob)
+    note = request_for(ticket.requests, name)
+    added = await doors.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=title, note=note, blob=blob)
     if added is None:
         raise PictureError("The file arrived twice at the same moment.", "Bring it again.")
     if added.new:
         await defer_prepare(doors.queue, str(added.id))
         await doors.database.run("add_event_of_photo", photo=added.id, what="brought", who=who)
     return added
+
+
+def request_for(requests: Sequence[Request], name: str) -> str:
+    """What the order wants of a photo, by the name of its file with or without the ending; empty for nothing."""
+    names = {name.lower(), name.rsplit(".", 1)[0].lower()}
+    return "\n".join(one.request for one in requests if one.photo.strip().lower() in names)
 
 
 def too_large(limit: int) -> PictureError:

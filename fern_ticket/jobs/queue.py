@@ -12,8 +12,10 @@ from fern_ticket.jobs import handing_over
 from fern_ticket.jobs.checking import check_photo
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.jobs.deferring import defer_desk, defer_hand_over, defer_prepare
+from fern_ticket.jobs.emptying import empty_bin
 from fern_ticket.jobs.intake import fetch_arrivals
 from fern_ticket.jobs.preparing import prepare_photo
+from fern_ticket.jobs.watching import look_at_watches
 from fern_ticket.store.database import migrate
 
 log = logging.getLogger("fern.jobs")
@@ -71,6 +73,16 @@ def make_queue(url: str, context: JobContext) -> App:
     @queue.task(name="arrivals", queue="upkeep", queueing_lock="arrivals", pass_context=True)
     async def arrivals(job_context: procrastinate.JobContext, timestamp: int) -> None:  # noqa: ARG001
         await fetch_arrivals(context, job_context.app)
+
+    @queue.periodic(cron="* * * * * */10")
+    @queue.task(name="watches", queue="watching", queueing_lock="watches", pass_context=True)
+    async def watches(job_context: procrastinate.JobContext, timestamp: int) -> None:  # noqa: ARG001
+        await look_at_watches(context, job_context.app)
+
+    @queue.periodic(cron="17 3 * * *")
+    @queue.task(name="empty_bin", queue="upkeep", queueing_lock="empty_bin")
+    async def emptying(timestamp: int) -> None:  # noqa: ARG001
+        await empty_bin(context)
 
     return queue
 

@@ -26,7 +26,7 @@ _AGAIN = 1.0
 async def run_worker() -> None:
     """Run until SIGINT or SIGTERM; a database that goes away is waited for.
 
-    Upkeep runs beside the pictures, so that a long job never holds up a rescue.
+    Upkeep runs beside the pictures, so that a long job never holds up a rescue, and a slow store holds up neither.
     """
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
     for noisy in ("procrastinate", "httpx"):
@@ -60,7 +60,7 @@ async def _work(stopping: asyncio.Event) -> None:
                         update_heartbeat_interval=settings().heartbeat,
                     )
                 )
-                for name, at_once in (("pictures", _AT_ONCE), ("upkeep", 1))
+                for name, at_once in (("pictures", _AT_ONCE), ("upkeep", 1), ("watching", 1))
             ]
             done, _ = await asyncio.wait([told, *workers], return_when=asyncio.FIRST_COMPLETED)
             for task in (told, *workers):

@@ -84,6 +84,17 @@ class Blobs:
                 raise _silent() from error
         return name
 
+    def remove(self, name: str) -> None:
+        """Delete a file for good, here and in the shared store; one that is not there is fine."""
+        self._place(name).unlink(missing_ok=True)
+        if self._shared is not None:
+            try:
+                self._shared.rm_file(self._far(name))
+            except FileNotFoundError:
+                return
+            except Exception as error:
+                raise _silent() from error
+
     def _place(self, name: str) -> Path:
         if not _NAME.fullmatch(name):
             raise ValueError(f"not a blob: {name!r}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 import cv2
@@ -46,6 +47,10 @@ class Prepared:
         except PictureError:
             self.prepare(blob)
             return TiledSource(self._folder / blob)
+
+    def forget(self, blob: str) -> None:
+        """Take away what was prepared of a photo that is deleted."""
+        shutil.rmtree(self._folder / blob, ignore_errors=True)
 
     def thumbnail(self, blob: str) -> Path:
         path = self._folder / blob / "thumbnail.jpg"

@@ -3,23 +3,43 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.orders.order import Kind as Kind
+from fern_ticket.core.orders.order import Request
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.slips.lines import Verdict
 
-Kind = Literal["property", "food", "product", "animal", "artwork", "panorama"]
 PhotoState = Literal["preparing", "ready", "refused"]
 Stage = Literal["waiting", "bench", "checked", "handed_over", "returned", "accepted"]
 HandOverState = Literal[
     "waiting", "rendering", "delivering", "delivered", "accepted", "returned", "failed", "cancelled", "superseded"
 ]
 Role = Literal["editor", "lead"]
+TicketState = Literal["open", "on_hold", "closed"]
+WayKind = Literal["desk", "folder", "inbox", "link"]
+#: Who says that a delivery is accepted: the receiver by itself, its arrival alone, or a person here.
+Answers = Literal["itself", "arrival", "person"]
+
+
+class Likes(BaseModel):
+    """How a person likes the bench.
+
+    Attributes
+    ----------
+    surround
+        Grey around the picture, 0-255 (ISO 3664 asks for a neutral one).
+    hints
+        Whether tools say their keys.
+    """
+
+    surround: int = Field(default=0x77, ge=0x3A, le=0xF2)
+    hints: bool = True
 
 
 class User(BaseModel):
@@ -27,10 +47,54 @@ class User(BaseModel):
     sign_in: str
     name: str
     role: Role = "editor"
+    likes: Likes = Likes()
+
+
+class UserOfSession(User):
+    seen_at: datetime
 
 
 class UserWithPassword(User):
     password_hash: str
+
+
+class PhotoOnBench(BaseModel):
+    number: str
+    title: str
+
+
+class PersonRow(BaseModel):
+    """Somebody who signs in, and what they have on the bench."""
+
+    id: UUID
+    sign_in: str
+    name: str
+    role: Role
+    inactive: bool
+    seen_at: datetime | None
+    on_the_bench: list[PhotoOnBench]
+
+
+class SessionRow(BaseModel):
+    """A browser in which somebody is signed in."""
+
+    id: UUID
+    made_at: datetime
+    seen_at: datetime
+    agent: str
+    address: str
+    this_one: bool
+
+
+class Happening(BaseModel):
+    """What happened, to what, by whom and from where."""
+
+    id: int
+    what: str
+    who: str
+    about: str
+    address: str | None
+    made_at: datetime
 
 
 class TicketRow(BaseModel):
@@ -42,11 +106,13 @@ class TicketRow(BaseModel):
     client: str
     kind: Kind
     due_at: datetime
+    state: TicketState
     total: int
     photos: int
     stages: list[Stage]
     notes: int
     thumbnails: list[UUID]
+    editors: list[str]
 
 
 class BoardCounts(BaseModel):
@@ -61,12 +127,103 @@ class Ticket(BaseModel):
     number: str
     title: str
     client: str
+    client_id: UUID
     kind: Kind
     brief: str
-    desk: str
     slip: dict[str, Any]
     slip_version: int
     due_at: datetime
+    state: TicketState
+    reason: str
+    requests: list[Request]
+
+
+class Editor(BaseModel):
+    """Somebody who works on a ticket."""
+
+    id: UUID
+    sign_in: str
+    name: str
+    role: Role
+
+
+class AtWork(BaseModel):
+    """Somebody who could work on a ticket, with what they have to do already."""
+
+    id: UUID
+    sign_in: str
+    name: str
+    tickets: int
+    next_due: datetime | None
+
+
+class ClientWords(BaseModel):
+    """What goes with every photo of a client, where the photo itself says nothing."""
+
+    creator: str = Field(default="", max_length=200)
+    credit: str = Field(default="", max_length=200)
+    copyright: str = Field(default="", max_length=300)
+    contact: str = Field(default="", max_length=300)
+    terms: str = Field(default="", max_length=2000)
+
+
+class Client(BaseModel):
+    id: UUID
+    name: str
+    contact: str
+    slip: str
+    name_pattern: str
+    words: ClientWords
+    taste: str
+    way: UUID | None
+
+
+class ClientRow(Client):
+    """A client as the list shows it."""
+
+    open: int
+    tickets: int
+    latest: datetime | None
+    total: int
+
+
+class ReturnRow(BaseModel):
+    """A delivery that came back."""
+
+    id: UUID
+    number: str
+    photo: str
+    reasons: list[str]
+    ended_at: datetime
+
+
+class MonthRow(BaseModel):
+    """A client's photos of one month."""
+
+    month: str
+    photos: int
+    accepted: int
+    returned: int
+    minutes: float
+
+
+class BinnedTicket(BaseModel):
+    id: UUID
+    number: str
+    title: str
+    client: str
+    binned_at: datetime
+    photos: int
+    delivered: bool
+
+
+class BinnedPhoto(BaseModel):
+    id: UUID
+    title: str
+    state: PhotoState
+    number: str
+    binned_at: datetime
+    delivered: bool
 
 
 class KeptSlip(BaseModel):
@@ -127,17 +284,20 @@ class Photo(BaseModel):
     holder: str | None
     open_notes: int
     said_count: int = Field(exclude=True)
+    client_words: ClientWords
 
     @property
     def said(self) -> Metadata:
-        """Its facts as metadata."""
-        facts = self.facts
+        """Its facts as metadata, and its client's words where it has none of its own."""
+        facts, usual = self.facts, self.client_words
         return Metadata(
             title=self.title,
             caption=facts.caption,
-            creator=facts.creator,
-            credit=facts.credit,
-            copyright=facts.copyright,
+            creator=facts.creator or usual.creator,
+            credit=facts.credit or usual.credit,
+            copyright=facts.copyright or usual.copyright,
+            contact=usual.contact,
+            terms=usual.terms,
             keywords=tuple(facts.keywords),
         )
 
@@ -253,7 +413,60 @@ class HandOver(BaseModel):
     renditions: list[MadeRendition]
     wanted: list[str]
     verdicts: list[Verdict]
-    attempts: int
-    ask_again_at: datetime | None
     asked_at: datetime
     ended_at: datetime | None
+
+
+class Delivery(BaseModel):
+    """One file on one way."""
+
+    way: UUID
+    name: str
+    kind: WayKind
+    answers: Answers
+    state: Literal["waiting", "delivered", "accepted", "returned", "failed"]
+    receipt: str | None
+    reasons: list[str]
+    trouble: str
+    attempts: int
+    ask_again_at: datetime | None
+
+
+class LinkRow(BaseModel):
+    """A link for somebody outside: to take what was made, or to bring photos."""
+
+    id: UUID
+    kind: Literal["take", "bring"]
+    ends_at: datetime
+    used: int
+    room: int
+    come: int
+    made_by: str
+    made_at: datetime
+    ended: bool
+
+
+class LinkOfTicket(LinkRow):
+    ticket: UUID
+
+
+class HoursRow(BaseModel):
+    """Time on one photo, or what was corrected by hand, of one person and day."""
+
+    who: str
+    day: date
+    photo: str
+    minutes: float
+    reason: str
+    correction: UUID | None
+
+
+class InvoiceRow(BaseModel):
+    """Time on a ticket, of one person and day."""
+
+    number: str
+    title: str
+    client: str
+    who: str
+    day: date
+    minutes: float

@@ -25,25 +25,38 @@ from fern_ticket.web.bench import socket
 from fern_ticket.web.bench.background import Background
 from fern_ticket.web.bench.messages import message_schemas
 from fern_ticket.web.common.guard import Guard
+from fern_ticket.web.common.hosts import Hosts
 from fern_ticket.web.common.problems import install_problems
 from fern_ticket.web.common.state import Shared
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.routes import (
+    binned,
     cleaning,
+    clients,
     decks,
     devices,
+    first,
     hand_overs,
+    hours,
     leases,
     ledgers,
+    links,
+    me,
+    moving,
+    orders,
     people,
+    photos,
     proofs,
     recipes,
     saying,
     sessions,
     slips,
+    studio,
     tickets,
     uploads,
     walkovers,
+    watches,
+    ways,
 )
 
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
@@ -66,6 +79,10 @@ def create_app(settings: Settings) -> FastAPI:
                     cache=context.cache,
                     opening=context.opening,
                     ledgers=context.ledgers,
+                    desks=context.desks,
+                    web=context.web,
+                    safe=context.safe,
+                    hosts=Hosts(database, settings.host),
                 )
                 app.state.background = Background()
                 warming = asyncio.create_task(_warm())
@@ -84,9 +101,21 @@ def create_app(settings: Settings) -> FastAPI:
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
     for part in (
+        first,
         sessions,
+        me,
         people,
+        clients,
         tickets,
+        orders,
+        photos,
+        binned,
+        watches,
+        links,
+        moving,
+        hours,
+        ways,
+        studio,
         uploads,
         devices,
         decks,

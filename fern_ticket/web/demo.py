@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
+from uuid import UUID
 
 from psycopg.types.json import Jsonb
 from pydantic import BaseModel, ConfigDict
@@ -13,6 +14,7 @@ from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.settling import settle
 from fern_ticket.core.slips.naming import NameParts, delivered_name
 from fern_ticket.core.slips.slip import Slip
+from fern_ticket.desks.measuring import DESKS
 from fern_ticket.jobs.context import JobContext, make_context
 from fern_ticket.jobs.deferring import defer_hand_over, defer_prepare
 from fern_ticket.jobs.preparing import prepare_photo
@@ -20,6 +22,7 @@ from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import Database, opened
 from fern_ticket.store.records import AddedPhoto, Facts, Id, KeptSlip, Kind, Ticket
+from fern_ticket.store.ways import ToDesk, WayRow
 from fern_ticket.web.common.who import hash_password
 from fern_ticket.web.routes.sessions import DEMO_PASSWORD, PEOPLE
 
@@ -95,7 +98,7 @@ class _Loader:
     async def ticket(self, plan: TicketPlan) -> None:
         due = datetime.now().astimezone() + timedelta(days=plan.due_in_days)
         slip = self._slips[plan.slip]
-        await self._database.row(
+        made = await self._database.row(
             Id,
             "add_ticket",
             number=plan.number,
@@ -103,13 +106,17 @@ class _Loader:
             client=plan.client,
             kind=plan.kind,
             brief=plan.brief,
-            desk=plan.desk,
             slip=Jsonb(slip.model_dump(mode="json")),
             slip_version=1,
             due_at=due.replace(hour=17, minute=0, second=0, microsecond=0),
+            requests=Jsonb([]),
         )
         ticket = await self._database.row(Ticket, "ticket_by_number", number=plan.number)
-        assert ticket is not None
+        if ticket is None:  # it lies in the bin, where somebody put it
+            return
+        if made is not None:
+            way = await self._way(plan.desk)
+            await self._database.run("set_ways", ticket=ticket.id, ways=[way])
         for position, photo in enumerate(plan.photos, 1):
             blob = self.context.blobs.add((_DEMO / "pictures" / photo.file).read_bytes())
             added = await self._database.row(
@@ -125,6 +132,16 @@ class _Loader:
                 await self._worked_on(added, blob, photo, name)
             else:
                 await defer_prepare(self.queue, str(added.id))
+
+    async def _way(self, desk: str) -> UUID:
+        """The way out to a simulated desk."""
+        settings = ToDesk(desk=desk)
+        await self._database.run(
+            "add_way", name=DESKS[desk].name, kind="desk", settings=Jsonb(settings.model_dump()), secret=None,
+            answers="itself",
+        )  # fmt: skip
+        ways = await self._database.rows(WayRow, "ways")
+        return next(way.id for way in ways if way.settings == settings)
 
     async def _said(self, added: AddedPhoto, photo: PhotoPlan, client: str) -> None:
         facts = Jsonb(photo.facts.model_dump(mode="json"))

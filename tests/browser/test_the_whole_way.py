@@ -103,7 +103,7 @@ def test_from_sign_in_to_an_accepted_file(page: Page, application, tmp_path):
     # hand over
     page.get_by_role("button", name="Hand over", exact=True).click()
     page.get_by_role("button", name=re.compile("^Hand over (now|all)")).click()
-    expect(page.locator(".now .state")).to_contain_text(re.compile("accepted|returned"), timeout=60_000)
+    expect(page.locator(".now .state")).to_contain_text(re.compile("accepted|returned"), timeout=120_000)
     reasons = page.locator(".reasons li").all_inner_texts()
     assert all("blown out" in reason for reason in reasons)
     with page.expect_download() as waiting:

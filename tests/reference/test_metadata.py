@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import json
 import subprocess
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -33,8 +34,12 @@ SAID = Metadata(
     creator="M. Holt",
     credit="Race Mill",
     copyright="© Race Mill 2026",
+    terms="Letting page only, until 2027",
+    contact="office@race-mill.example",
     keywords=("mill", "wet stone", "ファン"),
 )
+#: What IPTC-IIM has a place for.
+IN_IIM = replace(SAID, terms="", contact="")
 ENDINGS = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif"}
 
 
@@ -59,6 +64,8 @@ def test_exiftool_reads_every_word_back(kind, tmp_path):
     assert told["XMP-dc:Creator"] in (SAID.creator, [SAID.creator])
     assert told["XMP-dc:Rights"] == SAID.copyright
     assert told["XMP-photoshop:Credit"] == SAID.credit
+    assert told["XMP-xmpRights:UsageTerms"] == SAID.terms
+    assert told["XMP-iptcCore:CreatorContactInfo"] == {"CiEmailWork": SAID.contact}
     assert told["XMP-iptcExt:DigitalSourceType"] == EDITED
     assert [one["Parameters"] for one in told["XMP-xmpMM:History"]] == ["Heal, 2 places", "Exposure"]
     assert (told["XMP-GPano:ProjectionType"], told["XMP-GPano:FullPanoWidthPixels"]) == ("equirectangular", 200)
@@ -101,7 +108,7 @@ def test_the_cameras_words_and_place_are_kept_in_every_format(kind, depth, tmp_p
 @pytest.mark.parametrize("kind", ["JPEG", "TIFF"])
 def test_what_is_said_in_the_older_form_alone_is_read_back(kind):
     data = encode(np.zeros((32, 32, 3), np.uint8), Encoding(kind, iim=iim_block(SAID)))
-    assert read_metadata(data) == SAID
+    assert read_metadata(data) == IN_IIM
 
 
 def test_older_files_texts_that_are_no_utf_8_are_read_as_latin_1():
@@ -210,3 +217,20 @@ def test_characters_without_a_place_in_xml_are_left_out():
     packet = xmp_packet(Metadata(title="a\x00b\x0bc\ud800d"))
     data = encode(np.zeros((32, 32, 3), np.uint8), Encoding("PNG", xmp=packet))
     assert read_metadata(data).title == "abcd"
+
+
+@pytest.mark.parametrize(
+    ("contact", "part"),
+    [
+        ("office@race-mill.example", "CiEmailWork"),
+        ("https://race-mill.example/office", "CiUrlWork"),
+        ("Race Mill, Mill Lane 3, Reedham", "CiAdrExtadr"),
+    ],
+)
+def test_a_contact_goes_where_the_iptc_has_a_place_for_it_and_is_read_again(contact, part, tmp_path):
+    """IPTC Photo Metadata Standard, Creator's Contact Info."""
+    file = tmp_path / "p.jpg"
+    packet = xmp_packet(Metadata(contact=contact))
+    file.write_bytes(encode(np.full((20, 30, 3), 120, np.uint8), Encoding("JPEG", 95, xmp=packet)))
+    assert exiftool(file)["XMP-iptcCore:CreatorContactInfo"] == {part: contact}
+    assert read_metadata(file.read_bytes()).contact == contact

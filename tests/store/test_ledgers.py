@@ -179,7 +179,7 @@ def test_ledgers_of_an_older_schema_come_through_its_change(cluster):
             ).fetchone()
             revisions.append(parent)
         connection.execute("update photos set head = %s, tip = %s where id = %s", [parent, parent, photo])
-    assert migrate(url) == ["0005_ledgers.sql"]
+    assert migrate(url) == [path.name for path in sorted(MIGRATIONS.glob("*.sql")) if path.name >= "0005"]
 
     async def work(database):
         ledgers = Ledgers(database)

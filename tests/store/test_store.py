@@ -110,7 +110,8 @@ def test_a_picture_is_on_a_ticket_once(url):
         ticket = await database.row(Ticket, "ticket_by_number", number="FT-9001")
         again = await database.row(AddedPhoto, "add_photo", ticket=ticket.id, title="q", note="", blob="e" * 64)
         assert (again.id, again.new) == (first, False)
-        asked = {"words": "ft-9001", "kind": None, "stage": None, "sort": "due", "limit": 40, "offset": 0}
+        asked = {"words": "ft-9001", "kind": None, "stage": None, "client": None, "editor": None}
+        asked |= {"sort": "due", "limit": 40, "offset": 0}
         rows = await database.rows(TicketRow, "tickets_page", **asked)
         assert [(r.number, r.total, r.photos >= 1) for r in rows] == [("FT-9001", 1, True)]
 

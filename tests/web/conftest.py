@@ -10,9 +10,9 @@ import pytest
 from tests.application import Application
 
 
-def sign_in(application: Application, name: str) -> httpx.Client:
+def sign_in(application: Application, name: str, password: str = "limewash-and-reeds") -> httpx.Client:
     client = httpx.Client(base_url=application.url, timeout=60, headers={"Origin": application.url})
-    client.post("/api/session", json={"sign_in": name, "password": "limewash-and-reeds"}).raise_for_status()
+    client.post("/api/session", json={"sign_in": name, "password": password}).raise_for_status()
     return client
 
 
@@ -20,6 +20,13 @@ def sign_in(application: Application, name: str) -> httpx.Client:
 def client(application: Application) -> Iterator[httpx.Client]:
     with application.client() as client:
         yield client
+
+
+@pytest.fixture
+def tidy_board(application: Application) -> Iterator[None]:
+    """Takes the tickets away again that a test has made."""
+    yield
+    application.rows("delete from tickets where number not like 'FT-%%' returning 1")
 
 
 @pytest.fixture

@@ -12,7 +12,9 @@ from fern_ticket.web.app import create_app
 from tests import pictures
 from tests.application import until
 
-OPEN = {("/api/welcome", "get"), ("/api/session", "post"), ("/api/session", "get")}
+OPEN = {("/api/welcome", "get"), ("/api/session", "post"), ("/api/session", "get"), ("/api/first/{token}", "get")}
+#: Doors of those who come by a link: without a good one they tell of nothing.
+LINKED = ("/api/proofs/", "/api/take/", "/api/bring/", "/api/first/")
 ID = "00000000-0000-0000-0000-000000000000"
 
 
@@ -27,6 +29,7 @@ def routes():
 def test_every_route_is_refused_without_signing_in(application, method, path):
     for name in ("photo", "hand_over", "note", "person", "recipe"):
         path = path.replace(f"{{{name}}}", ID)
+    path = path.replace("{upload}", "5-" + "0" * 40)
     path = (
         path.replace("{number}", "FT-0201")
         .replace("{desk}", "valley-homes")
@@ -43,8 +46,7 @@ def test_every_route_is_refused_without_signing_in(application, method, path):
         if method == "put":
             more = {"json": {"closed_for": 1}}
     answer = httpx.request(method, application.url + path, **more)
-    # a client's door knows links instead of people, and tells of nothing without one
-    expected = 404 if path.startswith("/api/proofs/") else 401
+    expected = 404 if path.startswith(LINKED) else 401
     assert answer.status_code == expected, answer.text
     assert answer.json()["title"]
 

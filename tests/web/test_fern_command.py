@@ -31,6 +31,9 @@ def fern(*arguments, **more):
         (("demo", "--port", "many"), "many is not a port"),
         (("demo", "--port", "70000"), "70000 is not a port"),
         (("worker", "--colour"), "unknown option --colour"),
+        (("person",), "say add, password or list"),
+        (("backup",), "say which file"),
+        (("restore", "--colour"), "unknown option --colour"),
     ],
 )
 def test_what_makes_no_sense_is_refused_in_one_line(arguments, said):
@@ -42,7 +45,20 @@ def test_what_makes_no_sense_is_refused_in_one_line(arguments, said):
 def test_without_a_command_it_explains_itself():
     done = fern()
     assert done.returncode == 0
-    for command in ("demo", "start", "worker", "render", "inspect", "ops", "test", "check", "bench"):
+    for command in (
+        "demo",
+        "start",
+        "person",
+        "backup",
+        "restore",
+        "worker",
+        "render",
+        "inspect",
+        "ops",
+        "test",
+        "check",
+        "bench",
+    ):
         assert f"\n  {command} " in done.stdout
 
 
@@ -62,6 +78,17 @@ def test_a_worker_without_an_application_says_what_to_do(tmp_path):
     done = fern("worker", "--data", str(tmp_path), env=clean)
     assert done.returncode == 1
     assert "start it first" in done.stderr
+
+
+def test_a_backup_of_nothing_and_a_restore_over_something_are_refused(tmp_path):
+    done = fern("backup", str(tmp_path / "b.tar"), "--data", str(tmp_path / "nothing"))
+    assert (done.returncode, "there is no installation" in done.stderr) == (1, True)
+    (tmp_path / "data" / "postgres").mkdir(parents=True)
+    done = fern("restore", str(tmp_path / "b.tar"), "--data", str(tmp_path / "data"))
+    assert (done.returncode, "is not empty" in done.stderr) == (1, True)
+    done = fern("restore", str(tmp_path / "none.tar"), "--data", str(tmp_path / "new"))
+    assert (done.returncode, "cannot be read" in done.stderr) == (2, True)
+    assert not (tmp_path / "new").exists()
 
 
 def test_names_of_files_are_meant_from_where_one_stands(tmp_path):

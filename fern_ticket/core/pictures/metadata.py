@@ -7,6 +7,7 @@ document.
 
 from __future__ import annotations
 
+import re
 import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -31,6 +32,7 @@ _IPTC = "http://iptc.org/std/Iptc4xmpExt/2008-02-29/"
 _CREDIT = "http://ns.adobe.com/photoshop/1.0/"
 _SPHERE = "http://ns.google.com/photos/1.0/panorama/"
 _CORE = "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/"
+_CONTACT = f"{{{_CORE}}}CreatorContactInfo"
 _LICENCE = "http://ns.useplus.org/ldf/xmp/1.0/"
 _RIGHTS = "http://ns.adobe.com/xap/1.0/rights/"
 _XMP = "http://ns.adobe.com/xap/1.0/"
@@ -77,8 +79,10 @@ class Metadata:
 
     Attributes
     ----------
-    title, caption, creator, credit, copyright
-        Text, empty where nothing is said.
+    title, caption, creator, credit, copyright, terms
+        Text, empty where nothing is said; terms are those of use.
+    contact
+        How the creator is reached: an address of a mailbox, of a page, or of a house.
     keywords, alterations
         In order.
     source_type
@@ -99,6 +103,8 @@ class Metadata:
     source_type: str = ""
     located: bool = False
     flat: tuple[int, int] | None = None
+    terms: str = ""
+    contact: str = ""
 
     def has(self, field: str) -> bool:
         return bool(getattr(self, field))
@@ -127,6 +133,8 @@ def read_metadata(data: bytes) -> Metadata:
         creator=first(said.creator, older.creator, _text(exif.get(_ARTIST))),
         credit=first(said.credit, older.credit),
         copyright=first(said.copyright, older.copyright, _text(exif.get(_COPYRIGHT))),
+        terms=said.terms,
+        contact=said.contact,
         keywords=said.keywords or older.keywords,
         alterations=said.alterations,
         source_type=said.source_type,
@@ -171,10 +179,14 @@ def _packet(said: Metadata, original: bytes, place: bool) -> bytes:
     listed(f"{{{_DC}}}title", "Alt", (said.title,), "x-default")
     listed(f"{{{_DC}}}description", "Alt", (said.caption,), "x-default")
     listed(f"{{{_DC}}}rights", "Alt", (said.copyright,), "x-default")
+    listed(f"{{{_RIGHTS}}}UsageTerms", "Alt", (said.terms,), "x-default")
     listed(f"{{{_DC}}}creator", "Seq", (said.creator,))
     listed(f"{{{_DC}}}subject", "Bag", said.keywords)
     plain(f"{{{_CREDIT}}}Credit", said.credit)
     plain(f"{{{_IPTC}}}DigitalSourceType", said.source_type)
+    if said.contact:
+        info = ElementTree.SubElement(about, _CONTACT, {f"{{{_RDF}}}parseType": "Resource"})
+        ElementTree.SubElement(info, f"{{{_CORE}}}{_way_to_reach(said.contact)}").text = _writable(said.contact)
     if said.alterations:
         events = ElementTree.SubElement(ElementTree.SubElement(about, f"{{{_HISTORY}}}History"), f"{{{_RDF}}}Seq")
         for text in said.alterations:
@@ -200,6 +212,13 @@ def _packet(said: Metadata, original: bytes, place: bool) -> bytes:
         return b""
     body: bytes = ElementTree.tostring(_prefixed(root), encoding="utf-8")
     return b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?>' + body + b'<?xpacket end="w"?>'
+
+
+def _way_to_reach(contact: str) -> str:
+    """The part of the IPTC's Creator's Contact Info that an address belongs to."""
+    if re.fullmatch(r"[^@\s]+@[^@\s]+", contact):
+        return "CiEmailWork"
+    return "CiUrlWork" if re.match(r"https?://|www\.", contact) else "CiAdrExtadr"
 
 
 def _prefixed(root: ElementTree.Element) -> ElementTree.Element:
@@ -305,12 +324,26 @@ def _from_xmp(packet: bytes) -> Metadata:
         creator=", ".join(texts(f"{{{_DC}}}creator")),
         credit=text(f"{{{_CREDIT}}}Credit"),
         copyright=text(f"{{{_DC}}}rights"),
+        terms=text(f"{{{_RIGHTS}}}UsageTerms"),
+        contact=_contact(about),
         keywords=tuple(texts(f"{{{_DC}}}subject")),
         alterations=tuple(events),
         source_type=text(f"{{{_IPTC}}}DigitalSourceType"),
         located=any(_tells_place(name.rsplit("}", 1)[-1]) for name in names),
         flat=(int(width), int(height)) if flat else None,
     )
+
+
+def _contact(about: list[ElementTree.Element]) -> str:
+    """The first way to reach the creator, whichever form the structure is written in."""
+    for one in about:
+        for info in one.findall(_CONTACT):
+            for part in info.iter():
+                for name in ("CiEmailWork", "CiUrlWork", "CiAdrExtadr"):
+                    told = part.get(f"{{{_CORE}}}{name}") or part.findtext(f"{{{_CORE}}}{name}")
+                    if told and told.strip():
+                        return told.strip()
+    return ""
 
 
 def _from_iim(found: dict[tuple[int, int], bytes | list[bytes]]) -> Metadata:

@@ -17,6 +17,7 @@ from fern_ticket.core.slips.lines import (
     FormatLine,
     Line,
     LongSideLine,
+    NamePatternLine,
     NoLocationLine,
     PpiLine,
     ProjectionLine,
@@ -35,6 +36,14 @@ class Slip(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     name_pattern: str = Field(default="{ticket}_{number:02}", min_length=1, max_length=120)
     lines: list[Line] = Field(min_length=1, max_length=60)
+
+    def calling(self, pattern: str) -> Slip:
+        """The same slip with files called by another pattern, which a line on names then asks for."""
+        lines = [
+            line.model_copy(update={"pattern": pattern}) if isinstance(line, NamePatternLine) else line
+            for line in self.lines
+        ]
+        return self.model_copy(update={"name_pattern": pattern, "lines": lines})
 
     def line(self, kind: type[L]) -> L | None:
         """Its first line of a kind."""

@@ -5,8 +5,31 @@ where events.ticket = %(ticket)s and (%(before)s::bigint is null or events.id < 
 order by events.id desc limit 40;
 
 -- name: add_event
-insert into events (ticket, photo, what, who) values (%(ticket)s, %(photo)s, %(what)s, %(who)s);
+insert into events (ticket, photo, what, who, about)
+select id, %(photo)s, %(what)s, %(who)s, number from tickets where id = %(ticket)s;
 
 -- name: add_event_of_photo
-insert into events (ticket, photo, what, who)
-select ticket, id, %(what)s, %(who)s from photos where id = %(photo)s;
+insert into events (ticket, photo, what, who, about)
+select photos.ticket, photos.id, %(what)s, %(who)s, tickets.number || ' ' || photos.title
+from photos join tickets on tickets.id = photos.ticket where photos.id = %(photo)s;
+
+-- name: add_happening
+-- What a person did, to what, and from where.
+insert into events (ticket, photo, what, who, about, address)
+values (
+    %(ticket)s, %(photo)s, %(what)s, %(who)s,
+    coalesce(
+        (select tickets.number || ' ' || photos.title from photos join tickets on tickets.id = photos.ticket
+         where photos.id = %(photo)s),
+        (select number from tickets where id = %(ticket)s),
+        %(about)s
+    ),
+    %(address)s
+);
+
+-- name: happenings
+-- The newest first, those with certain words.
+select id, what, who, about, address, made_at from events
+where (%(words)s = '' or lower(what || ' ' || who || ' ' || about) like '%%' || %(words)s || '%%')
+  and (%(before)s::bigint is null or id < %(before)s)
+order by id desc limit %(limit)s;

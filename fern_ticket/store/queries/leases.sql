@@ -3,7 +3,7 @@
 insert into leases (photo, page, user_id, until)
 values (%(photo)s, %(page)s, %(user)s, now() + make_interval(secs => %(seconds)s))
 on conflict (photo) do update
-set page = excluded.page, user_id = excluded.user_id, until = excluded.until,
+set page = excluded.page, user_id = excluded.user_id, until = excluded.until, renewed_at = now(),
     since = case when leases.user_id = excluded.user_id and leases.until >= now() then leases.since else now() end
 where leases.user_id = excluded.user_id or leases.until < now()
 returning photo as id;

@@ -5,10 +5,11 @@ select * from photo_rows where ticket = %(ticket)s order by position;
 select * from photo_rows where id = %(photo)s;
 
 -- name: blobs_of_ticket
-select blob as words from photos where ticket = %(ticket)s;
+-- Former originals too: a step may still read one.
+select unnest(blob || former) as words from photos where ticket = %(ticket)s;
 
 -- name: add_photo
--- A picture that is already on the ticket comes back as it is.
+-- A picture that is already on the ticket comes back as it is, out of the bin if it lies there.
 with place as (
     select coalesce(max(position), 0) + 1 as next from photos where ticket = %(ticket)s
 ), made as (
@@ -16,6 +17,9 @@ with place as (
     select %(ticket)s, next, %(title)s, %(note)s, %(blob)s from place
     on conflict (ticket, blob) do nothing
     returning id
+), back as (
+    update photos set binned_at = null
+    where ticket = %(ticket)s and blob = %(blob)s and binned_at is not null and not exists (select from made)
 )
 select id, true as new from made
 union all
@@ -41,11 +45,58 @@ update photos set state = 'refused', problem = %(problem)s where id = %(photo)s;
 -- name: photos_preparing
 select id from photos where state = 'preparing';
 
--- name: remove_refused_photo
-delete from photos where id = %(photo)s and state = 'refused';
-
 -- name: set_facts
 update photos set title = %(title)s, facts = %(facts)s, said = said + 1 where id = %(photo)s;
 
+-- name: set_photo_words
+update photos set title = coalesce(%(title)s, title), note = coalesce(%(note)s, note), said = said + 1
+where id = %(photo)s;
+
+-- name: order_photos
+update photos set position = given.place
+from unnest(%(photos)s::uuid[]) with ordinality as given (id, place)
+where photos.id = given.id and photos.ticket = %(ticket)s;
+
+-- name: order_the_rest
+-- Those in the bin go behind the others, so that no two have one place.
+update photos set position = %(after)s + rest.place
+from (select id, row_number() over (order by position) as place from photos
+      where ticket = %(ticket)s and binned_at is not null) rest
+where photos.id = rest.id;
+
+-- name: move_photo
+-- To the end of another ticket, unless the same picture is there.
+update photos
+set ticket = %(ticket)s, position = (select coalesce(max(position), 0) + 1 from photos where ticket = %(ticket)s)
+where id = %(photo)s
+  and not exists (select from photos other where other.ticket = %(ticket)s and other.blob = photos.blob)
+returning id;
+
+-- name: replace_original
+update photos set former = former || blob, blob = %(blob)s, state = 'preparing', said = said + 1
+where id = %(photo)s
+  and not exists (select from photos other
+                  where other.ticket = photos.ticket and other.id <> photos.id and other.blob = %(blob)s)
+returning id;
+
+-- name: bin_photo
+update photos set binned_at = now() where id = %(photo)s and binned_at is null returning id;
+
+-- name: restore_photo
+update photos set binned_at = null where id = %(photo)s and binned_at is not null returning id;
+
+-- name: remove_refused_photo
+delete from photos where id = %(photo)s and state = 'refused' returning id;
+
+-- name: delete_photo
+delete from photos where id = %(photo)s and binned_at is not null returning id;
+
+-- name: photo_in_bin
+select photos.id, photos.title, photos.state, tickets.number, photos.binned_at,
+       exists (select from hand_overs where hand_overs.photo = photos.id and hand_overs.blob is not null) as delivered
+from photos join tickets on tickets.id = photos.ticket
+where photos.id = %(photo)s and photos.binned_at is not null;
+
 -- name: taken_of_ticket
-select id, taken from photos where ticket = %(ticket)s and state = 'ready' and taken is not null order by position;
+select id, taken from photos
+where ticket = %(ticket)s and state = 'ready' and taken is not null and binned_at is null order by position;

@@ -14,3 +14,12 @@ insert into slips (name, version, body, made_by)
 select %(name)s, coalesce((select version from newest), 0) + 1, %(body)s, %(user)s
 where not exists (select from newest where body = %(body)s)
 returning id, name, version, body, made_at;
+
+-- name: slip_versions
+-- All versions of the slip that this is one of, the newest first.
+select slips.id, slips.name, slips.version, slips.body, slips.made_at
+from slips join slips this on this.id = %(slip)s and lower(this.name) = lower(slips.name)
+order by slips.version desc;
+
+-- name: remove_slip
+delete from slips where lower(name) = lower(%(name)s);

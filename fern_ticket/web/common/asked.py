@@ -27,3 +27,9 @@ async def ticket_row(shared: Shared, number: str) -> Ticket:
     if ticket is None:
         raise HTTPException(404, f"There is no ticket {shown_name(number)}.")
     return ticket
+
+
+def likely(words: str) -> str:
+    """Words for a LIKE: in small letters, without its signs and what no text column holds."""
+    plain = "".join(c for c in words.lower() if c >= " " and not 0xD800 <= ord(c) <= 0xDFFF)
+    return plain.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")

@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 import re
+from typing import cast
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from fern_ticket.web.common.problems import problem
+from fern_ticket.web.common.state import Shared
 
 _TOO_MUCH = "That is more than can be taken at once."
 #: Bodies that anybody may send, and what JSON of a page may measure.
 _OPEN_TO_ALL, _PLAIN = 16 << 10, 12 << 20
+#: A part of a file that comes by a link.
+_PART = 9 << 20
 _BEFORE_SIGN_IN = ("/api/session",)
 #: Where files come in, and how many at once.
 _FILES, _FILES_AT_ONCE = re.compile(r"/api/tickets/[^/]+/photos"), 40
+_ONE_FILE = re.compile(r"/api/photos/[^/]+/original")
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
@@ -24,7 +29,8 @@ _POLICY = (
 
 
 class Guard:
-    """Refuses changing requests and sockets of other origins, and bodies beyond the upload limit.
+    """Refuses requests under other host names, changing ones and sockets of other origins, and bodies beyond the
+    upload limit.
 
     A browser always sends Origin with those; a script that sends none must show no cookie either, or it is refused.
     """
@@ -38,6 +44,9 @@ class Guard:
             await self._app(scope, receive, send)
             return
         headers = Headers(scope=scope)
+        if not await _shared(scope).hosts.known(headers.get("host", "")):
+            await _refuse(scope, receive, send, 421, "This application is not reached under that name.")
+            return
         changing = scope["type"] == "websocket" or scope["method"] not in _SAFE
         if changing and not _same_origin(headers):
             await _refuse(scope, receive, send, 403, "This request came from another site.")
@@ -72,9 +81,19 @@ class Guard:
         """Most bytes of a request's body: what its route can have use for, and little from those not signed in."""
         if path.startswith("/desks/"):
             return self._limit + _PLAIN
+        if path.startswith("/api/bring/"):
+            return _PART
         if path in _BEFORE_SIGN_IN or "cookie" not in headers:
             return _OPEN_TO_ALL
+        if path == "/api/archives":
+            return _FILES_AT_ONCE * self._limit
+        if _ONE_FILE.fullmatch(path):
+            return self._limit + _PLAIN
         return _FILES_AT_ONCE * self._limit if _FILES.fullmatch(path) else _PLAIN
+
+
+def _shared(scope: Scope) -> Shared:
+    return cast(Shared, scope["app"].state.shared)
 
 
 def _same_origin(headers: Headers) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, cast
 
+import httpx
 from fastapi import Depends, Request, WebSocket
 from procrastinate import App as Queue
 
@@ -15,6 +16,8 @@ from fern_ticket.store.database import Database
 from fern_ticket.store.ledgers import Ledgers
 from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
+from fern_ticket.store.safe import Safe
+from fern_ticket.web.common.hosts import Hosts
 
 
 @dataclass(frozen=True)
@@ -29,6 +32,10 @@ class Shared:
     cache: ByteCache
     opening: Opening
     ledgers: Ledgers
+    desks: httpx.AsyncClient
+    web: httpx.AsyncClient
+    safe: Safe
+    hosts: Hosts
 
 
 def shared_of(connection: Request | WebSocket) -> Shared:

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from datetime import UTC, datetime, timedelta
 from typing import Annotated
 
 from argon2 import PasswordHasher
 from fastapi import Depends, HTTPException, Request, WebSocket
 
-from fern_ticket.store.records import User
+from fern_ticket.store.records import User, UserOfSession
 from fern_ticket.web.common.state import shared_of
 
 COOKIE = "fern_session"
 hasher = PasswordHasher()
+#: How often it is written down that a session is still used.
+_SEEN = timedelta(minutes=5)
 
 
 def hash_password(password: str) -> str:
@@ -33,7 +36,11 @@ async def user_of(connection: Request | WebSocket) -> User | None:
     token = connection.cookies.get(COOKIE)
     if not token or len(token) > 200:
         return None
-    return await shared_of(connection).database.row(User, "user_of_session", token_hash=token_hash(token))
+    database = shared_of(connection).database
+    user = await database.row(UserOfSession, "user_of_session", token_hash=token_hash(token))
+    if user is not None and datetime.now(UTC) - user.seen_at > _SEEN:
+        await database.run("session_seen", token_hash=token_hash(token))
+    return user
 
 
 async def _perhaps(request: Request) -> User | None:

@@ -13,16 +13,18 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from fern_ticket.core.slips.slip import Slip
-from fern_ticket.desks.measuring import DESKS
 from fern_ticket.jobs.deferring import defer_hand_over
+from fern_ticket.jobs.handing_over import answered, settle_hand_over
 from fern_ticket.jobs.naming import name_of, plain_name
-from fern_ticket.store.records import HandOver, Id, Photo, Ticket, User, Words
+from fern_ticket.store.records import Delivery, HandOver, Id, Photo, Ticket, User, Words
+from fern_ticket.store.ways import WayOfTicket
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.changing import head_of, photo_row
+from fern_ticket.web.common.happening import Acts
 from fern_ticket.web.common.problems import Stale
 from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import SignedIn
-from fern_ticket.web.reports.delivered import Delivered, delivered
+from fern_ticket.web.reports.delivered import Delivered, delivered_of
 from fern_ticket.web.reports.parcel import archive
 from fern_ticket.web.reports.report import report_html, report_pdf
 
@@ -31,15 +33,21 @@ router = APIRouter(prefix="/api", tags=["hand-over"])
 RenditionName = Literal["web", "profile"]
 
 
+class HandOverView(HandOver):
+    """A hand-over, and how it stands on each way."""
+
+    deliveries: list[Delivery]
+
+
 class HandOverPage(BaseModel):
     """What would be handed over now, and what was before."""
 
     file_name: str
-    desk: str
+    ways: list[WayOfTicket]
     format: str
     quality: int
     long_side: int | None
-    past: list[HandOver]
+    past: list[HandOverView]
 
 
 class Ask(BaseModel):
@@ -54,6 +62,11 @@ class AskForAll(BaseModel):
     renditions: Annotated[list[RenditionName], Field(max_length=2)] = []
 
 
+class PersonAnswer(BaseModel):
+    accepted: bool
+    reasons: Annotated[list[Annotated[str, Field(max_length=500)]], Field(max_length=20)] = []
+
+
 class Asked(BaseModel):
     """How many photos were handed over, and why others were not."""
 
@@ -65,18 +78,19 @@ class Asked(BaseModel):
 async def page(photo: UUID, shared: SharedState, _: SignedIn) -> HandOverPage:
     row, ticket = await _photo_and_ticket(shared, photo)
     slip = Slip.model_validate(ticket.slip)
+    past = await shared.database.rows(HandOver, "hand_overs_of_photo", photo=photo)
     return HandOverPage(
         file_name=await name_of(shared.database, row, ticket, slip),
-        desk=DESKS[ticket.desk].name if ticket.desk in DESKS else ticket.desk,
+        ways=await shared.database.rows(WayOfTicket, "ways_of_ticket", ticket=ticket.id),
         format=slip.file.format,
         quality=slip.file.quality,
         long_side=slip.long_side,
-        past=await shared.database.rows(HandOver, "hand_overs_of_photo", photo=photo),
+        past=[await _view(shared, one) for one in past],
     )
 
 
 @router.post("/photos/{photo}/hand-overs", status_code=202)
-async def ask(photo: UUID, asked: Ask, shared: SharedState, user: SignedIn) -> HandOver:
+async def ask(photo: UUID, asked: Ask, shared: SharedState, user: SignedIn) -> HandOverView:
     """Start handing over the revision that the page shows. Goes on in the background."""
     row, ticket = await _photo_and_ticket(shared, photo)
     head = await head_of(shared, photo)
@@ -138,12 +152,12 @@ async def pdf_report(number: str, shared: SharedState, _: SignedIn) -> Response:
 
 
 @router.get("/hand-overs/{hand_over}")
-async def state(hand_over: UUID, shared: SharedState, _: SignedIn) -> HandOver:
+async def state(hand_over: UUID, shared: SharedState, _: SignedIn) -> HandOverView:
     return await _hand_over(shared, hand_over)
 
 
 @router.post("/photos/{photo}/hand-overs/{hand_over}/cancel")
-async def cancel(photo: UUID, hand_over: UUID, shared: SharedState, _: SignedIn) -> HandOver:
+async def cancel(photo: UUID, hand_over: UUID, shared: SharedState, _: SignedIn) -> HandOverView:
     """Stop it if the desk does not have it yet."""
     await shared.database.value("cancel_hand_over", hand_over=hand_over, photo=photo)
     return await _hand_over(shared, hand_over)
@@ -158,11 +172,38 @@ async def file(hand_over: UUID, shared: SharedState, _: SignedIn) -> FileRespons
     return FileResponse(shared.blobs.path(row.blob), filename=row.file_name)
 
 
-async def _hand_over(shared: Shared, hand_over: UUID) -> HandOver:
+@router.put("/hand-overs/{hand_over}/answers/{way}")
+async def answer(hand_over: UUID, way: UUID, asked: PersonAnswer, shared: SharedState, person: Acts) -> HandOverView:
+    """What a receiver said who does not answer by itself: accepted, or returned with reasons."""
+    row = await _hand_over(shared, hand_over)
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=row.photo)
+    delivery = next((one for one in row.deliveries if one.way == way), None)
+    if delivery is None or ticket is None:
+        raise HTTPException(404, "It was not given on this way.")
+    if delivery.answers == "itself" or delivery.state != "delivered":
+        raise HTTPException(409, "There is nothing to answer: it is not there yet, or has its answer.")
+    reasons = [reason.strip() for reason in asked.reasons if reason.strip()]
+    if not asked.accepted and not reasons:
+        raise HTTPException(422, "Say why it came back, so that it can be mended.")
+    state = "accepted" if asked.accepted else "returned"
+    async with shared.database.transaction() as within:
+        if not await answered(within, row, delivery, state, [] if asked.accepted else reasons):
+            raise HTTPException(409, "Somebody else noted an answer in the meantime.")
+        await person.did(within, f"noted the answer of {delivery.name}: {state}", photo=row.photo)
+        await settle_hand_over(within, row, ticket)
+    return await _hand_over(shared, hand_over)
+
+
+async def _view(shared: Shared, row: HandOver) -> HandOverView:
+    deliveries = await shared.database.rows(Delivery, "deliveries_of", hand_over=row.id)
+    return HandOverView(**row.model_dump(), deliveries=deliveries)
+
+
+async def _hand_over(shared: Shared, hand_over: UUID) -> HandOverView:
     row = await shared.database.row(HandOver, "hand_over_by_id", hand_over=hand_over)
     if row is None:
         raise HTTPException(404, "There is no such hand-over.")
-    return row
+    return await _view(shared, row)
 
 
 async def _photo_and_ticket(shared: Shared, photo: UUID) -> tuple[Photo, Ticket]:
@@ -177,6 +218,12 @@ async def _start(
     shared: Shared, photo: Photo, ticket: Ticket, revision: int, renditions: list[str], user: User
 ) -> UUID | None:
     """None when the photo is on its way already."""
+    if not await shared.database.rows(WayOfTicket, "ways_of_ticket", ticket=ticket.id):
+        raise HTTPException(
+            409, f"{ticket.number} has no way out yet. Choose where its photos go, on the ticket's page."
+        )
+    if ticket.state != "open":
+        raise HTTPException(409, f"{ticket.number} is {ticket.state.replace('_', ' ')}. Open it again first.")
     name = await name_of(shared.database, photo, ticket, Slip.model_validate(ticket.slip))
     taken = await shared.database.rows(Words, "file_names_of_ticket", ticket=ticket.id, photo=photo.id)
     if name in {one.words for one in taken}:
@@ -195,15 +242,7 @@ async def _start(
 
 async def _delivered(shared: Shared, number: str) -> tuple[Ticket, list[Delivered]]:
     ticket = await ticket_row(shared, number)
-    photos = {photo.id: photo for photo in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)}
-    orders = await shared.database.rows(HandOver, "deliveries_of_ticket", ticket=ticket.id)
-    if not orders:
+    found = await delivered_of(shared.database, shared.blobs, shared.prepared, ticket)
+    if not found:
         raise HTTPException(404, "Nothing of this ticket was handed over yet.")
-
-    def work() -> list[Delivered]:
-        return [
-            delivered(shared.blobs, photos[one.photo], one, shared.prepared.thumbnail(photos[one.photo].blob))
-            for one in orders
-        ]
-
-    return ticket, await asyncio.to_thread(work)
+    return ticket, found

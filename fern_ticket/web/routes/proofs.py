@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import hashlib
 from collections.abc import Sequence
 from typing import Annotated
 from uuid import UUID
@@ -12,7 +11,7 @@ import numpy as np
 import simplejpeg
 from fastapi import APIRouter, Depends, HTTPException
 from fastapi.responses import FileResponse, Response
-from itsdangerous import BadSignature, URLSafeTimedSerializer
+from itsdangerous import BadSignature
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.frame.geometry import Frame
@@ -23,6 +22,7 @@ from fern_ticket.store.records import Note, Photo, Stage, Ticket
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.changing import head_of
 from fern_ticket.web.common.pinning import NewNote, pin
+from fern_ticket.web.common.signed import signer
 from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import SignedIn
 
@@ -68,7 +68,7 @@ class ClientNote(NewNote):
 async def make_link(number: str, shared: SharedState, user: SignedIn) -> Link:
     """A link for the ticket's client. Whoever has it sees the ticket's proofs until it ends."""
     ticket = await ticket_row(shared, number)
-    token = _signer(shared).dumps(ticket.number)
+    token = signer(shared, "proofs").dumps(ticket.number)
     await shared.database.run("add_event", ticket=ticket.id, photo=None, what="link for the client made", who=user.name)
     return Link(path=f"/proofs/{token}", days=_DAYS)
 
@@ -76,9 +76,7 @@ async def make_link(number: str, shared: SharedState, user: SignedIn) -> Link:
 async def _ticket_of(token: str, shared: SharedState) -> Ticket:
     """The ticket that a link is for."""
     try:
-        if not shared.settings.link_secret:
-            raise BadSignature("links are not set up")
-        number = str(_signer(shared).loads(token, max_age=_DAYS * 86400))
+        number = str(signer(shared, "proofs").loads(token, max_age=_DAYS * 86400))
     except BadSignature:
         raise HTTPException(404, "This link does not hold any more. Ask for a new one.") from None
     return await ticket_row(shared, number)
@@ -193,9 +191,3 @@ def _through(plane_map: PlaneMap, x: float, y: float) -> tuple[float, float]:
 
 def _share(value: float, whole: int | None) -> float:
     return min(1.0, max(0.0, value / (whole or 1)))
-
-
-def _signer(shared: Shared) -> URLSafeTimedSerializer:
-    return URLSafeTimedSerializer(
-        shared.settings.link_secret, salt="proofs", signer_kwargs={"digest_method": hashlib.sha256}
-    )

@@ -8,9 +8,10 @@ from argon2.exceptions import Argon2Error
 from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
-from fern_ticket.store.records import Role, UserWithPassword
+from fern_ticket.store.records import UserWithPassword
+from fern_ticket.web.common.signing import SignedInAs, begin_session, signed_in_as
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.who import COOKIE, Anybody, SignedIn, hasher, new_token, token_hash
+from fern_ticket.web.common.who import COOKIE, Anybody, SignedIn, hasher, token_hash
 
 router = APIRouter(prefix="/api", tags=["session"])
 #: Checked when the user is unknown, so that both cases take as long.
@@ -27,12 +28,7 @@ class Welcome(BaseModel):
 
     demo_sign_in: str | None = None
     demo_password: str | None = None
-
-
-class Person(BaseModel):
-    name: str
-    sign_in: str
-    role: Role
+    nobody_yet: bool = Field(description="Whether the first person has still to begin.")
 
 
 DEMO_SIGN_IN, DEMO_PASSWORD = "mara", "limewash-and-reeds"
@@ -42,13 +38,14 @@ PEOPLE = ((DEMO_SIGN_IN, "Mara Holt", "lead"), ("jonas", "Jonas Reed", "editor")
 
 @router.get("/welcome")
 async def welcome(shared: SharedState) -> Welcome:
+    nobody = bool(await shared.database.value("nobody_is_here"))
     if not shared.settings.demo:
-        return Welcome()
-    return Welcome(demo_sign_in=DEMO_SIGN_IN, demo_password=DEMO_PASSWORD)
+        return Welcome(nobody_yet=nobody)
+    return Welcome(demo_sign_in=DEMO_SIGN_IN, demo_password=DEMO_PASSWORD, nobody_yet=nobody)
 
 
 @router.post("/session")
-async def sign_in(asked: SignIn, shared: SharedState, response: Response) -> Person:
+async def sign_in(asked: SignIn, shared: SharedState, request: Request, response: Response) -> SignedInAs:
     user = await shared.database.row(UserWithPassword, "user_by_sign_in", sign_in=asked.sign_in)
     try:
         await asyncio.to_thread(hasher.verify, user.password_hash if user else _NOBODY, asked.password)
@@ -56,17 +53,13 @@ async def sign_in(asked: SignIn, shared: SharedState, response: Response) -> Per
         user = None
     if user is None:
         raise HTTPException(401, "That name and password do not belong together.")
-    token = new_token()
-    days = shared.settings.session_days
-    await shared.database.run("add_session", token_hash=token_hash(token), user=user.id, days=days)
-    response.set_cookie(COOKIE, token, max_age=days * 86400, httponly=True, samesite="strict", path="/")
-    return Person(name=user.name, sign_in=user.sign_in, role=user.role)
+    return await begin_session(shared, user.sign_in, request, response)
 
 
 @router.get("/session")
-async def session(user: Anybody) -> Person | None:
+async def session(user: Anybody, shared: SharedState) -> SignedInAs | None:
     """Who is signed in; null for nobody, which is no error: every visit begins with this question."""
-    return None if user is None else Person(name=user.name, sign_in=user.sign_in, role=user.role)
+    return None if user is None else await signed_in_as(shared, user)
 
 
 @router.delete("/session", status_code=204)

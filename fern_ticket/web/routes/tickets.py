@@ -20,6 +20,7 @@ from fern_ticket.store.errors import StoreError
 from fern_ticket.store.records import (
     BoardCounts,
     Check,
+    Editor,
     Event,
     Kind,
     Photo,
@@ -28,7 +29,8 @@ from fern_ticket.store.records import (
     Ticket,
     TicketRow,
 )
-from fern_ticket.web.common.asked import SlipAsks, slip_asks, ticket_row
+from fern_ticket.store.ways import WayOfTicket
+from fern_ticket.web.common.asked import SlipAsks, likely, slip_asks, ticket_row
 from fern_ticket.web.common.bringing import Brought, bring_bytes
 from fern_ticket.web.common.changing import photo_row
 from fern_ticket.web.common.state import Shared, SharedState
@@ -64,26 +66,34 @@ class TicketPage(BaseModel):
     checking: list[UUID]
     series: list[list[UUID]] = Field(description="Photos that look like bracketed series, each from dark to light.")
     events: list[Event]
+    editors: list[Editor]
+    ways: list[WayOfTicket]
+    taste: str = Field(description="What is known of the client's taste.")
 
 
 @router.get("/tickets")
 async def board(
     shared: SharedState,
-    _: SignedIn,
+    user: SignedIn,
     words: Annotated[str, Query(max_length=80)] = "",
     kind: Kind | None = None,
-    stage: Stage | Literal["open", "done"] | None = None,
+    stage: Stage | Literal["open", "done", "on_hold", "closed"] | None = None,
+    client: UUID | None = None,
+    mine: bool = False,
     sort: Literal["due", "number", "client"] = "due",
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
     limit: Annotated[int, Query(ge=1, le=100)] = 40,
 ) -> BoardPage:
-    """Tickets by due time, number or client; those with certain words, of a kind, or with photos of a stage."""
+    """Tickets by due time, number or client; those with certain words, of a kind, of a client, of one's own, or with
+    photos of a stage."""
     found = await shared.database.rows(
         TicketRow,
         "tickets_page",
-        words=_likely(words),
+        words=likely(words),
         kind=kind,
         stage=stage,
+        client=client,
+        editor=user.id if mine else None,
         sort=sort,
         offset=offset,
         limit=limit,
@@ -91,12 +101,6 @@ async def board(
     counts = await shared.database.row(BoardCounts, "board_counts")
     assert counts is not None
     return BoardPage(tickets=found, total=found[0].total if found else 0, open=counts.tickets, pressing=counts.pressing)
-
-
-def _likely(words: str) -> str:
-    """Words for a LIKE: in small letters, without its signs and what no text column holds."""
-    plain = "".join(c for c in words.lower() if c >= " " and not 0xD800 <= ord(c) <= 0xDFFF)
-    return plain.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
 
 
 @router.get("/tickets/{number}")
@@ -115,6 +119,9 @@ async def ticket_page(number: str, shared: SharedState, _: SignedIn) -> TicketPa
         series=await _series(shared, ticket),
         checking=[photo.id for photo in photos if str(photo.id) in under_way],
         events=await shared.database.rows(Event, "events_of_ticket", ticket=ticket.id, before=None),
+        editors=await shared.database.rows(Editor, "editors_of_ticket", ticket=ticket.id),
+        ways=await shared.database.rows(WayOfTicket, "ways_of_ticket", ticket=ticket.id),
+        taste=str(await shared.database.value("taste_of_client", client=ticket.client_id)),
     )
 
 
@@ -149,12 +156,6 @@ async def bring(
     """Bring photos. Each file is taken or refused on its own; what is taken is stored when this answers."""
     ticket = await ticket_row(shared, number)
     return [await bring_one(shared, ticket, file, user.name) for file in files]
-
-
-@router.delete("/photos/{photo}", status_code=204)
-async def remove_refused(photo: UUID, shared: SharedState, _: SignedIn) -> None:
-    """Take a refused file off its ticket."""
-    await shared.database.run("remove_refused_photo", photo=photo)
 
 
 @router.get("/photos/{photo}/thumbnail", response_class=FileResponse)

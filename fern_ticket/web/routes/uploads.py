@@ -1,66 +1,23 @@
-"""Bringing a file in parts, so that a dropped connection costs one part and not the whole.
-
-What has arrived is a file that grows; its length is the only account of how far it is. The last part makes it a photo
-by the same checks as a file that comes in one piece.
-"""
+"""Bringing a file in parts to a ticket."""
 
 from __future__ import annotations
 
-import asyncio
-import hashlib
-import os
-import time
-from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query, Request
-from pydantic import BaseModel, Field
+from fastapi import APIRouter, Query, Request
 
-from fern_ticket.core.errors import FernError
-from fern_ticket.jobs.intake import shown_name, too_large
-from fern_ticket.store.records import User
 from fern_ticket.web.common.asked import ticket_row
-from fern_ticket.web.common.bringing import Brought, bring_bytes
-from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.coming import NewUpload, Upload, begin_upload, take_part
+from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["tickets"])
-
-#: Parts are at most this large.
-PART = 8 << 20
-#: An upload that nobody went on with for so long is thrown away.
-_STALE = 2 * 86400
-
-
-class NewUpload(BaseModel):
-    name: str = Field(min_length=1, max_length=400)
-    size: int = Field(gt=0)
-    fingerprint: str = Field(
-        min_length=1, max_length=200, description="The same for the same file: its date and size, or its hash."
-    )
-
-
-class Upload(BaseModel):
-    """How far a file has come; what became of it once it is whole."""
-
-    id: str
-    have: int
-    size: int
-    brought: Brought | None = None
 
 
 @router.post("/tickets/{number}/uploads")
 async def begin(number: str, asked: NewUpload, shared: SharedState, user: SignedIn) -> Upload:
     """Begin to bring a file, or go on with one that was interrupted."""
-    await ticket_row(shared, number)
-    if asked.size > shared.settings.upload_limit:
-        raise HTTPException(413, str(too_large(shared.settings.upload_limit)))
-    own = f"{user.id} {number} {shown_name(asked.name)} {asked.size} {asked.fingerprint}"
-    upload = f"{asked.size}-{hashlib.sha256(own.encode(errors='replace')).hexdigest()[:40]}"
-    path = _path(shared, upload)
-    await asyncio.to_thread(_throw_away_stale, path.parent)
-    await asyncio.to_thread(path.touch)
-    return Upload(id=upload, have=min(path.stat().st_size, asked.size), size=asked.size)
+    return await begin_upload(shared, await ticket_row(shared, number), asked, str(user.id))
 
 
 @router.put("/tickets/{number}/uploads/{upload}")
@@ -74,65 +31,4 @@ async def part(
     user: SignedIn,
 ) -> Upload:
     """Add the next part. One that does not begin where the file ends is not taken; the answer says where that is."""
-    path = _path(shared, upload)
-    size = int(upload.split("-")[0])
-    if not path.exists():
-        raise HTTPException(404, "This upload is not known here any more. Begin again.")
-    have = path.stat().st_size
-    if offset == have and have < size:
-        data = await _body(request)
-        have = await asyncio.to_thread(_append, path, offset, data[: size - have])
-    if have < size:
-        return Upload(id=upload, have=have, size=size)
-    brought = await _whole(shared, number, path, name, user)
-    return Upload(id=upload, have=size, size=size, brought=brought)
-
-
-async def _whole(shared: Shared, number: str, path: Path, name: str, user: User) -> Brought:
-    ticket = await ticket_row(shared, number)
-    name = shown_name(name)
-    try:
-        data = await asyncio.to_thread(path.read_bytes)
-        brought = await bring_bytes(shared, ticket, name, data, user.name)
-    except FernError as error:
-        brought = Brought(name=name, problem=str(error))
-    await asyncio.to_thread(path.unlink, True)
-    return brought
-
-
-def _path(shared: Shared, upload: str) -> Path:
-    size, dash, name = upload.partition("-")
-    if not (size.isdigit() and dash and len(size) < 16 and len(name) == 40 and set(name) <= set("0123456789abcdef")):
-        raise HTTPException(404, "There is no such upload.")
-    if int(size) > shared.settings.upload_limit:
-        raise HTTPException(413, str(too_large(shared.settings.upload_limit)))
-    folder = shared.settings.data / "uploads"
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder / upload
-
-
-async def _body(request: Request) -> bytes:
-    out = bytearray()
-    async for chunk in request.stream():
-        out += chunk
-        if len(out) > PART:
-            raise HTTPException(413, f"A part has at most {PART >> 20} MB.")
-    return bytes(out)
-
-
-def _append(path: Path, offset: int, data: bytes) -> int:
-    """On disk when this returns; the length afterwards."""
-    handle = os.open(path, os.O_WRONLY)
-    try:
-        if os.fstat(handle).st_size == offset:  # another request may have been quicker
-            os.pwrite(handle, data, offset)
-            os.fsync(handle)
-        return os.fstat(handle).st_size
-    finally:
-        os.close(handle)
-
-
-def _throw_away_stale(folder: Path) -> None:
-    for path in folder.iterdir():
-        if time.time() - path.stat().st_mtime > _STALE:
-            path.unlink(missing_ok=True)
+    return await take_part(shared, await ticket_row(shared, number), upload, offset, name, request, user.name)

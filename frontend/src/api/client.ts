@@ -28,7 +28,8 @@ export const api = createClient<paths>({ baseUrl: location.origin, fetch: (reque
 const toSignIn: Middleware = {
   onResponse({ response, request }) {
     const own = new URL(request.url).pathname === '/api/session'
-    if (response.status === 401 && !own && !location.pathname.startsWith('/proofs/')) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname)}`)
+    const outside = /^\/(proofs|take|bring|first)\//.test(location.pathname)
+    if (response.status === 401 && !own && !outside) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname)}`)
     return response
   },
 }

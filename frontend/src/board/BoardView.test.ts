@@ -2,22 +2,26 @@ import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { useSession } from '../common/useSession'
-import { answering, around, choose, held, problem } from '../testing'
+import { answering, around, choose, held, problem, type Asked } from '../testing'
 import BoardView from './BoardView.vue'
 
 const { sayError } = vi.hoisted(() => ({ sayError: vi.fn() }))
-vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError }) }))
+const { route } = vi.hoisted(() => ({ route: { query: {} as Record<string, unknown> } }))
+vi.mock('vue-router', () => ({ useRoute: () => route, useRouter: () => ({ push: vi.fn() }) }))
+vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say: vi.fn() }) }))
 
 const ticket = (number: string, more: object = {}) => ({
   id: number, number, title: `Title ${number}`, client: 'Race Mill', kind: 'property', due_at: '2026-10-06T10:00:00Z', photos: 2,
-  stages: ['accepted', 'waiting'], thumbnails: ['p1'], notes: 0, ...more,
+  stages: ['accepted', 'waiting'], thumbnails: ['p1'], notes: 0, editors: [], state: 'open', ...more,
 })
 const page = (total: number, ...tickets: object[]) => ({ tickets, total, open: 4, pressing: 1 })
 let queries: Record<string, string>[] = []
 
-async function board(answer: (query: Record<string, string>) => unknown) {
+let asked: Asked[] = []
+
+async function board(answer: (query: Record<string, string>) => unknown, answers: Record<string, unknown> = {}) {
   queries = []
-  answering({})
+  asked = answering({ 'GET /api/people-at-work': [], ...answers })
   const plain = globalThis.fetch
   vi.stubGlobal('fetch', async (request: Request) => {
     const url = new URL(request.url)
@@ -118,10 +122,46 @@ describe('the board', () => {
     expect(made.findAll('.stub')).toHaveLength(1)
   })
 
-  it('leads to people only for those who lead', async () => {
-    const links = (made: Awaited<ReturnType<typeof board>>) => made.findAllComponents(RouterLinkStub).map((one) => one.props('to') as string)
-    expect(links(await board(() => page(0)))).toEqual(['/slips', '/people'])
+  it('leads to people, bin and studio, and makes tickets, only for those who lead', async () => {
+    const links = (made: Awaited<ReturnType<typeof board>>) => made.findAll('header a').length
+    const lead = await board(() => page(1, ticket('FT-1')))
+    expect([links(lead), lead.text().includes('New ticket')]).toEqual([6, true])
     useSession().person.value = { name: 'Jonas', role: 'editor' } as never
-    expect(links(await board(() => page(0)))).toEqual(['/slips'])
+    const editor = await board(() => page(1, ticket('FT-1')))
+    expect([links(editor), editor.text().includes('New ticket')]).toEqual([3, false])
+  })
+
+  it('says who works on a ticket, what is on hold, and asks for what is mine and of one client', async () => {
+    const made = await board(() => page(1, ticket('FT-1', { editors: ['Jonas'], state: 'on_hold' })))
+    expect(made.get('.stub').text()).toContain('· Jonas')
+    expect(made.get('.standing').text()).toBe('on hold')
+    await made.get('button.p-togglebutton').trigger('click')
+    await typed()
+    expect(queries.at(-1)?.mine).toBe('true')
+    route.query = { client: 'c1' }
+    await board(() => page(0))
+    expect(queries.at(-1)?.client).toBe('c1')
+    route.query = {}
+  })
+
+  it('is assigned by drag or by number, and taken off the same way', async () => {
+    const made = await board(() => page(1, ticket('FT-1')), {
+      'GET /api/people-at-work': [{ id: 'a', name: 'Ada', tickets: 0, next_due: null }, { id: 'j', name: 'Jonas', tickets: 2, next_due: null }],
+      'GET /api/tickets/FT-1': { editors: [{ id: 'j' }] }, 'PUT /api/tickets/FT-1/editors': [],
+    })
+    const sent = () => asked.filter((one) => one.method === 'PUT').map((one) => one.body)
+    await made.findAll('.person')[0]?.trigger('dragstart')
+    await made.get('.stub').trigger('drop')
+    await flushPromises()
+    expect(sent()).toEqual([{ editors: ['j', 'a'] }])
+    await made.get('.stub').trigger('keydown', { key: '2' })
+    await flushPromises()
+    expect(sent().at(-1)).toEqual({ editors: [] })
+  })
+
+  it('says what to do next where there is nothing at all', async () => {
+    const made = await board(() => ({ tickets: [], total: 0, open: 0, pressing: 0 }))
+    expect(made.get('.empty').text()).toContain('Drop photos, a folder or an order file here')
+    expect(made.get('.empty').findAll('a')).toHaveLength(3)
   })
 })

@@ -6,7 +6,9 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
 import Skeleton from 'primevue/skeleton'
-import { computed, onMounted, reactive, ref, watch } from 'vue'
+import ToggleButton from 'primevue/togglebutton'
+import { computed, onMounted, reactive, ref, useTemplateRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
 
 import { api, taken, type Schemas } from '../api/client'
 import { dueText, isPressing } from '../common/due'
@@ -15,6 +17,8 @@ import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
 import TicketTag from '../parts/TicketTag.vue'
+import NewTickets from './NewTickets.vue'
+import PeopleRow from './PeopleRow.vue'
 
 type Row = Schemas['TicketRow']
 type Sort = 'due' | 'number' | 'client'
@@ -25,18 +29,28 @@ const STANDINGS = [
   { value: 'open', label: 'not all accepted' },
   ...Object.entries(STAGES).map(([value, label]) => ({ value, label })),
   { value: 'done', label: 'all accepted' },
+  { value: 'on_hold', label: 'on hold' },
+  { value: 'closed', label: 'closed' },
+]
+const PLACES = [
+  { to: '/clients', label: 'Clients' }, { to: '/slips', label: 'Slips' }, { to: '/ways', label: 'Ways' },
+  { to: '/people', label: 'People', lead: true }, { to: '/bin', label: 'Bin', lead: true }, { to: '/studio', label: 'Studio', lead: true },
 ]
 const SORTS: { value: Sort; label: string }[] = [
   { value: 'due', label: 'by due time' },
   { value: 'number', label: 'newest number first' },
   { value: 'client', label: 'by client' },
 ]
+const route = useRoute()
 const asked = reactive({
   words: '',
   kind: null as null | (typeof KINDS)[number],
-  stage: 'open' as null | 'open' | 'done' | Stage,
+  stage: 'open' as null | 'open' | 'done' | 'on_hold' | 'closed' | Stage,
   sort: 'due' as Sort,
   first: 0,
+  mine: false,
+  /** Tickets of one client only; comes with the address. */
+  client: typeof route.query.client === 'string' ? route.query.client : undefined,
 })
 
 const page = ref<Schemas['BoardPage'] | null>(null)
@@ -44,7 +58,51 @@ const failed = ref(false)
 const loading = ref(false)
 const { sayError } = useSaying()
 const { person } = useSession()
+const lead = computed(() => person.value?.role === 'lead')
+const places = computed(() => PLACES.filter((one) => lead.value || !one.lead))
+const making = useTemplateRef('making')
+const over = ref(false)
 let newest = 0
+
+/** The person who is being dragged, and the ticket that they are held over. */
+const carried = ref<string | null>(null)
+const target = ref<string | null>(null)
+const people = useTemplateRef('people')
+function hover(event: DragEvent, ticket: Row) {
+  if (!carried.value) return
+  event.preventDefault()
+  event.stopPropagation()
+  target.value = ticket.id
+}
+function given(event: DragEvent, ticket: Row) {
+  const person = carried.value
+  carried.value = target.value = null
+  if (!person) return
+  event.preventDefault()
+  event.stopPropagation()
+  void assign(ticket, person)
+}
+function byNumber(event: KeyboardEvent, ticket: Row) {
+  const person = /^[1-9]$/.test(event.key) ? people.value?.at(Number(event.key)) : undefined
+  if (person && lead.value) void assign(ticket, person)
+}
+/** Who has the ticket already is taken off it. */
+async function assign(ticket: Row, person: string) {
+  try {
+    const path = { number: ticket.number }
+    const had = taken(await api.GET('/api/tickets/{number}', { params: { path } })).editors.map((one) => one.id)
+    const editors = had.includes(person) ? had.filter((one) => one !== person) : [...had, person]
+    taken(await api.PUT('/api/tickets/{number}/editors', { params: { path }, body: { editors } }))
+    await Promise.all([load(), people.value?.load()])
+  } catch (error) {
+    sayError(error)
+  }
+}
+
+async function dropped(event: DragEvent) {
+  over.value = false
+  if (event.dataTransfer && lead.value) await making.value?.drop(event.dataTransfer)
+}
 
 const under = computed(() => (page.value ? `${page.value.open} open, ${page.value.pressing} due today` : ''))
 const count = computed(() => (page.value ? `${page.value.total} ${page.value.total === 1 ? 'ticket' : 'tickets'}` : ''))
@@ -54,8 +112,8 @@ async function load() {
   loading.value = true
   failed.value = false
   try {
-    const { words, kind, stage, sort, first } = asked
-    const query = { words: words.trim(), kind: kind ?? undefined, stage: stage ?? undefined, sort, offset: first, limit: PAGE }
+    const { words, kind, stage, sort, first, mine, client } = asked
+    const query = { words: words.trim(), kind: kind ?? undefined, stage: stage ?? undefined, sort, offset: first, limit: PAGE, mine: mine || undefined, client }
     const found = taken(await api.GET('/api/tickets', { params: { query } }))
     if (own === newest) page.value = found
   } catch (error) {
@@ -67,7 +125,7 @@ async function load() {
 }
 onMounted(load)
 const loadSoon = useDebounceFn(load, 180)
-watch(() => [asked.words, asked.kind, asked.stage, asked.sort], () => {
+watch(() => [asked.words, asked.kind, asked.stage, asked.sort, asked.mine, asked.client], () => {
   asked.first = 0
   void loadSoon()
 })
@@ -80,9 +138,8 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
 </script>
 
 <template>
-  <PageHead number="FERN TICKET" title="Board" :under="under">
-    <Button as="router-link" to="/slips" severity="secondary" label="Slips" />
-    <Button v-if="person?.role === 'lead'" as="router-link" to="/people" severity="secondary" label="People" />
+  <PageHead number="FERN TICKET" :title="person?.studio ?? 'Board'" :under="under">
+    <Button v-for="place in places" :key="place.to" as="router-link" :to="place.to" link :label="place.label" />
   </PageHead>
   <form class="ask" role="search" @submit.prevent="load()">
     <InputText
@@ -95,9 +152,16 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
       aria-label="With photos"
     />
     <Select v-model="asked.sort" :options="SORTS" option-label="label" option-value="value" aria-label="Order" />
+    <ToggleButton v-model="asked.mine" on-label="mine" off-label="mine" aria-label="Only what is mine" />
+    <Button
+      v-if="asked.client" severity="secondary" label="of one client ✕" aria-label="of one client ✕: show those of all again"
+      @click="asked.client = undefined"
+    />
     <span class="soft" role="status">{{ count }}</span>
+    <NewTickets v-if="lead" ref="making" @made="load" />
   </form>
-  <main class="board">
+  <PeopleRow v-if="lead" ref="people" @drag="carried = $event" />
+  <main class="board" :class="{ over }" @dragover.prevent="over = lead" @dragleave="over = false" @drop.prevent="dropped">
     <Message v-if="failed" severity="error">
       The tickets could not be loaded. <Button severity="secondary" label="Try again" @click="load()" />
     </Message>
@@ -106,15 +170,29 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
       v-else lazy :value="page.tickets" data-key="id" :rows="PAGE" :first="asked.first" :total-records="page.total" :paginator="page.total > PAGE" @page="turn"
     >
       <template #empty>
-        <p class="empty">No ticket fits. <span v-if="asked.stage === 'open' && !asked.words">Those that are done are under “with any photos”.</span></p>
+        <p v-if="page.open === 0 && asked.stage === 'open' && !asked.words && lead" class="empty">
+          No open ticket. Drop photos, a folder or an order file here, or write one down.
+          <Button label="New ticket" @click="making?.write()" />
+          <span v-if="page.total === 0" class="begin soft">
+            A ticket goes by a slip, and its photos go out on a way: <RouterLink to="/slips">take slips from the library of eight</RouterLink>,
+            <RouterLink to="/ways">add a way out</RouterLink>, <RouterLink to="/people">add those who work with you</RouterLink>.
+          </span>
+        </p>
+        <p v-else class="empty">
+          No ticket fits. <span v-if="asked.stage === 'open' && !asked.words">Those that are done are under “with any photos”.</span>
+        </p>
       </template>
       <template #list="{ items }: { items: Row[] }">
-        <RouterLink v-for="ticket in items" :key="ticket.id" class="stub" :to="`/tickets/${ticket.number}`">
+        <RouterLink
+          v-for="ticket in items" :key="ticket.id" class="stub" :class="{ under: target === ticket.id }" :to="`/tickets/${ticket.number}`"
+          @dragover="hover($event, ticket)" @dragleave="target = null" @drop="given($event, ticket)" @keydown="byNumber($event, ticket)"
+        >
           <TicketTag :number="ticket.number" class="tag" :under="ticket.kind" />
           <div class="what">
             <strong>{{ ticket.title }}</strong>
             <span class="soft">
-              {{ ticket.client }}<b v-if="ticket.notes" class="notes"> · {{ ticket.notes }} {{ ticket.notes === 1 ? 'note' : 'notes' }}</b>
+              {{ ticket.client }}<template v-if="ticket.editors.length"> · {{ ticket.editors.join(', ') }}</template>
+              <b v-if="ticket.notes" class="notes"> · {{ ticket.notes }} {{ ticket.notes === 1 ? 'note' : 'notes' }}</b>
             </span>
           </div>
           <div class="strip">
@@ -125,7 +203,8 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
             <span class="squares" aria-hidden="true"><i v-for="(stage, index) in ticket.stages.slice(0, 28)" :key="index" :class="stage"></i></span>
             <span class="soft">{{ accepted(ticket) }} of {{ ticket.photos }} accepted</span>
           </div>
-          <span class="standing" :class="{ short: ticket.stages.includes('returned') }">{{ standing(ticket.stages) }}</span>
+          <span v-if="ticket.state !== 'open'" class="standing"><b>{{ ticket.state === 'closed' ? 'closed' : 'on hold' }}</b></span>
+          <span v-else class="standing" :class="{ short: ticket.stages.includes('returned') }">{{ standing(ticket.stages) }}</span>
           <span class="number due" :class="{ short: isPressing(ticket.due_at) }">{{ dueText(ticket.due_at) }}</span>
         </RouterLink>
       </template>
@@ -137,14 +216,16 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
 .ask { display: flex; flex-wrap: wrap; align-items: center; gap: 8px 14px; padding: 10px 16px 0; }
 .words { width: 260px; }
 .ask [role='status'] { margin-left: auto; }
-.board { padding: 10px 16px 14px; }
+.board { padding: 10px 16px 14px; min-height: calc(100% - 90px); }
+.board.over { outline: 2px dashed var(--fern); outline-offset: -6px; }
 .waiting { display: grid; gap: 7px; }
 .empty { padding: 24px; background: var(--paper); border-radius: 3px; }
+.begin { display: block; margin-top: 10px; }
 .stub {
   display: grid; grid-template-columns: 112px 220px minmax(0, 1fr) 150px 150px 130px; align-items: center; gap: 14px; margin-bottom: 7px;
   min-height: 76px; background: var(--paper); border-radius: 3px; box-shadow: 0 1px 0 var(--rule); text-decoration: none; padding-right: 14px;
 }
-.stub:hover, .stub:focus-visible { background: var(--sheet); outline: 2px solid var(--fern); outline-offset: -2px; }
+.stub.under, .stub:hover, .stub:focus-visible { background: var(--sheet); outline: 2px solid var(--fern); outline-offset: -2px; }
 .tag {
   align-self: stretch; flex-direction: column; align-items: flex-start; justify-content: center; gap: 9px; padding-right: 10px;
   border-radius: 3px 0 0 3px;

@@ -1,8 +1,10 @@
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 
 import { api, type Schemas } from '../api/client'
 
-const person = ref<Schemas['Person'] | null>(null)
+const person = ref<Schemas['SignedInAs'] | null>(null)
+// those who know the keys do not want to read them
+watch(person, (now) => document.documentElement.classList.toggle('no-hints', now?.likes?.hints === false))
 
 /** Who is signed in. One state for the whole page. */
 export function useSession() {

@@ -137,6 +137,6 @@ describe('the library of slips', () => {
   it('says so when the library does not come', async () => {
     const { made } = await editor({ 'GET /api/slips': () => problem(503, 'The database is away.') })
     expect(sayError.mock.calls[0]?.[0]).toMatchObject({ message: 'The database is away.' })
-    expect(made.find('.sheet').exists()).toBe(false)
+    expect(made.find('.top').exists()).toBe(false)
   })
 })

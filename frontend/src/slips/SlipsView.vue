@@ -1,16 +1,20 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
+import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
 import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
+import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref, toRaw, watch } from 'vue'
 
 import { api, Problem, taken, type Schemas } from '../api/client'
+import { moment } from '../common/due'
 import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
+import KeptList from '../parts/KeptList.vue'
 import PageHead from '../parts/PageHead.vue'
 
 type Slip = Schemas['Slip']
@@ -18,6 +22,7 @@ type Row = Record<string, unknown> & { requirement: string }
 type Kind = Schemas['LineKind']
 
 const { person } = useSession()
+const confirm = useConfirm()
 const { sayError, say } = useSaying()
 const trying = tryingWith(sayError)
 const library = ref<Schemas['SlipView'][]>([])
@@ -45,6 +50,13 @@ onMounted(() =>
 function take(kept: Schemas['SlipView']) {
   open.value = JSON.parse(JSON.stringify(kept.slip)) as typeof open.value
 }
+const listed = computed(() =>
+  library.value.map(({ id, slip, version }) => ({ id, title: slip.name, under: `version ${version}, ${slip.lines.length} lines` })),
+)
+function takeById(id: string) {
+  const kept = library.value.find((one) => one.id === id)
+  if (kept) take(kept)
+}
 function begin() {
   const begun = ['ratio', 'format'].map((requirement) => ({ requirement, ...kindOf(requirement)?.begins }))
   open.value = { name: 'New slip', name_pattern: '{ticket}_{number:02}', lines: begun }
@@ -68,6 +80,57 @@ watch(open, async (slip) => {
   }
 }, { deep: true })
 
+/** The versions of the slip that stands open, as far as the library has it. */
+const versions = ref<Schemas['Version'][]>([])
+const openOne = computed(() => library.value.find((kept) => kept.slip.name === open.value?.name))
+watch(openOne, async (kept) => {
+  versions.value = kept ? ((await api.GET('/api/slips/{slip}/versions', { params: { path: { slip: kept.id } } })).data ?? []) : []
+})
+const takeLibrary = () =>
+  trying(async () => {
+    const before = library.value.length
+    library.value = taken(await api.POST('/api/slips/library'))
+    say(library.value.length > before ? `${library.value.length - before} slips are kept. Change them as you like.` : 'All of them are here already.')
+    const first = library.value[0]
+    if (first && !open.value) take(first)
+  })
+function download() {
+  const data = new Blob([JSON.stringify(open.value, null, 1)], { type: 'application/json' })
+  const link = Object.assign(document.createElement('a'), { href: URL.createObjectURL(data), download: `${open.value?.name ?? 'slip'}.json` })
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+const bring = ({ files }: FileUploadUploaderEvent) =>
+  trying(async () => {
+    const file = [files].flat()[0]
+    if (!file) return
+    let told: unknown
+    try {
+      told = JSON.parse(await file.text())
+    } catch {
+      throw new Problem(422, `${file.name} is not JSON.`, 'Bring a slip that was taken from here, or written by docs/slips.md.')
+    }
+    // the server says what is wrong with it
+    taken(await api.POST('/api/slips/example', { body: told as Slip }))
+    open.value = told as typeof open.value
+    say('Look at it, then keep it.')
+  })
+function remove() {
+  const gone = openOne.value
+  if (!gone) return
+  confirm.require({
+    header: `Remove ${gone.slip.name}?`, message: 'Its versions go with it. Tickets keep the copy that they go by.',
+    acceptLabel: 'Remove', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
+    accept: () =>
+      trying(async () => {
+        taken(await api.DELETE('/api/slips/{slip}', { params: { path: { slip: gone.id } } }))
+        library.value = taken(await api.GET('/api/slips'))
+        open.value = null
+      }),
+  })
+}
+const said = (one: Schemas['Difference']) => (one.kind === 'changed' ? `${one.before} becomes ${one.after}` : `${one.kind}: ${one.before || one.after}`)
+
 const keep = () =>
   trying(async () => {
     if (!open.value) return
@@ -82,13 +145,18 @@ const keep = () =>
   <main class="slips">
     <aside class="paper" aria-label="Library">
       <h2 class="heading">Library</h2>
-      <Button
-        v-for="kept in library" :key="kept.id" class="kept" severity="secondary" :class="{ open: open?.name === kept.slip.name }"
-        :aria-pressed="open?.name === kept.slip.name" @click="take(kept)"
-      >
-        <strong>{{ kept.slip.name }}</strong> <span class="soft">version {{ kept.version }}, {{ kept.slip.lines.length }} lines</span>
-      </Button>
+      <KeptList :items="listed" :open="openOne?.id" @take="takeById" />
       <Button class="new" severity="secondary" label="New slip" :disabled="!known" @click="begin" />
+      <FileUpload
+        v-if="lead" mode="basic" custom-upload auto accept=".json" choose-label="Bring one" :choose-button-props="{ severity: 'secondary', class: 'new' }"
+        :pt="{ input: { 'aria-hidden': true, tabindex: -1, class: 'slip-file' } }" @uploader="bring"
+      >
+        <template #chooseicon><span hidden></span></template>
+      </FileUpload>
+      <Button
+        v-if="lead" v-tooltip.right="'Web page, square social picture, print, shop page, listing, stock, artwork, panorama'" class="new" severity="secondary"
+        label="Take the library of eight" @click="takeLibrary"
+      />
     </aside>
     <section v-if="open" class="sheet">
       <div class="top">
@@ -97,6 +165,8 @@ const keep = () =>
           <InputText v-model="open.name_pattern" v-tooltip.bottom="'{ticket}, {number:02}, {client}, {photo}'" class="wide" :maxlength="120" />
         </label>
         <Button label="Keep" :disabled="Boolean(wrong) || !lead" @click="keep" />
+        <Button severity="secondary" label="As JSON" @click="download" />
+        <Button v-if="lead && openOne" link label="remove" @click="remove" />
         <span v-if="!lead" class="soft small">Kept by those who lead.</span>
       </div>
       <div v-for="(row, index) in open.lines" :key="index" class="line">
@@ -144,8 +214,19 @@ const keep = () =>
           <h2 class="heading prints">Prints with no further cropping</h2>
           <p v-for="print in example.prints" :key="print" class="number">{{ print }}</p>
         </template>
+        <template v-if="versions.length > 1">
+          <h2 class="heading prints">Versions</h2>
+          <div v-for="version in versions" :key="version.id" class="version">
+            <b>version {{ version.version }}</b> <span class="soft">{{ moment(version.made_at) }}</span>
+            <p v-for="(one, index) in version.changed" :key="index" class="small"><b>{{ one.what }}</b> {{ said(one) }}</p>
+          </div>
+        </template>
       </template>
     </aside>
+    <section v-else class="sheet">
+      <p>A slip is what a receiver asks of a photo, line by line. Take the library of eight to begin with, or write one of your own.</p>
+      <Button v-if="lead && library.length === 0" class="new" label="Take the library of eight" @click="takeLibrary" />
+    </section>
   </main>
 </template>
 
@@ -154,11 +235,6 @@ const keep = () =>
 .paper, .example { background: var(--paper); padding: 14px 12px; overflow: auto; }
 .paper { border-right: 1px solid var(--hairline); }
 .example { border-left: 1px solid var(--hairline); }
-.kept {
-  display: grid; justify-content: start; justify-items: start; gap: 2px; width: 100%; margin-top: 6px; padding: 7px 9px; text-align: left;
-  font: inherit; color: inherit; background: var(--sheet); border: 1px solid var(--hairline); border-radius: 3px; cursor: pointer;
-}
-.kept.open { border-color: var(--fern); box-shadow: inset 0 0 0 1px var(--fern); }
 .new { margin-top: 10px; }
 .sheet { padding: 14px 16px; overflow: auto; }
 .top { display: flex; flex-wrap: wrap; gap: 16px; align-items: center; margin-bottom: 12px; }
@@ -176,4 +252,5 @@ const keep = () =>
 .row .number { text-align: right; }
 .name { padding: 4px 0 8px; overflow-wrap: anywhere; }
 .prints { margin-top: 16px; }
+.version { padding: 5px 0; }
 </style>

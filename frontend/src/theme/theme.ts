@@ -4,16 +4,20 @@
  */
 import { definePreset } from '@primeuix/themes'
 import base from '@primeuix/themes/aura/base'
+import autocomplete from '@primeuix/themes/aura/autocomplete'
 import button from '@primeuix/themes/aura/button'
 import checkbox from '@primeuix/themes/aura/checkbox'
 import colorpicker from '@primeuix/themes/aura/colorpicker'
 import confirmdialog from '@primeuix/themes/aura/confirmdialog'
 import dataview from '@primeuix/themes/aura/dataview'
+import datepicker from '@primeuix/themes/aura/datepicker'
 import dialog from '@primeuix/themes/aura/dialog'
 import fileupload from '@primeuix/themes/aura/fileupload'
 import inputnumber from '@primeuix/themes/aura/inputnumber'
 import inputtext from '@primeuix/themes/aura/inputtext'
+import menu from '@primeuix/themes/aura/menu'
 import message from '@primeuix/themes/aura/message'
+import multiselect from '@primeuix/themes/aura/multiselect'
 import paginator from '@primeuix/themes/aura/paginator'
 import progressbar from '@primeuix/themes/aura/progressbar'
 import select from '@primeuix/themes/aura/select'
@@ -42,7 +46,8 @@ const preset = definePreset(
   {
     ...base,
     components: {
-      button, checkbox, colorpicker, confirmdialog, dataview, dialog, fileupload, inputnumber, inputtext, message, paginator, progressbar,
+      autocomplete, button, checkbox, colorpicker, confirmdialog, dataview, datepicker, dialog, fileupload, inputnumber, inputtext, menu,
+      message, multiselect, paginator, progressbar,
       select, selectbutton, skeleton, tabs, textarea, toast, togglebutton, tooltip, virtualscroller,
     },
   },

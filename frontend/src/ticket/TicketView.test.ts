@@ -1,12 +1,15 @@
 import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
+import MultiSelect from 'primevue/multiselect'
+
 import { useSession } from '../common/useSession'
 import { answering, around, choose, problem } from '../testing'
 import TicketView from './TicketView.vue'
 
 const { sayError, say, require } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn(), require: vi.fn() }))
 vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
+vi.mock('vue-router', () => ({ useRouter: () => ({ push: vi.fn() }) }))
 vi.mock('primevue/useconfirm', () => ({ useConfirm: () => ({ require }) }))
 
 const photo = (id: string, more: object = {}) => ({
@@ -14,15 +17,23 @@ const photo = (id: string, more: object = {}) => ({
   remarks: [], open_notes: 0, note: '', blob: `b-${id}`, ...more,
 })
 const PAGE = {
-  ticket: { number: 'FT-1', title: 'Mill', client: 'Race Mill', brief: 'Keep it calm.', due_at: '2026-10-06T10:00:00Z', slip_version: 2 },
+  ticket: {
+    number: 'FT-1', title: 'Mill', client: 'Race Mill', brief: 'Keep it calm.', due_at: '2026-10-06T10:00:00Z', slip_version: 2,
+    state: 'open', reason: '', requests: [], kind: 'property',
+  },
   slip_name: 'Homes', asks: [{ what: 'level', asks: '≤ 0.4°' }, { what: 'no number', asks: 'no number' }],
-  photos: [photo('p')], checks: [], checking: [], series: [], events: [],
+  photos: [photo('p')], checks: [], checking: [], series: [], events: [], editors: [], ways: [], taste: '',
+}
+const NOTHING = {
+  'GET /api/people-at-work': [], 'GET /api/ways': [{ id: 'w', name: 'The share', kind: 'folder' }], 'GET /api/tickets/FT-1/links': [],
+  'GET /api/tickets/FT-1/hours': { rows: [], minutes: 0 },
 }
 const SLIPS = [{ id: 'old', version: 2, slip: { name: 'Homes', lines: [] } }, { id: 'new', version: 3, slip: { name: 'Homes', lines: [] } }]
 
 async function ticket(more: object = {}, answers: Record<string, unknown> = {}) {
-  const asked = answering({ 'GET /api/tickets/FT-1': { ...PAGE, ...more }, 'GET /api/welcome': {}, 'GET /api/slips': SLIPS, ...answers })
-  const made = mount(TicketView, { props: { number: 'FT-1' }, global: { ...around, stubs: { PageHead: true, RouterLink: RouterLinkStub } } })
+  const asked = answering({ 'GET /api/tickets/FT-1': { ...PAGE, ...more }, 'GET /api/welcome': {}, 'GET /api/slips': SLIPS, ...NOTHING, ...answers })
+  const stubs = { PageHead: { template: '<header><slot /></header>' }, RouterLink: RouterLinkStub }
+  const made = mount(TicketView, { props: { number: 'FT-1' }, global: { ...around, stubs } })
   await flushPromises()
   const button = (words: string) => {
     const found = made.findAll('button').find((one) => one.text() === words)
@@ -49,14 +60,21 @@ describe('a ticket', () => {
       checks: [{ photo: 'p', holds: false, short: ['level: 1°'] }],
     })
     expect(made.get('.brief').text()).toBe('Keep it calm.')
-    expect(made.findAll('.paper .row').map((one) => one.text()).slice(1, 3)).toEqual(['level≤ 0.4°', 'by eyeno number'])
+    expect(made.findAll('.paper .row').map((one) => one.text()).slice(3, 5)).toEqual(['level≤ 0.4°', 'by eyeno number'])
     expect(made.findAll('.standing').map((one) => one.text())).toEqual(['on the bench, 2 steps · 1 open note', 'returned'])
     expect(made.findAll('.photo ul').map((one) => one.text())).toEqual(['level: 1°', 'too dark'])
   })
 
   it('goes by another slip only for those who lead', async () => {
-    const { made, asked } = await ticket({}, { 'PUT /api/tickets/FT-1/slip': {} })
+    const changes = [{ kind: 'changed', what: 'level', before: '≤ 0.4°', after: '≤ 0.3°' }]
+    const { made, asked, button } = await ticket({}, {
+      'PUT /api/tickets/FT-1/slip': {}, 'GET /api/tickets/FT-1/slip/changes/new': changes,
+    })
     await choose(made, 'The slip it goes by', 'new')
+    await flushPromises()
+    expect(made.get('.changes').text()).toContain('level ≤ 0.4° becomes ≤ 0.3°')
+    expect(asked.some((one) => one.method === 'PUT')).toBe(false)
+    await button('Go by it').trigger('click')
     await flushPromises()
     expect(asked.find((one) => one.method === 'PUT')?.body).toEqual({ slip: 'new' })
     useSession().person.value = { name: 'Jonas', role: 'editor' } as never
@@ -75,7 +93,7 @@ describe('a ticket', () => {
     await flushPromises()
     expect(asked.find((one) => one.path.endsWith('hand-overs'))?.body).toEqual({ photos: 'checked', renditions: ['web'] })
     expect(say.mock.calls.map(([words]) => words as string)).toEqual([
-      '2 photos are being checked against the slip.', '1 photos are on their way to the desk. Left out: q: not checked.',
+      '2 photos are being checked against the slip.', '1 photos are on their way. Left out: q: not checked.',
     ])
   })
 
@@ -114,6 +132,34 @@ describe('a ticket', () => {
     await button('Make a proof link').trigger('click')
     await flushPromises()
     expect((made.get('.link-field').element as HTMLInputElement).value).toBe(`${location.origin}/proofs/x`)
+  })
+
+  it('says who works on it and where it goes, and lets those who lead change both', async () => {
+    const { made, asked } = await ticket({ ways: [{ id: 'w', name: 'The share', kind: 'folder' }] }, { 'PUT /api/tickets/FT-1/ways': [] })
+    const goes = made.findAllComponents(MultiSelect).find((one) => one.props('placeholder') === 'no way out yet')
+    expect(goes?.props('modelValue')).toEqual(['w'])
+    goes?.vm.$emit('update:modelValue', [])
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'PUT')?.body).toEqual({ ways: [] })
+    useSession().person.value = { name: 'Jonas', role: 'editor' } as never
+    expect((await ticket({ ways: [{ id: 'w', name: 'The share', kind: 'folder' }] })).made.get('.paper').text()).toContain('goes toThe share')
+  })
+
+  it('puts its photos in another order, by drag or by the menu', async () => {
+    const photos = ['a', 'b', 'c'].map((id) => photo(id))
+    const { made, asked } = await ticket({ photos }, { 'PUT /api/tickets/FT-1/photos/order': {} })
+    const cards = made.findAll('.card')
+    await cards[2]?.trigger('dragstart')
+    await cards[0]?.trigger('drop')
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'PUT')?.body).toEqual({ photos: ['c', 'a', 'b'] })
+  })
+
+  it('is closed for handing over while it is on hold, and says why', async () => {
+    const held = { ...PAGE.ticket, state: 'on_hold', reason: 'no answer' }
+    const { made, button } = await ticket({ ticket: held, photos: [photo('p', { stage: 'checked', steps: 1 })] })
+    expect(made.get('.state').text()).toBe('On hold: no answer')
+    expect(button('Hand over 1 checked').attributes('disabled')).toBeDefined()
   })
 
   it('says so when it cannot be loaded, and tries again', async () => {

@@ -13,12 +13,13 @@ const EMPTY = { creator: '', caption: '', credit: '', copyright: '', keywords: [
 const photo = (facts: object = {}, title = 'Front') => ({ photo: { title, facts: { ...EMPTY, ...facts } } })
 const HAND_OVERS = 'GET /api/photos/p/hand-overs'
 const past = (...all: object[]) => ({
-  file_name: 'Race-Mill_01.jpg', desk: 'homes', format: 'JPEG', quality: 100, long_side: 2400,
+  file_name: 'Race-Mill_01.jpg', ways: [{ id: 'w', name: 'The share', kind: 'folder' }], format: 'JPEG', quality: 100, long_side: 2400,
   past: all.map((one) => ({
     id: 'h', state: 'accepted', revision: 3, asked_at: '2026-10-06T10:00:00Z', file_name: 'a.jpg', reasons: [], progress: 0, bytes: 2_500_000, blob: 'b',
-    attempts: 0, ...one,
+    deliveries: [], ...one,
   })),
 })
+const THERE = { way: 'w', name: 'The share', kind: 'folder', answers: 'person', state: 'delivered', trouble: '', attempts: 0, reasons: [] }
 const ledger = reactive({ photo: 'p', page: null as unknown, revision: 3 })
 const frames = reactive({ verdicts: [] as object[] })
 const sayFacts = vi.fn()
@@ -108,13 +109,44 @@ describe('handing over', () => {
 
   it('is followed until the desk has answered, and no longer', async () => {
     const states = ['rendering', 'delivering', 'delivered', 'accepted']
-    const { made, asked, go } = await deck({ [HAND_OVERS]: () => past({ state: states.length > 1 ? states.shift() : states[0], progress: 0.42 }) })
+    const { made, asked, go } = await deck({
+      [HAND_OVERS]: () => {
+        const state = states.length > 1 ? states.shift() : states[0]
+        return past({ state, progress: 0.42, deliveries: [{ ...THERE, answers: 'itself', state: state === 'accepted' ? state : 'delivered' }] })
+      },
+    })
     expect(made.get('[role=progressbar]').attributes('aria-valuenow')).toBe('42')
     expect(go().attributes('disabled')).toBeDefined()
     for (let turn = 0; turn < 10; turn++) await vi.advanceTimersByTimeAsync(350)
     expect(asked).toHaveLength(4)
-    expect(made.text()).toContain('accepted by the desk')
+    expect(made.text()).toContain('The share: accepted')
     expect(go().attributes('disabled')).toBeUndefined()
+  })
+
+  it('waits for a person where the receiver says nothing, and takes the answer', async () => {
+    const { made, asked } = await deck({
+      [HAND_OVERS]: past({ state: 'delivered', deliveries: [THERE] }), 'PUT /api/hand-overs/h/answers/w': {},
+    })
+    await vi.advanceTimersByTimeAsync(3000)
+    expect(asked).toHaveLength(1)
+    expect(made.get('.answer').text()).toContain('What did The share say?')
+    await made.findAll('.answer button')[1]?.trigger('click')
+    await made.get('.answer textarea').setValue('too dark\n\ntoo small')
+    await made.get('.answer').trigger('submit')
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'PUT')?.body).toEqual({ accepted: false, reasons: ['too dark', 'too small'] })
+  })
+
+  it('says what keeps a delivery from its receiver, and how often it was tried', async () => {
+    const deliveries = [{ ...THERE, state: 'waiting', trouble: '/mnt/share cannot be written: there is no room left.', attempts: 3 }]
+    const { made } = await deck({ [HAND_OVERS]: past({ state: 'delivering', deliveries }) })
+    expect(made.get('.delivery').text()).toContain('there is no room left. Tried 3 times, and again by itself.')
+  })
+
+  it('cannot be done without a way out', async () => {
+    const { made, go } = await deck({ [HAND_OVERS]: { ...past(), ways: [] } })
+    expect(made.text()).toContain('No way out yet')
+    expect(go().attributes('disabled')).toBeDefined()
   })
 
   it('says why the desk returned it, what changed since, and how large each file is', async () => {

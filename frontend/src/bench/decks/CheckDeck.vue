@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import ProgressBar from 'primevue/progressbar'
 import SelectButton from 'primevue/selectbutton'
+import Textarea from 'primevue/textarea'
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 
@@ -26,14 +27,23 @@ const { form, fields, keep } = useFacts()
 const path = { photo: ledger.photo }
 const latest = computed(() => page.value?.past[0] ?? null)
 const running = computed(() => ['waiting', 'rendering', 'delivering'].includes(latest.value?.state ?? ''))
-const moving = computed(() => running.value || latest.value?.state === 'delivered')
+/** Whether an answer comes by itself. */
+const moving = computed(() => running.value || Boolean(latest.value?.deliveries.some((one) => one.state === 'delivered' && one.answers === 'itself')))
 const short = computed(() => frames.verdicts.filter((line) => line.state !== 'holds').length)
 const changedSince = computed(() => latest.value !== null && latest.value.revision !== ledger.revision)
 
 const words: Record<string, string> = {
-  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way to the desk', delivered: 'the desk looks at it',
-  superseded: 'superseded by a later one', accepted: 'accepted by the desk', returned: 'returned by the desk', failed: 'failed', cancelled: 'cancelled',
+  waiting: 'waiting for a worker', rendering: 'rendering', delivering: 'on its way', delivered: 'there, and waits for the answer',
+  superseded: 'superseded by a later one', accepted: 'accepted', returned: 'returned', failed: 'failed', cancelled: 'cancelled',
 }
+const WAY: Record<Schemas['Delivery']['state'], string> = {
+  waiting: 'on its way', delivered: 'there', accepted: 'accepted', returned: 'returned', failed: 'failed',
+}
+const receiver = computed(() => page.value?.ways.map((way) => way.name).join(' and ') ?? '')
+/** Whose answer a person notes: a receiver that says nothing by itself. */
+const asked = computed(() => latest.value?.deliveries.find((one) => one.state === 'delivered' && one.answers === 'person'))
+const reasons = ref('')
+const returning = ref(false)
 
 const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, 350, { immediate: false })
 async function load() {
@@ -63,6 +73,16 @@ async function cancel() {
   await api.POST('/api/photos/{photo}/hand-overs/{hand_over}/cancel', { params })
   await load()
 }
+const answer = (accepted: boolean) =>
+  trying(async () => {
+    if (!latest.value || !asked.value) return
+    const params = { path: { hand_over: latest.value.id, way: asked.value.way } }
+    const body = { accepted, reasons: accepted ? [] : reasons.value.split('\n').filter((one) => one.trim()) }
+    taken(await api.PUT('/api/hand-overs/{hand_over}/answers/{way}', { params, body }))
+    returning.value = false
+    reasons.value = ''
+    await load()
+  })
 function megabytes(bytes: number | null | undefined): string {
   return bytes ? `${(bytes / 1e6).toFixed(2)} MB` : ''
 }
@@ -71,14 +91,14 @@ function megabytes(bytes: number | null | undefined): string {
 <template>
   <DeckFrame v-if="page">
     <template #tools>
-      <span class="heading">To the {{ page.desk }}</span>
+      <span class="heading">{{ receiver ? `To ${receiver}` : 'No way out yet' }}</span>
       <span v-tooltip.top="page.file_name" class="number name">{{ page.file_name }}</span>
       <span class="number soft">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span>
     </template>
     <template #acts>
       <span v-if="short" class="open">{{ short }} of the slip's lines {{ short === 1 ? 'does' : 'do' }} not hold yet</span>
       <SelectButton v-model="renditions" multiple :options="[...SIZES]" option-label="title" option-value="name" aria-label="Further sizes" />
-      <Button :label="short ? 'Hand over all the same' : 'Hand over now'" :loading="asking" :disabled="running" @click="handOver" />
+      <Button :label="short ? 'Hand over all the same' : 'Hand over now'" :loading="asking" :disabled="running || !receiver" @click="handOver" />
     </template>
     <div class="columns">
       <form class="facts" aria-label="Goes with it" @change="keep" @submit.prevent @keydown.stop>
@@ -88,20 +108,32 @@ function megabytes(bytes: number | null | undefined): string {
         </label>
       </form>
       <div class="now">
-        <h3 class="heading">At the desk</h3>
-        <p v-if="!latest" class="soft">Not handed over yet. The desk opens the file itself and answers with a receipt or a return.</p>
+        <h3 class="heading">At the receiver</h3>
+        <p v-if="!receiver" class="soft">The ticket says nothing of where its photos go. Those who lead choose it on the ticket's page.</p>
+        <p v-else-if="!latest" class="soft">Not handed over yet.</p>
         <template v-else>
           <p class="state" :class="latest.state">
             <strong>{{ words[latest.state] }}</strong>
             <span v-if="latest.receipt" class="number">{{ latest.state === 'returned' ? 'return' : 'receipt' }} {{ latest.receipt }}</span>
             <Button v-if="['waiting', 'rendering'].includes(latest.state)" severity="secondary" label="Cancel" @click="cancel" />
           </p>
-          <p v-if="latest.state === 'delivering' && latest.attempts" class="soft">
-            The desk does not answer; tried {{ latest.attempts }} {{ latest.attempts === 1 ? 'time' : 'times' }}, and again by itself.
-          </p>
           <ProgressBar v-if="running" :value="Math.round(100 * latest.progress)" :aria-label="words[latest.state]" />
+          <p v-for="one in latest.deliveries" :key="one.way" class="delivery">
+            <span>{{ one.name }}: <b :class="one.state">{{ WAY[one.state] }}</b></span>
+            <span v-if="one.trouble" class="soft">
+              {{ one.trouble }} Tried {{ one.attempts }} {{ one.attempts === 1 ? 'time' : 'times' }}, and again by itself.
+            </span>
+          </p>
+          <form v-if="asked" class="answer" @submit.prevent="answer(!returning)" @keydown.stop>
+            <span>What did {{ asked.name }} say?</span>
+            <template v-if="returning">
+              <Textarea v-model="reasons" rows="2" required autofocus placeholder="why it came back, a line each" aria-label="Reasons" />
+              <Button type="submit" label="It came back" /> <Button severity="secondary" label="Leave it" @click="returning = false" />
+            </template>
+            <template v-else><Button type="submit" label="Accepted" /> <Button severity="secondary" label="Came back…" @click="returning = true" /></template>
+          </form>
           <ul v-if="latest.reasons.length" class="reasons"><li v-for="reason in latest.reasons" :key="reason">{{ reason }}</li></ul>
-          <p v-if="changedSince && !moving" class="soft small">The photo was changed since. Hand it over again for the desk to see that.</p>
+          <p v-if="changedSince && !moving" class="soft small">The photo was changed since. Hand it over again for them to see that.</p>
         </template>
       </div>
       <div class="past">
@@ -136,6 +168,11 @@ function megabytes(bytes: number | null | undefined): string {
 .state.accepted strong { color: var(--deep-fern); }
 .state.returned strong, .state.failed strong { color: var(--short); }
 .reasons { margin: 6px 0; padding-left: 16px; color: var(--short); }
+.delivery { display: grid; min-height: 20px; }
+.delivery b.accepted { color: var(--deep-fern); }
+.delivery b.returned, .delivery b.failed { color: var(--short); }
+.answer { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; margin: 4px 0; }
+.answer textarea { flex-basis: 100%; }
 .size { margin-left: auto; font-weight: 500; }
 .verdict { width: 66px; font-weight: 600; }
 .verdict.accepted { color: var(--deep-fern); }

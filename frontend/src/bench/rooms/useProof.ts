@@ -1,5 +1,6 @@
 import { reactive, ref } from 'vue'
 
+import { useSession } from '../../common/useSession'
 import type { LampName, Proof } from '../types'
 
 /** How the picture is judged: lamps, the photo as it came, wipe and pair, the grey around it. Nothing of it is an edit. */
@@ -10,7 +11,7 @@ export function useProof() {
   const way = ref<Proof>('none')
   /** Where the wipe line stands, as a share of the stage's width. */
   const wipe = ref(0.5)
-  const surround = ref(0x77)
+  const surround = ref(useSession().person.value?.likes?.surround ?? 0x77)
 
   function light(name: LampName) {
     lamp.value = lamp.value === name ? null : name

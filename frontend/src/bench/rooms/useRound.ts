@@ -6,6 +6,7 @@ import { tryingWith } from '../../common/trying'
 import { useSession } from '../../common/useSession'
 import { clamp } from '../../parts/scale'
 import type { Point } from '../picture/geometry'
+import { useBusy } from './useBusy'
 import type { LedgerRoom } from './useLedger'
 
 export type Note = Schemas['Note']
@@ -31,14 +32,15 @@ export function useRound({ ledger, measureAgain, sayError }: Around) {
   const own = crypto.randomUUID()
   const lease = ref<Schemas['Lease'] | null>(null)
   const mine = ref(true)
+  const work = useBusy(person.value?.idle_seconds ?? 60)
   async function renew() {
-    const { data } = await api.PUT('/api/photos/{photo}/lease', { params: { path }, body: { page: own } })
+    const { data } = await api.PUT('/api/photos/{photo}/lease', { params: { path }, body: { page: own, busy: work.taken() } })
     if (!data) return
     mine.value = data.mine
     lease.value = data.lease ?? null
   }
   function giveBack() {
-    const body = new Blob([JSON.stringify({ page: own })], { type: 'application/json' })
+    const body = new Blob([JSON.stringify({ page: own, busy: work.taken() })], { type: 'application/json' })
     navigator.sendBeacon(`/api/photos/${ledger.photo}/lease/end`, body)
   }
   void renew()

@@ -1,6 +1,7 @@
 import { computed, ref } from 'vue'
 
-import { api, Problem, taken, type Schemas } from '../api/client'
+import { Problem, taken, type Schemas } from '../api/client'
+import { droppedFiles } from './dropped'
 
 /** A file that is being brought, and how far it is. */
 export interface Coming {
@@ -17,8 +18,8 @@ const PART = 4 << 20
 /** Tries of a part before a person is asked. */
 const TRIES = 5
 
-/** Brings files to a ticket in parts, one file after another; an interrupted one goes on where it was. */
-export function useIntake(number: string, changed: () => Promise<void>) {
+/** Brings files in parts to `place`, a ticket or a link, one file after another; an interrupted one goes on where it was. */
+export function useIntake(place: string, changed: () => Promise<void>) {
   const files = ref<Coming[]>([])
   let running = false
   const done = computed(() => files.value.every((file) => file.state !== 'coming'))
@@ -52,18 +53,14 @@ export function useIntake(number: string, changed: () => Promise<void>) {
       const fingerprint = `${one.file.lastModified}`
       if (!one.size) throw new Problem(422, 'The file is empty.', 'Copy it again from the camera or card.')
       const body = { name: one.name, size: one.size, fingerprint }
-      let upload = taken(await api.POST('/api/tickets/{number}/uploads', { params: { path: { number } }, body }))
+      let upload = await asked(`${place}/uploads`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })
       one.sent = upload.have
       let failures = 0
       while (!upload.brought) {
         try {
-          const answer: Response = await fetch(
-            `/api/tickets/${number}/uploads/${upload.id}?offset=${upload.have}&name=${encodeURIComponent(one.name)}`,
-            { method: 'PUT', body: one.file.slice(upload.have, upload.have + PART) },
-          )
-          if (answer.status >= 500) throw new TypeError('the server failed')
-          const said: unknown = await answer.json()
-          upload = taken(answer.ok ? { data: said as Schemas['Upload'], response: answer } : { error: said, response: answer })
+          upload = await asked(`${place}/uploads/${upload.id}?offset=${upload.have}&name=${encodeURIComponent(one.name)}`, {
+            method: 'PUT', body: one.file.slice(upload.have, upload.have + PART),
+          })
           one.sent = upload.have
           failures = 0
         } catch (error) {
@@ -82,10 +79,7 @@ export function useIntake(number: string, changed: () => Promise<void>) {
   }
 
   async function dropped(data: DataTransfer) {
-    const entries = [...data.items].map((item) => item.webkitGetAsEntry?.() ?? null)
-    const plain = [...data.files]
-    const found = entries.some((entry) => entry?.isDirectory) ? (await Promise.all(entries.map(filesIn))).flat() : plain
-    await bring(found)
+    await bring((await droppedFiles(data)).files)
   }
 
   function clear() {
@@ -94,17 +88,9 @@ export function useIntake(number: string, changed: () => Promise<void>) {
   return { files, done, bring, again, dropped, clear }
 }
 
-/** Every file of a dropped folder, its folders' too. */
-async function filesIn(entry: FileSystemEntry | null): Promise<File[]> {
-  if (entry === null) return []
-  if (entry.isFile) return new Promise((give) => (entry as FileSystemFileEntry).file((file) => give([file]), () => give([])))
-  const reader = (entry as FileSystemDirectoryEntry).createReader()
-  const found: FileSystemEntry[] = []
-  for (;;) {
-    // a reader gives at most a hundred at a time
-    const some = await new Promise<FileSystemEntry[]>((give) => reader.readEntries(give, () => give([])))
-    if (!some.length) break
-    found.push(...some)
-  }
-  return (await Promise.all(found.map(filesIn))).flat()
+async function asked(address: string, request: RequestInit): Promise<Schemas['Upload']> {
+  const answer: Response = await fetch(address, request)
+  if (answer.status >= 500) throw new TypeError('the server failed')
+  const said: unknown = await answer.json()
+  return taken(answer.ok ? { data: said as Schemas['Upload'], response: answer } : { error: said, response: answer })
 }

@@ -1,0 +1,1 @@
+"""Moving house: a ticket as one open archive, and a whole installation as one backup."""

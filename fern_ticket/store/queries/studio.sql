@@ -1,0 +1,18 @@
+-- name: studio
+select settings from studio;
+
+-- name: set_studio
+update studio set settings = %(settings)s;
+
+-- name: nobody_is_here
+select not exists (select from users) as nobody;
+
+-- name: first_person
+-- The one who begins, and leads; nothing comes back where somebody was quicker.
+with door as (
+    select settings from studio for update
+)
+insert into users (sign_in, name, role, password_hash)
+select lower(%(sign_in)s), %(name)s, 'lead', %(password_hash)s
+from door where not exists (select from users)
+returning id;

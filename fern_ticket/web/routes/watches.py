@@ -1,0 +1,93 @@
+"""Watched folders, of a client or of a ticket. Kept by those who lead."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, HTTPException
+from psycopg.types.json import Jsonb
+from pydantic import BaseModel, Field, model_validator
+
+from fern_ticket.core.errors import FernError
+from fern_ticket.jobs.ways.giving import NotNow
+from fern_ticket.jobs.ways.stores import opened_store, said_of
+from fern_ticket.store.records import Client, Id
+from fern_ticket.store.watches import WatchRow
+from fern_ticket.store.ways import ToFolder
+from fern_ticket.web.common.asked import ticket_row
+from fern_ticket.web.common.happening import Leads
+from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.who import Lead
+
+router = APIRouter(prefix="/api", tags=["watches"])
+
+
+class NewWatch(BaseModel):
+    """A folder that is looked at for a client or for a ticket."""
+
+    client: UUID | None = None
+    number: Annotated[str, Field(max_length=40)] | None = Field(default=None, description="Of the ticket.")
+    settings: ToFolder
+    secret: Annotated[str, Field(max_length=2000)] | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> NewWatch:
+        if (self.client is None) == (self.number is None):
+            raise ValueError("a folder is watched for a client or for a ticket")
+        return self
+
+
+@router.get("/watches")
+async def watches(shared: SharedState, _: Lead) -> list[WatchRow]:
+    return await shared.database.rows(WatchRow, "watches_of")
+
+
+@router.post("/watches", status_code=201)
+async def add(asked: NewWatch, shared: SharedState, lead: Leads) -> list[WatchRow]:
+    """Watch a folder. It is looked at once before it is kept."""
+    await asyncio.to_thread(_look, shared, asked)
+    ticket = None if asked.number is None else await ticket_row(shared, asked.number)
+    client = None
+    if asked.client is not None:
+        client = await shared.database.row(Client, "client_by_id", client=asked.client)
+        if client is None:
+            raise HTTPException(422, "There is no such client.")
+    async with shared.database.transaction() as within:
+        await within.run(
+            "add_watch",
+            client=asked.client,
+            ticket=None if ticket is None else ticket.id,
+            settings=Jsonb(asked.settings.model_dump(mode="json")),
+            secret=None if asked.secret is None else shared.safe.locked({"secret": asked.secret}),
+        )
+        whose = ticket.number if ticket else client.name if client else ""
+        await lead.did(within, f"watches {asked.settings.address}", about=whose)
+        return await within.rows(WatchRow, "watches_of")
+
+
+@router.delete("/watches/{watch}")
+async def remove(watch: UUID, shared: SharedState, lead: Leads) -> list[WatchRow]:
+    """Watch it no longer. What came stays."""
+    async with shared.database.transaction() as within:
+        if await within.row(Id, "remove_watch", watch=watch) is None:
+            raise HTTPException(404, "That folder is not watched any more.")
+        await lead.did(within, "watches a folder no longer", about="a watched folder")
+        return await within.rows(WatchRow, "watches_of")
+
+
+def _look(shared: Shared, asked: NewWatch) -> None:
+    """Raises FernError where the folder cannot be read."""
+    address = asked.settings.address
+    try:
+        store, root = opened_store(asked.settings, asked.secret or "", shared.settings.data)
+        there = bool(store.isdir(root))
+    except NotNow as error:
+        raise FernError(str(error)) from error
+    except FernError:
+        raise
+    except Exception as error:  # each store has errors of its own
+        raise FernError(said_of(address, error, "read"), "Look at the address and the sign-in.") from error
+    if not there:
+        raise FernError(f"There is no folder {address}.", "Make it first, or mount the share.")
