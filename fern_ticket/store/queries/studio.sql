@@ -5,7 +5,8 @@ select settings from studio;
 update studio set settings = %(settings)s;
 
 -- name: nobody_is_here
-select not exists (select from users) as nobody;
+-- Nobody who leads, that is: editors alone could not go on.
+select not exists (select from users where role = 'lead' and inactive_at is null) as nobody;
 
 -- name: first_person
 -- The one who begins, and leads; nothing comes back where somebody was quicker.
@@ -14,5 +15,6 @@ with door as (
 )
 insert into users (sign_in, name, role, password_hash)
 select lower(%(sign_in)s), %(name)s, 'lead', %(password_hash)s
-from door where not exists (select from users)
+from door where not exists (select from users where role = 'lead' and inactive_at is null)
+on conflict (sign_in) do nothing
 returning id;
