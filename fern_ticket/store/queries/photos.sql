@@ -5,8 +5,8 @@ select * from photo_rows where ticket = %(ticket)s order by position;
 select * from photo_rows where id = %(photo)s;
 
 -- name: blobs_of_ticket
--- Former originals too: a step may still read one.
-select unnest(blob || former) as words from photos where ticket = %(ticket)s;
+-- Former originals too: a step may still read one. What lies in the bin no new step can read.
+select unnest(blob || former) as words from photos where ticket = %(ticket)s and binned_at is null;
 
 -- name: add_photo
 -- A picture that is already on the ticket comes back as it is, out of the bin if it lies there.
