@@ -16,7 +16,8 @@ let newest = 0
 
 const look = useDebounceFn(async () => {
   const own = ++newest
-  const found = await props.ask(password.value)
+  // a server that is away says nothing of a password, and is no reason to stop typing
+  const found = await props.ask(password.value).catch(() => undefined)
   if (own === newest && found) strength.value = found
 }, 250)
 watch(password, (now) => {
