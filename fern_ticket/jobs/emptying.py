@@ -29,18 +29,18 @@ class Emptied(Protocol):
 
 async def delete_ticket(context: Emptied, ticket: UUID) -> None:
     """Delete a ticket that lies in the bin, and the files that nothing else needs."""
-    async with context.database.transaction() as within:
-        files = await within.rows(Words, "blobs_that_go", ticket=ticket, photo=None)
-        if await within.row(Words, "delete_ticket", ticket=ticket) is None:
-            return
-    await _delete_files(context, files)
+    await _delete(context, "delete_ticket", ticket=ticket)
 
 
 async def delete_photo(context: Emptied, photo: UUID) -> None:
     """The same for one photo."""
+    await _delete(context, "delete_photo", photo=photo)
+
+
+async def _delete(context: Emptied, query: str, **which: UUID) -> None:
     async with context.database.transaction() as within:
-        files = await within.rows(Words, "blobs_that_go", ticket=None, photo=photo)
-        if await within.row(Id, "delete_photo", photo=photo) is None:
+        files = await within.rows(Words, "blobs_that_go", **{"ticket": None, "photo": None, **which})
+        if await within.row(Id, query, **which) is None:
             return
     await _delete_files(context, files)
 

@@ -62,7 +62,7 @@ async def look_at_watches(context: JobContext, queue: Queue) -> None:
 
 
 async def _look(context: JobContext, queue: Queue, watch: KeptWatch) -> None:
-    secret = context.safe.opened(watch.secret).get("secret", "")
+    secret = context.safe.opened(watch.secret)
     store, root = await _read(watch, lambda: opened_store(watch.settings, secret, context.settings.data))
     seen = await _read(watch, lambda: _listed(store, root, deep=watch.client is not None))
     known = {one.path: one for one in await context.database.rows(WatchedFile, "watched_files", watch=watch.id)}

@@ -284,7 +284,7 @@ class Photo(BaseModel):
     holder: str | None
     open_notes: int
     said_count: int = Field(exclude=True)
-    client_words: ClientWords
+    client_words: ClientWords = Field(exclude=True)
 
     @property
     def said(self) -> Metadata:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 from pathlib import Path
 
@@ -23,10 +22,11 @@ class Safe:
     def __init__(self, path: Path) -> None:
         self._path = path
 
-    def locked(self, secret: dict[str, str]) -> bytes:
-        return self._fernet().encrypt(json.dumps(secret).encode())
+    def locked(self, secret: str | None) -> bytes | None:
+        """The secret as it is kept; None for none."""
+        return None if secret is None else self._fernet().encrypt(secret.encode())
 
-    def opened(self, kept: bytes | None) -> dict[str, str]:
+    def opened(self, kept: bytes | None) -> str:
         """The secret again; empty where none was kept.
 
         Raises
@@ -35,13 +35,12 @@ class Safe:
             It was locked with another key.
         """
         if kept is None:
-            return {}
+            return ""
         try:
-            found: dict[str, str] = json.loads(self._fernet().decrypt(kept))
+            return self._fernet().decrypt(kept).decode()
         except InvalidToken as error:
             hint = f"Enter the secret again, or bring back {self._path} from where this data folder was."
             raise FernError("A secret cannot be read with this installation's key.", hint) from error
-        return found
 
     def _fernet(self) -> Fernet:
         return Fernet(self._key())

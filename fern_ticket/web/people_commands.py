@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable
-from typing import Any, TypeVar
+from contextlib import AbstractAsyncContextManager
+from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -17,7 +17,6 @@ from fern_ticket.web.common.passwords import Password, refuse_weak
 from fern_ticket.web.common.signing import PersonName, SignInName
 from fern_ticket.web.common.who import hash_password
 
-T = TypeVar("T")
 _HERE = Actor("command line")
 
 
@@ -26,12 +25,12 @@ def role_of(*, lead: bool) -> Role:
 
 
 async def nobody_is_here(settings: Settings) -> bool:
-    async with opened(settings.database_url, size=1) as database:
+    async with _opened(settings) as database:
         return bool(await database.value("nobody_is_here"))
 
 
 async def listed(settings: Settings) -> list[PersonRow]:
-    async with opened(settings.database_url, size=1) as database:
+    async with _opened(settings) as database:
         return await database.rows(PersonRow, "people")
 
 
@@ -40,41 +39,32 @@ async def add(settings: Settings, sign_in: str, name: str, role: Role, password:
     _fits(SignInName, sign_in, "small letters, figures, dot and hyphen, two or more")
     _fits(PersonName, name, "up to 80 characters")
 
-    async def work(database: Database) -> None:
-        await _refuse(password, name, sign_in)
-        async with database.transaction() as within:
-            made = await within.row(
-                Id, "new_user", sign_in=sign_in, name=name.strip(), role=role, password_hash=hash_password(password)
-            )
-            if made is None:
-                raise FernError(f"Somebody signs in as {sign_in} already.", "Choose another name.")
-            await _HERE.did(within, "added a person", about=name.strip())
-
-    await _with_database(settings, work)
+    await _refuse(password, name, sign_in)
+    async with _opened(settings) as database, database.transaction() as within:
+        made = await within.row(
+            Id, "new_user", sign_in=sign_in, name=name.strip(), role=role, password_hash=hash_password(password)
+        )
+        if made is None:
+            raise FernError(f"Somebody signs in as {sign_in} already.", "Choose another name.")
+        await _HERE.did(within, "added a person", about=name.strip())
 
 
 async def set_password(settings: Settings, sign_in: str, password: str) -> None:
     """Raises FernError for somebody who is not there, and for a password that is soon found."""
-
-    async def work(database: Database) -> None:
+    async with _opened(settings) as database:
         person = await database.row(UserWithPassword, "user_by_sign_in", sign_in=sign_in)
         if person is None:
             raise FernError(f"Nobody who is active signs in as {sign_in}.", "./fern person list shows everybody.")
         await _refuse(password, person.name, sign_in)
+        made = hash_password(password)
         async with database.transaction() as within:
-            await within.run(
-                "change_user", person=person.id, name=None, role=None, password_hash=hash_password(password),
-                inactive=None,
-            )  # fmt: skip
+            await within.run("change_user", person=person.id, name=None, role=None, password_hash=made, inactive=None)
             await within.run("end_sessions_of", person=person.id)
             await _HERE.did(within, "set a new password", about=person.name)
 
-    await _with_database(settings, work)
 
-
-async def _with_database(settings: Settings, work: Callable[[Database], Awaitable[T]]) -> T:
-    async with opened(settings.database_url, size=1) as database:
-        return await work(database)
+def _opened(settings: Settings) -> AbstractAsyncContextManager[Database]:
+    return opened(settings.database_url, size=1)
 
 
 async def _refuse(password: str, name: str, sign_in: str) -> None:

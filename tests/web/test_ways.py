@@ -169,13 +169,13 @@ def test_something_that_is_no_inbox_is_found_out_by_trying():
 
 def test_a_secret_can_be_read_with_its_key_only(tmp_path):
     safe = Safe(tmp_path / "secrets" / "safe")
-    locked = safe.locked({"secret": "open sesame"})
+    locked = safe.locked("open sesame")
     assert b"sesame" not in locked
-    assert Safe(tmp_path / "secrets" / "safe").opened(locked) == {"secret": "open sesame"}
+    assert Safe(tmp_path / "secrets" / "safe").opened(locked) == "open sesame"
     assert stat.S_IMODE((tmp_path / "secrets" / "safe").stat().st_mode) == 0o600
     with pytest.raises(FernError, match="this installation's key"):
         Safe(tmp_path / "other").opened(locked)
-    assert safe.opened(None) == {}
+    assert safe.opened(None) == ""
 
 
 def test_a_secret_goes_in_and_never_comes_out(client, application):
@@ -188,7 +188,7 @@ def test_a_secret_goes_in_and_never_comes_out(client, application):
     client.put(f"/api/ways/{made['id']}", json={**body, "secret": None, "name": "Farther store"}).raise_for_status()
     ((kept,),) = application.rows("select secret from ways where id = %s", made["id"])
     assert b"sesame" not in kept
-    assert Safe(application.data / "secrets" / "safe").opened(bytes(kept)) == {"secret": "open-sesame-1"}
+    assert Safe(application.data / "secrets" / "safe").opened(bytes(kept)) == "open-sesame-1"
     client.delete(f"/api/ways/{made['id']}").raise_for_status()
     assert application.rows("select secret from ways where id = %s", made["id"]) == [(None,)]
 

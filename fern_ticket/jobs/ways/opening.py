@@ -45,4 +45,4 @@ async def way_of(context: JobContext, way: UUID) -> Way:
     row = await context.database.row(KeptWay, "way_by_id", way=way)
     if row is None:
         raise FernError("The way out is gone.", "Choose another for the ticket, and hand over again.")
-    return way_from(context, row.settings, context.safe.opened(row.secret).get("secret", ""))
+    return way_from(context, row.settings, context.safe.opened(row.secret))

@@ -91,12 +91,6 @@ delete from photos where id = %(photo)s and state = 'refused' returning id;
 -- name: delete_photo
 delete from photos where id = %(photo)s and binned_at is not null returning id;
 
--- name: photo_in_bin
-select photos.id, photos.title, photos.state, tickets.number, photos.binned_at,
-       exists (select from hand_overs where hand_overs.photo = photos.id and hand_overs.blob is not null) as delivered
-from photos join tickets on tickets.id = photos.ticket
-where photos.id = %(photo)s and photos.binned_at is not null;
-
 -- name: taken_of_ticket
 select id, taken from photos
 where ticket = %(ticket)s and state = 'ready' and taken is not null and binned_at is null order by position;

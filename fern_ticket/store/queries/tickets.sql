@@ -123,22 +123,25 @@ group by users.id order by lower(users.name), users.id;
 update tickets set binned_at = now() where id = %(ticket)s and binned_at is null returning id;
 
 -- name: binned_tickets
+-- All of them, or the one that is named.
 select tickets.id, tickets.number, tickets.title, tickets.client, tickets.binned_at,
        (select count(*) from photos where photos.ticket = tickets.id)::integer as photos,
        exists (select from photos join hand_overs on hand_overs.photo = photos.id
                where photos.ticket = tickets.id and hand_overs.blob is not null) as delivered
-from tickets where binned_at is not null
+from tickets where binned_at is not null and (%(ticket)s::uuid is null or tickets.id = %(ticket)s)
 order by binned_at desc limit 500;
 
 -- name: binned_photos
+-- All of them, or the one that is named.
 select photos.id, photos.title, photos.state, tickets.number, photos.binned_at,
        exists (select from hand_overs where hand_overs.photo = photos.id and hand_overs.blob is not null) as delivered
 from photos join tickets on tickets.id = photos.ticket
 where photos.binned_at is not null and tickets.binned_at is null
+  and (%(photo)s::uuid is null or photos.id = %(photo)s)
 order by photos.binned_at desc limit 500;
 
 -- name: restore_ticket
-update tickets set binned_at = null where id = %(ticket)s and binned_at is not null returning number as words;
+update tickets set binned_at = null where id = %(ticket)s and binned_at is not null returning id;
 
 -- name: blobs_that_go
 -- Files of a ticket or a photo that nothing else needs.
@@ -161,7 +164,7 @@ where not exists (
           and (hand_overs.blob = files.name or hand_overs.renditions @> jsonb_build_array(jsonb_build_object('blob', files.name))));
 
 -- name: delete_ticket
-delete from tickets where id = %(ticket)s and binned_at is not null returning number as words;
+delete from tickets where id = %(ticket)s and binned_at is not null returning id;
 
 -- name: bin_ends
 -- Tickets that have lain in the bin for so many days and of which nothing was delivered.

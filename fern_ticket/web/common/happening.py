@@ -12,14 +12,11 @@ from fern_ticket.store.records import User
 from fern_ticket.web.common.who import Lead, SignedIn
 
 
-@dataclass(frozen=True)
-class _Person:
-    user: User
-
-
-@dataclass(frozen=True)
-class Acting(Actor, _Person):
+@dataclass(frozen=True, kw_only=True)
+class Acting(Actor):
     """Somebody who is signed in and does something, and from where."""
+
+    user: User
 
 
 def address_of(request: Request) -> str:

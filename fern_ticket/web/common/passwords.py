@@ -28,6 +28,13 @@ class Strength(BaseModel):
     enough: bool
 
 
+class Thought(BaseModel):
+    """A password that somebody thinks of, and words that others know of whom it is for."""
+
+    password: str = Field(max_length=200)
+    about: list[Annotated[str, Field(max_length=80)]] = Field(default=[], max_length=4)
+
+
 async def strength_of(password: str, about: Sequence[str] = ()) -> Strength:
     """`about`: words that others know of the person, such as their name, which make it weaker."""
     if not password:

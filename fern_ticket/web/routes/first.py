@@ -15,7 +15,7 @@ from fern_ticket.store.records import Id
 from fern_ticket.store.studio import keep_studio, studio_of
 from fern_ticket.web.common.first import FIRST
 from fern_ticket.web.common.happening import address_of
-from fern_ticket.web.common.passwords import Password, Strength, refuse_weak, strength_of
+from fern_ticket.web.common.passwords import Password, Strength, Thought, refuse_weak, strength_of
 from fern_ticket.web.common.signing import PersonName, SignedInAs, SignInName, begin_session
 from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import hash_password
@@ -34,13 +34,6 @@ class First(BaseModel):
 
 class FirstPage(BaseModel):
     good: bool
-
-
-class Thought(BaseModel):
-    """A password that somebody thinks of, and words that others know of them."""
-
-    password: str = Field(max_length=200)
-    about: list[Annotated[str, Field(max_length=80)]] = Field(default=[], max_length=4)
 
 
 async def _door(token: str, shared: SharedState) -> Path:

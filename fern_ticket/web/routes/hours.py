@@ -12,7 +12,7 @@ from fastapi import APIRouter, HTTPException, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from fern_ticket.store.records import Editor, HoursRow, Id, InvoiceRow
+from fern_ticket.store.records import HoursRow, Id, InvoiceRow, User
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.happening import Leads
 from fern_ticket.web.common.state import SharedState
@@ -49,14 +49,14 @@ async def correct(number: str, asked: Correction, shared: SharedState, lead: Lea
     if asked.minutes == 0:
         raise HTTPException(422, "Say how many minutes, more or less.")
     async with shared.database.transaction() as within:
-        people = {one.id: one.name for one in await within.rows(Editor, "people")}
-        if asked.person not in people:
+        person = await within.row(User, "user_by_id", person=asked.person)
+        if person is None:
             raise HTTPException(422, "There is no such person.")
         await within.run(
             "add_correction", ticket=ticket.id, person=asked.person, day=asked.day, minutes=asked.minutes,
             reason=asked.reason.strip(), who=lead.user.name,
         )  # fmt: skip
-        what = f"hours of {people[asked.person]} corrected by {asked.minutes} minutes: {asked.reason.strip()}"
+        what = f"hours of {person.name} corrected by {asked.minutes} minutes: {asked.reason.strip()}"
         await lead.did(within, what, ticket=ticket.id)
     return await hours(number, shared, lead.user)
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Annotated
 from uuid import UUID
 
 from argon2.exceptions import Argon2Error
@@ -13,7 +12,7 @@ from pydantic import BaseModel, Field
 
 from fern_ticket.store.records import Id, Likes, SessionRow, UserWithPassword
 from fern_ticket.web.common.happening import Acts
-from fern_ticket.web.common.passwords import Password, Strength, refuse_weak, strength_of
+from fern_ticket.web.common.passwords import Password, Strength, Thought, refuse_weak, strength_of
 from fern_ticket.web.common.signing import PersonName
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import COOKIE, SignedIn, hash_password, hasher, token_hash
@@ -29,13 +28,6 @@ class Own(BaseModel):
 class NewPassword(BaseModel):
     old: str = Field(min_length=1, max_length=200)
     new: Password
-
-
-class Thought(BaseModel):
-    """A password that somebody thinks of, and words that others know of whom it is for."""
-
-    password: str = Field(max_length=200)
-    about: list[Annotated[str, Field(max_length=80)]] = Field(default=[], max_length=4)
 
 
 @router.put("/me", status_code=204)

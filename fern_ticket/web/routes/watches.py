@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from typing import Annotated
 from uuid import UUID
 
@@ -12,7 +11,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.jobs.ways.giving import NotNow
-from fern_ticket.jobs.ways.stores import opened_store, said_of
+from fern_ticket.jobs.ways.stores import in_time, opened_store
 from fern_ticket.store.records import Client, Id
 from fern_ticket.store.watches import WatchRow
 from fern_ticket.store.ways import ToFolder
@@ -22,6 +21,8 @@ from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import Lead
 
 router = APIRouter(prefix="/api", tags=["watches"])
+#: Seconds that a store has to show its folder.
+_PATIENCE = 30.0
 
 
 class NewWatch(BaseModel):
@@ -47,7 +48,7 @@ async def watches(shared: SharedState, _: Lead) -> list[WatchRow]:
 @router.post("/watches", status_code=201)
 async def add(asked: NewWatch, shared: SharedState, lead: Leads) -> list[WatchRow]:
     """Watch a folder. It is looked at once before it is kept."""
-    await asyncio.to_thread(_look, shared, asked)
+    await _look(shared, asked)
     ticket = None if asked.number is None else await ticket_row(shared, asked.number)
     client = None
     if asked.client is not None:
@@ -60,7 +61,7 @@ async def add(asked: NewWatch, shared: SharedState, lead: Leads) -> list[WatchRo
             client=asked.client,
             ticket=None if ticket is None else ticket.id,
             settings=Jsonb(asked.settings.model_dump(mode="json")),
-            secret=None if asked.secret is None else shared.safe.locked({"secret": asked.secret}),
+            secret=shared.safe.locked(asked.secret),
         )
         whose = ticket.number if ticket else client.name if client else ""
         await lead.did(within, f"watches {asked.settings.address}", about=whose)
@@ -77,17 +78,17 @@ async def remove(watch: UUID, shared: SharedState, lead: Leads) -> list[WatchRow
         return await within.rows(WatchRow, "watches_of")
 
 
-def _look(shared: Shared, asked: NewWatch) -> None:
+async def _look(shared: Shared, asked: NewWatch) -> None:
     """Raises FernError where the folder cannot be read."""
     address = asked.settings.address
-    try:
+
+    def there() -> bool:
         store, root = opened_store(asked.settings, asked.secret or "", shared.settings.data)
-        there = bool(store.isdir(root))
+        return bool(store.isdir(root))
+
+    try:
+        found = await in_time(address, there, _PATIENCE, "read")
     except NotNow as error:
-        raise FernError(str(error)) from error
-    except FernError:
-        raise
-    except Exception as error:  # each store has errors of its own
-        raise FernError(said_of(address, error, "read"), "Look at the address and the sign-in.") from error
-    if not there:
+        raise FernError(str(error), "Look at the address and the sign-in.") from error
+    if not found:
         raise FernError(f"There is no folder {address}.", "Make it first, or mount the share.")

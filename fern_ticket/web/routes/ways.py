@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
@@ -69,10 +69,7 @@ async def desks_here(_: SignedIn) -> list[DeskChoice]:
 async def add(asked: NewWay, shared: SharedState, lead: Leads) -> list[WayRow]:
     _refuse_unfit(asked)
     async with shared.database.transaction() as within:
-        made = await within.row(
-            Id, "add_way", name=asked.name.strip(), kind=asked.settings.kind, settings=_json(asked),
-            secret=_locked(shared, asked), answers=asked.answers,
-        )  # fmt: skip
+        made = await within.row(Id, "add_way", kind=asked.settings.kind, **_values(shared, asked))
         if made is None:
             raise HTTPException(409, f"There is a way out called {asked.name} already.")
         await lead.did(within, "added a way out", about=asked.name.strip())
@@ -93,10 +90,7 @@ async def change(way: UUID, asked: NewWay, shared: SharedState, lead: Leads) -> 
         before = await _way(within, way)
         if before.kind != asked.settings.kind:
             raise HTTPException(422, "A way out stays of its kind. Add another one.")
-        made = await within.row(
-            Id, "change_way", way=way, name=asked.name.strip(), settings=_json(asked),
-            secret=_locked(shared, asked), answers=asked.answers,
-        )  # fmt: skip
+        made = await within.row(Id, "change_way", way=way, **_values(shared, asked))
         if made is None:
             raise HTTPException(409, f"Another way out is called {asked.name}, or this one is gone.")
         await lead.did(within, "changed a way out", about=asked.name.strip())
@@ -107,9 +101,9 @@ async def change(way: UUID, asked: NewWay, shared: SharedState, lead: Leads) -> 
 async def try_kept(way: UUID, asked: NewWay | None, shared: SharedState, _: Lead) -> Trial:
     """Try a way as it is kept, or as it would be changed."""
     kept = await _way(shared.database, way)
-    secret = asked.secret if asked is not None and asked.secret is not None else None
+    secret = None if asked is None else asked.secret
     try:
-        secret = shared.safe.opened(kept.secret).get("secret", "") if secret is None else secret
+        secret = shared.safe.opened(kept.secret) if secret is None else secret
     except FernError as error:
         return Trial(works=False, said=str(error))
     return await _tried(shared, kept.settings if asked is None else asked.settings, secret)
@@ -150,9 +144,11 @@ def _refuse_unfit(asked: NewWay) -> None:
         raise HTTPException(422, f"There is no desk {asked.settings.desk} here.")
 
 
-def _locked(shared: Shared, asked: NewWay) -> bytes | None:
-    return None if asked.secret is None else shared.safe.locked({"secret": asked.secret})
-
-
-def _json(asked: NewWay) -> Jsonb:
-    return Jsonb(asked.settings.model_dump(mode="json"))
+def _values(shared: Shared, asked: NewWay) -> dict[str, Any]:
+    """For the queries."""
+    return {
+        "name": asked.name.strip(),
+        "settings": Jsonb(asked.settings.model_dump(mode="json")),
+        "secret": shared.safe.locked(asked.secret),
+        "answers": asked.answers,
+    }

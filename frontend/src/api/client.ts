@@ -35,6 +35,11 @@ const toSignIn: Middleware = {
 }
 api.use(toSignIn)
 
+/** A body that goes as it is: a file, or a form with one. */
+export function asItIs(body: File | FormData) {
+  return { body: body as never, bodySerializer: (one: unknown) => one as never }
+}
+
 /** The data of an answer, or a Problem that says what to do. */
 export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
   if (answer.error === undefined) return answer.data as T

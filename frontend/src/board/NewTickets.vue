@@ -5,7 +5,7 @@ import Message from 'primevue/message'
 import { defineAsyncComponent, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, taken, type Schemas } from '../api/client'
+import { api, asItIs, taken, type Schemas } from '../api/client'
 import { droppedFiles } from '../common/dropped'
 import { carried } from '../common/carried'
 import { tryingWith } from '../common/trying'
@@ -41,7 +41,7 @@ async function make(order: OrderForm) {
 }
 const takeFile = (file: File) =>
   trying(async () => {
-    const found = taken(await api.POST('/api/orders', { body: file as never, bodySerializer: (body) => body as never }))
+    const found = taken(await api.POST('/api/orders', asItIs(file)))
     result.value = found
     if (found.made.length) say(`${found.made.length} ${found.made.length === 1 ? 'ticket' : 'tickets'} made.`)
     emit('made')
@@ -49,7 +49,7 @@ const takeFile = (file: File) =>
 
 const takeArchive = (file: File) =>
   trying(async () => {
-    const moved = taken(await api.POST('/api/archives', { body: file as never, bodySerializer: (body) => body as never }))
+    const moved = taken(await api.POST('/api/archives', asItIs(file)))
     say(`${moved.number} is here, with ${moved.photos} ${moved.photos === 1 ? 'photo' : 'photos'}.`)
     emit('made')
   })

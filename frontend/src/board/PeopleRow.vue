@@ -34,6 +34,9 @@ defineExpose({ load, at: (place: number) => people.value[place - 1]?.id })
 
 <style scoped>
 .people { display: flex; flex-wrap: wrap; align-items: center; gap: 6px 8px; padding: 8px 16px 0; }
-.person { display: inline-flex; gap: 6px; align-items: baseline; min-height: 24px; padding: 3px 9px; background: var(--paper); border-radius: 3px; cursor: grab; }
+.person {
+  display: inline-flex; gap: 6px; align-items: baseline; min-height: 24px;
+  padding: 3px 9px; background: var(--paper); border-radius: 3px; cursor: grab;
+}
 @media (max-width: 900px) { .people { display: none; } }
 </style>

@@ -59,6 +59,9 @@ const size = (bytes: number) => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` 
 .bring { padding: 16px; display: grid; gap: 6px; max-width: 760px; margin: 0 auto; }
 .place { display: grid; justify-items: center; gap: 12px; padding: 60px 20px; background: var(--paper); border: 2px dashed var(--rule); border-radius: 3px; }
 .place.over { border-color: var(--fern); background: var(--sheet); }
-.file { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto; gap: 14px; align-items: center; padding: 6px 14px; background: var(--paper); border-radius: 3px; }
+.file {
+  display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto; gap: 14px; align-items: center;
+  padding: 6px 14px; background: var(--paper); border-radius: 3px;
+}
 .file.refused, .file.stopped { color: var(--short); }
 </style>

@@ -5,12 +5,12 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
 import Textarea from 'primevue/textarea'
-import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
 import { moment } from '../common/due'
 import { tryingWith } from '../common/trying'
+import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import KeptList from '../parts/KeptList.vue'
@@ -30,7 +30,7 @@ const { person } = useSession()
 const lead = computed(() => person.value?.role === 'lead')
 const { say, sayError } = useSaying()
 const trying = tryingWith(sayError)
-const confirm = useConfirm()
+const asking = useAsking()
 const words = ref('')
 const list = ref<Schemas['ClientRow'][] | null>(null)
 const total = ref(0)
@@ -85,16 +85,17 @@ const keep = () =>
 function remove() {
   const gone = page.value?.client
   if (!gone) return
-  confirm.require({
-    header: `Remove ${gone.name}?`, message: 'Nothing was ordered by this client, so nothing else goes with it.',
-    acceptLabel: 'Remove', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
-    accept: () =>
+  asking(
+    `Remove ${gone.name}?`,
+    'Nothing was ordered by this client, so nothing else goes with it.',
+    'Remove',
+    () =>
       trying(async () => {
         taken(await api.DELETE('/api/clients/{client}', { params: { path: { client: gone.id } } }))
         form.value = page.value = chosen.value = null
         await load()
       }),
-  })
+  )
 }
 const counts = (one: Schemas['ClientRow']) => (one.tickets === 0 ? 'no tickets' : `${one.open} open, ${one.tickets} in all`)
 const kept = computed(() => (list.value ?? []).map((one) => ({ id: one.id, title: one.name, under: counts(one) })))

@@ -8,7 +8,12 @@ defineEmits<{ enter: [] }>()
   <main class="page">
     <div class="ticket">
       <div class="stub">
-        <svg viewBox="0 0 22 28" width="34" height="44" aria-hidden="true"><path d="M11 27V3m0 6c2-4 6-4 9-4-1 4-5 6-9 4m0 7c2-4 6-4 9-4-1 4-5 6-9 4m0 7c2-4 6-4 9-4-1 4-5 6-9 4m0-14C9 5 5 5 2 5c1 4 5 6 9 4m0 7c-2-4-6-4-9-4 1 4 5 6 9 4m0 7c-2-4-6-4-9-4 1 4 5 6 9 4" /></svg>
+        <svg viewBox="0 0 22 28" width="34" height="44" aria-hidden="true">
+          <path
+            d="M11 27V3m0 6c2-4 6-4 9-4-1 4-5 6-9 4m0 7c2-4 6-4 9-4-1 4-5 6-9 4m0 7c2-4 6-4 9-4-1 4-5 6-9 4
+            m0-14C9 5 5 5 2 5c1 4 5 6 9 4m0 7c-2-4-6-4-9-4 1 4 5 6 9 4m0 7c-2-4-6-4-9-4 1 4 5 6 9 4"
+          />
+        </svg>
         <strong>FERN TICKET</strong>
         <p>{{ says }}</p>
       </div>

@@ -5,12 +5,12 @@ import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
-import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, reactive, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
 import { dueText, moment } from '../common/due'
 import { tryingWith } from '../common/trying'
+import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
@@ -24,7 +24,7 @@ const ROLES: { role: Role; label: string }[] = [
 ]
 const { sayError, say } = useSaying()
 const trying = tryingWith(sayError)
-const confirm = useConfirm()
+const asking = useAsking()
 const { person: me } = useSession()
 const people = ref<Person[] | null>(null)
 const work = ref<Schemas['AtWork'][]>([])
@@ -77,12 +77,13 @@ async function keep() {
   if (await change(person, body, said)) changing.value = null
 }
 function remove(person: Person) {
-  confirm.require({
-    header: `Remove ${person.name}?`, message: 'Somebody who has worked here cannot be removed, only be set inactive.',
-    acceptLabel: 'Remove', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
-    accept: () =>
+  asking(
+    `Remove ${person.name}?`,
+    'Somebody who has worked here cannot be removed, only be set inactive.',
+    'Remove',
+    () =>
       act(async () => taken(await api.DELETE('/api/people/{person}', { params: { path: { person: person.id } } })), `${person.name} is removed.`),
-  })
+  )
 }
 const strength = async (password: string) =>
   (await api.POST('/api/me/strength', { body: { password, about: [fresh.name, fresh.sign_in, changed.name] } })).data
@@ -162,7 +163,8 @@ function due(person: Person): string {
 .people { padding: 14px 16px; display: grid; gap: 14px; justify-items: start; }
 .table { width: 100%; max-width: 1240px; }
 .row {
-  display: grid; grid-template-columns: minmax(180px, 1.2fr) 190px minmax(0, 1.4fr) 150px auto; gap: 14px; align-items: center; padding: 7px 14px; margin-bottom: 4px;
+  display: grid; grid-template-columns: minmax(180px, 1.2fr) 190px minmax(0, 1.4fr) 150px auto; gap: 14px; align-items: center;
+  padding: 7px 14px; margin-bottom: 4px;
   background: var(--paper); border-radius: 3px;
 }
 .row.away strong { font-weight: 400; }

@@ -6,12 +6,12 @@ import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
-import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref, toRaw, watch } from 'vue'
 
 import { api, Problem, taken, type Schemas } from '../api/client'
 import { moment } from '../common/due'
 import { tryingWith } from '../common/trying'
+import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import KeptList from '../parts/KeptList.vue'
@@ -22,7 +22,7 @@ type Row = Record<string, unknown> & { requirement: string }
 type Kind = Schemas['LineKind']
 
 const { person } = useSession()
-const confirm = useConfirm()
+const askFirst = useAsking()
 const { sayError, say } = useSaying()
 const trying = tryingWith(sayError)
 const library = ref<Schemas['SlipView'][]>([])
@@ -118,16 +118,17 @@ const bring = ({ files }: FileUploadUploaderEvent) =>
 function remove() {
   const gone = openOne.value
   if (!gone) return
-  confirm.require({
-    header: `Remove ${gone.slip.name}?`, message: 'Its versions go with it. Tickets keep the copy that they go by.',
-    acceptLabel: 'Remove', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
-    accept: () =>
+  askFirst(
+    `Remove ${gone.slip.name}?`,
+    'Its versions go with it. Tickets keep the copy that they go by.',
+    'Remove',
+    () =>
       trying(async () => {
         taken(await api.DELETE('/api/slips/{slip}', { params: { path: { slip: gone.id } } }))
         library.value = taken(await api.GET('/api/slips'))
         open.value = null
       }),
-  })
+  )
 }
 const said = (one: Schemas['Difference']) => (one.kind === 'changed' ? `${one.before} becomes ${one.after}` : `${one.kind}: ${one.before || one.after}`)
 

@@ -6,7 +6,7 @@ import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
 import { ref } from 'vue'
 
-import { api, taken, type Schemas } from '../api/client'
+import { api, asItIs, taken, type Schemas } from '../api/client'
 
 type Act = 'words' | 'move' | 'original'
 
@@ -48,7 +48,7 @@ const replace = ({ files }: FileUploadUploaderEvent) =>
     const file = [files].flat()[0]
     if (!file) return
     body.append('file', file)
-    taken(await api.POST('/api/photos/{photo}/original', { params: { path }, body: body as never, bodySerializer: (one) => one as never }))
+    taken(await api.POST('/api/photos/{photo}/original', { params: { path }, ...asItIs(body) }))
   })
 </script>
 

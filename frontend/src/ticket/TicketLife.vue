@@ -4,11 +4,12 @@ import Dialog from 'primevue/dialog'
 import Menu from 'primevue/menu'
 import type { MenuItem } from 'primevue/menuitem'
 import Textarea from 'primevue/textarea'
-import { useConfirm } from 'primevue/useconfirm'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, taken, type Schemas } from '../api/client'
+import { tryingWith } from '../common/trying'
+import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
 import OrderDialog from '../orders/OrderDialog.vue'
 import { emptyOrder, usualDue, type OrderForm } from '../orders/useOrderForm'
@@ -17,8 +18,9 @@ import { emptyOrder, usualDue, type OrderForm } from '../orders/useOrderForm'
 const props = defineProps<{ page: Schemas['TicketPage']; act: (work: () => Promise<unknown>) => Promise<void> }>()
 const path = { number: props.page.ticket.number }
 const router = useRouter()
-const confirm = useConfirm()
-const { say } = useSaying()
+const asking = useAsking()
+const { say, sayError } = useSaying()
+const trying = tryingWith(sayError)
 const menu = useTemplateRef('menu')
 const writing = ref<'change' | 'copy' | null>(null)
 const visible = computed({ get: () => writing.value !== null, set: (on) => { if (!on) writing.value = null } })
@@ -63,16 +65,17 @@ async function keep(order: OrderForm) {
   await props.act(async () => undefined)
 }
 function putAway() {
-  confirm.require({
-    header: `${ticket.value.number} into the bin?`,
-    message: 'Its photos and ledgers go with it; those who lead can bring it back.',
-    acceptLabel: 'Into the bin', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
-    accept: async () => {
-      taken(await api.DELETE('/api/tickets/{number}', { params: { path } }))
-      say(`${ticket.value.number} lies in the bin.`)
-      await router.push('/')
-    },
-  })
+  asking(
+    `${ticket.value.number} into the bin?`,
+    'Its photos and ledgers go with it; those who lead can bring it back.',
+    'Into the bin',
+    () =>
+      trying(async () => {
+        taken(await api.DELETE('/api/tickets/{number}', { params: { path } }))
+        say(`${ticket.value.number} lies in the bin.`)
+        await router.push('/')
+      }),
+  )
 }
 </script>
 

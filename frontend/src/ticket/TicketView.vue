@@ -5,7 +5,6 @@ import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import Skeleton from 'primevue/skeleton'
-import { useConfirm } from 'primevue/useconfirm'
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, defineAsyncComponent, onMounted, ref, useTemplateRef } from 'vue'
 
@@ -14,6 +13,7 @@ import { carried } from '../common/carried'
 import { newId } from '../common/ids'
 import { tryingWith } from '../common/trying'
 import { useIntake } from '../common/useIntake'
+import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
@@ -32,7 +32,7 @@ const WAYS_IN = [
   { label: 'Bring a folder', input: { class: 'folder', webkitdirectory: true } },
 ]
 const renditions = ref<('web' | 'profile')[]>([])
-const confirm = useConfirm()
+const asking = useAsking()
 const { sayError, say } = useSaying()
 const trying = tryingWith(sayError)
 const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, 800, { immediate: false })
@@ -124,22 +124,20 @@ function onPhoto(what: PhotoAct, photo: Schemas['Photo']) {
   photoDialog.value?.open(what, photo)
 }
 function putAway(photo: Schemas['Photo']) {
-  confirm.require({
-    header: `${photo.title} into the bin?`,
-    message: 'Its ledger goes with it; those who lead can bring it back.',
-    acceptLabel: 'Into the bin', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
-    accept: () => act(async () => taken(await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } }))),
-  })
+  asking(
+    `${photo.title} into the bin?`,
+    'Its ledger goes with it; those who lead can bring it back.',
+    'Into the bin',
+    () => act(async () => taken(await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } }))),
+  )
 }
 function takeOff(photo: Schemas['Photo']) {
-  confirm.require({
-    header: `Take ${photo.title} off?`,
-    message: 'The file was refused; nothing else goes with it.',
-    acceptLabel: 'Take it off',
-    rejectLabel: 'Leave it',
-    rejectProps: { severity: 'secondary' },
-    accept: () => act(async () => taken(await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } }))),
-  })
+  asking(
+    `Take ${photo.title} off?`,
+    'The file was refused; nothing else goes with it.',
+    'Take it off',
+    () => act(async () => taken(await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } }))),
+  )
 }
 
 function chosen({ files }: FileUploadUploaderEvent) {

@@ -76,7 +76,10 @@ const remove = (watch: string) =>
 </template>
 
 <style scoped>
-.watches { padding: 14px 12px; background: var(--paper); border-left: 1px solid var(--hairline); overflow: auto; display: grid; gap: 10px; align-content: start; }
+.watches {
+  padding: 14px 12px; background: var(--paper); border-left: 1px solid var(--hairline); overflow: auto;
+  display: grid; gap: 10px; align-content: start;
+}
 .one { display: grid; gap: 2px; padding: 7px 9px; background: var(--sheet); border-radius: 3px; }
 .address { overflow-wrap: anywhere; font-weight: 400; }
 .form { display: grid; gap: 8px; margin-top: 8px; }

@@ -4,11 +4,11 @@ import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
-import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../api/client'
 import { tryingWith } from '../common/trying'
+import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
 import { useSession } from '../common/useSession'
 import KeptList from '../parts/KeptList.vue'
@@ -48,7 +48,7 @@ const { person } = useSession()
 const lead = computed(() => person.value?.role === 'lead')
 const { say, sayError } = useSaying()
 const trying = tryingWith(sayError)
-const confirm = useConfirm()
+const asking = useAsking()
 const ways = ref<Way[] | null>(null)
 const desks = ref<Schemas['DeskChoice'][]>([])
 const chosen = ref<Way | null>(null)
@@ -131,16 +131,16 @@ const keep = () =>
     say(`${name} is kept.`)
   })
 function remove(way: Way) {
-  confirm.require({
-    header: `Remove ${way.name}?`,
-    message: way.tickets ? `${way.tickets} open tickets go out this way; they will need another one.` : 'No open ticket goes out this way.',
-    acceptLabel: 'Remove', rejectLabel: 'Leave it', rejectProps: { severity: 'secondary' },
-    accept: () =>
+  asking(
+    `Remove ${way.name}?`,
+    way.tickets ? `${way.tickets} open tickets go out this way; they will need another one.` : 'No open ticket goes out this way.',
+    'Remove',
+    () =>
       trying(async () => {
         ways.value = taken(await api.DELETE('/api/ways/{way}', { params: { path: { way: way.id } } }))
         form.value = chosen.value = null
       }),
-  })
+  )
 }
 </script>
 
