@@ -26,6 +26,8 @@ class Settings(BaseSettings):
     decode_memory: int = 6 << 30
     #: Bytes that the process may hold in things it can compute again.
     cache_budget: int = 768 * 1024 * 1024
+    #: Bring the compiled kernels into memory at the start, so that no one's first drag waits for them.
+    warm: bool = True
     #: Signs what the desk accepts from us; made anew in each data folder.
     desk_token: str = ""
     #: Seconds for which a simulated desk looks at a file.

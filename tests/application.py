@@ -26,6 +26,7 @@ import psycopg
 from fern_ticket.jobs.queue import prepare_database
 from fern_ticket.settings import Settings
 from fern_ticket.web.demo import load_demo
+from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 from tests import pictures
 
 ROOT = Path(__file__).parents[1]
@@ -143,6 +144,7 @@ class Application:
         self.server: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
         self._more: list[subprocess.Popen[bytes]] = []
+        self._sessions: dict[str, httpx.Cookies] = {}
         self._environment = {
             **os.environ,
             "FERN_DATA": str(data),
@@ -154,6 +156,7 @@ class Application:
             "FERN_DEMO": "true" if demo else "false",
             "FERN_HEARTBEAT": "1",
             "FERN_UPLOAD_LIMIT": str(64 << 20),
+            "FERN_WARM": "false",
         }
         prepare_database(cluster.url)
 
@@ -189,20 +192,29 @@ class Application:
             self._kill(process)
 
     @contextmanager
-    def client(self) -> Iterator[httpx.Client]:
-        """A signed-in client that is closed afterwards."""
-        client = self.signed_in()
+    def client(self, name: str = DEMO_SIGN_IN) -> Iterator[httpx.Client]:
+        """Somebody of the demo who has signed in, until the end of the block."""
+        client = self.signed_in(name)
         try:
             yield client
         finally:
             client.close()
 
-    def signed_in(self) -> httpx.Client:
-        client = httpx.Client(base_url=self.url, timeout=60, headers={"Origin": self.url})
-        welcome = client.get("/api/welcome").json()
-        client.post(
-            "/api/session", json={"sign_in": welcome["demo_sign_in"], "password": welcome["demo_password"]}
-        ).raise_for_status()
+    def visitor(self) -> httpx.Client:
+        """Somebody who has not signed in, at the application's own page."""
+        # certificates, which nothing here asks for, take longer to read than most answers
+        return httpx.Client(base_url=self.url, timeout=60, verify=False)
+
+    def signed_in(self, name: str = DEMO_SIGN_IN, password: str = DEMO_PASSWORD) -> httpx.Client:
+        """Somebody who has signed in; with the session of the time before, as long as it holds."""
+        client = self.visitor()
+        client.headers["Origin"] = self.url
+        if name in self._sessions:
+            client.cookies = self._sessions[name]
+            if client.get("/api/session").json() is not None:
+                return client
+        client.post("/api/session", json={"sign_in": name, "password": password}).raise_for_status()
+        self._sessions[name] = httpx.Cookies(client.cookies)
         return client
 
     def small_ticket(self, number: str = "FT-0900", photos: int = 1) -> list[dict[str, object]]:

@@ -14,7 +14,7 @@ from tests.application import Application, Cluster, ready_photos, until
 
 #: Tests that share what takes long to start stay in one process, whichever is free first.
 _TOGETHER = {
-    "one application": re.compile(r"tests/browser/test_(access|clean|sizes)\.py"),
+    "one application": re.compile(r"tests/browser/test_(access|clean|sizes|ten_people)\.py"),
     "another": re.compile(
         r"tests/browser/test_(?!a_studio_begins)|tests/web/test_(backup|bench|cleaning|clients|doors|intake|links|mended|orders|photos|roles|round|ways)\.py"
     ),

@@ -30,7 +30,7 @@ from fern_ticket.store.watches import KeptWatch, WatchedFile
 T = TypeVar("T")
 log = logging.getLogger("fern.jobs")
 
-#: What is seen of one folder at a time: the rest comes at the next look.
+#: How many new files of one folder are taken at a time: the rest comes at the next look.
 _AT_ONCE = 200
 #: Seconds that a store has for a look or for a file.
 _PATIENCE = 120.0
@@ -66,14 +66,14 @@ async def _look(context: JobContext, queue: Queue, watch: KeptWatch) -> None:
     store, root = await _read(watch, lambda: opened_store(watch.settings, secret, context.settings.data))
     seen = await _read(watch, lambda: _listed(store, root, deep=watch.client is not None))
     known = {one.path: one for one in await context.database.rows(WatchedFile, "watched_files", watch=watch.id)}
-    for file in seen[:_AT_ONCE]:
+    taken = 0
+    for file in seen:
         before = known.get(file.path)
-        if before is not None and before.mark == file.mark and before.state != "growing":
-            continue
         if before is None or before.mark != file.mark:
             await _note(context, watch.id, file, "growing", "")
-            continue
-        await _take(context, queue, watch, store, file)
+        elif before.state == "growing" and taken < _AT_ONCE:
+            await _take(context, queue, watch, store, file)
+            taken += 1
 
 
 async def _take(context: JobContext, queue: Queue, watch: KeptWatch, store: Any, file: Seen) -> None:

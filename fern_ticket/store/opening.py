@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Collection, Sequence
 from uuid import UUID
 
@@ -14,6 +15,10 @@ from fern_ticket.store.database import Database
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import Words
 from fern_ticket.store.shelves import Shelves
+from fern_ticket.store.studio import studio_of
+
+#: Seconds for which the studio's setting counts before it is read again.
+_FRESH = 10.0
 
 
 class Opening:
@@ -24,6 +29,8 @@ class Opening:
         self._prepared = prepared
         self._cache = cache
         self._shelves = shelves
+        self._own_budget = cache.budget
+        self._until = 0.0
 
     def source(self, blob: str) -> Source:
         """The photo's pyramid; open files are kept in the cache."""
@@ -35,8 +42,17 @@ class Opening:
 
     async def of_ticket(self, ticket: UUID) -> Opener:
         """Opens the pictures of a ticket, and no others."""
+        await self._keep_to_the_budget()
         names = await self._database.rows(Words, "blobs_of_ticket", ticket=ticket)
         return self.opener({one.words for one in names})
+
+    async def _keep_to_the_budget(self) -> None:
+        """Every process holds what the studio lets it, without being started anew."""
+        if time.monotonic() < self._until:
+            return
+        self._until = time.monotonic() + _FRESH
+        set_mb = (await studio_of(self._database)).memory_mb
+        self._cache.keep_to(self._own_budget if set_mb is None else set_mb << 20)
 
     def picture(
         self, blob: str, steps: Sequence[Step], other: Opener, small: int = SMALL, *, background: bool = False

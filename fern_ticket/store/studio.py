@@ -30,6 +30,8 @@ class Studio(BaseModel):
         How long somebody stays signed in.
     idle_seconds
         A pause at the bench that is longer does not count as work.
+    memory_mb
+        What each process may hold of pictures that it can compute again, in MiB; None for what it was started with.
     host_names
         Under which names the application may be reached; empty for any.
     """
@@ -41,6 +43,7 @@ class Studio(BaseModel):
     bin_days: int = Field(default=30, ge=1, le=3650)
     session_days: int = Field(default=14, ge=1, le=365)
     idle_seconds: int = Field(default=60, ge=10, le=1800)
+    memory_mb: int | None = Field(default=None, ge=128, le=262_144)
     host_names: list[HostName] = Field(default=[], max_length=20)
 
     @field_validator("number_pattern")

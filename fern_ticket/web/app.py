@@ -85,9 +85,10 @@ def create_app(settings: Settings) -> FastAPI:
                     hosts=Hosts(database, settings.host),
                 )
                 app.state.background = Background()
-                warming = asyncio.create_task(_warm())
+                warming = asyncio.create_task(_warm()) if settings.warm else None
                 yield
-                warming.cancel()
+                if warming:
+                    warming.cancel()
                 app.state.background.close()
 
     app = FastAPI(

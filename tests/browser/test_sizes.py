@@ -46,10 +46,15 @@ def test_nothing_is_cut_off_or_too_small(page: Page, width, height):
     page.set_viewport_size({"width": width, "height": height})
     sign_in(page)
     assert page.evaluate(AMISS) == []
-    for path in ("/slips", "/people"):
+    for path in ("/slips", "/people", "/clients", "/ways", "/studio", "/bin", "/me"):
         page.goto(path)
-        expect(page.get_by_role("combobox").first).to_be_visible()
+        expect(page.get_by_role("main")).to_be_visible()
+        page.wait_for_load_state("networkidle")
         assert (path, page.evaluate(AMISS)) == (path, [])
+    page.goto("/")
+    page.get_by_role("button", name="New ticket").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert page.evaluate(AMISS) == []
     page.goto("/tickets/FT-0201")
     expect(page.locator("a.photo").first).to_be_visible()
     assert page.evaluate(AMISS) == []
@@ -164,6 +169,18 @@ def test_on_a_telephone_approving_is_in_one_thumb_s_reach(proofs: Page):
     approve.tap()
     expect(proofs.locator("article").first.locator(".approve")).not_to_have_attribute("aria-pressed", said)
     proofs.locator("article").first.locator(".approve").tap()
+
+
+@pytest.mark.parametrize(("kind", "says"), [("take", "Nothing was handed over yet"), ("bring", "Drop photos")])
+def test_on_a_telephone_a_client_takes_and_brings_photos(phone: Page, application, kind, says):
+    with application.client() as client:
+        made = client.post(f"/api/tickets/FT-0201/links/{kind}", json={}).json()
+    phone.goto(made["path"])
+    expect(phone.get_by_text(says)).to_be_visible()
+    assert phone.evaluate(AMISS) == []
+    assert faults(phone) == []
+    with application.client() as client:
+        client.delete(f"/api/links/{made['link']['id']}").raise_for_status()
 
 
 def test_the_board_and_a_ticket_can_be_read_on_a_telephone(phone: Page):

@@ -255,6 +255,19 @@ def test_the_cache_keeps_its_budget_and_drops_what_was_used_least():
     assert cache.held <= 100
 
 
+def test_the_cache_keeps_to_another_budget_from_now_on():
+    cache = ByteCache(100)
+    for name in "abc":
+        cache.put(Key("test", name), name, 30)
+    cache.keep_to(70)
+    assert cache.held == 60
+    assert cache.get(Key("test", "a")) is None
+    assert cache.get(Key("test", "c")) == "c"
+    cache.keep_to(200)
+    cache.put(Key("test", "d"), "d", 120)
+    assert cache.held == 180
+
+
 def test_extremes_never_give_anything_but_pixels():
     pixels = pictures.noise(40, 50)
     for ev in (-6, 6):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import cv2
 import numpy as np
 import pytest
@@ -69,8 +71,10 @@ def test_the_known_cast_is_one_that_the_picker_takes_out(truth):
     assert np.ptp(balanced) / balanced.mean() < 0.01
 
 
+@cache
 def small_faults(truth):
     """Left, top, width and height of places that differ visibly, are small, and have no edge beside them (C2)."""
+    found = []
     count, _, stats, _ = cv2.connectedComponentsWithStats(truth.mask.astype(np.uint8))
     for left, top, width, height, _ in sorted(stats[1:count], key=lambda s: s[4]):
         inside = (slice(top, top + height), slice(left, left + width))
@@ -79,18 +83,21 @@ def small_faults(truth):
         around = truth.clean[max(0, top - reach) : top + height + reach, max(0, left - reach) : left + width + reach]
         broad = cv2.GaussianBlur(around.mean(axis=-1), (0, 0), 4)
         if visible and max(width, height) < 260 and np.ptp(broad) < 40:
-            yield int(left), int(top), int(width), int(height)
+            found.append((int(left), int(top), int(width), int(height)))
+    return found
 
 
 def test_most_pairs_have_small_faults_to_heal():
-    assert sum(bool(list(small_faults(truth))) for truth in PAIRS) >= 5
+    assert sum(bool(small_faults(truth)) for truth in PAIRS) >= 5
 
 
-@pytest.mark.parametrize("truth", [t for t in PAIRS if list(small_faults(t))], ids=name)
+@pytest.mark.parametrize("truth", PAIRS, ids=name)
 def test_repairs_bring_small_faults_nearer_to_the_truth(truth):
     """Heal the small faults that one sees; what is left of the difference includes the ground's own grain, which no
     repair can guess: on rough ground that alone can be as much as a faint speck was."""
     shares = [error_left(truth, *place) for place in small_faults(truth)]
+    if not shares:
+        pytest.skip("its faults are large, or lie across edges")
     assert np.median(shares) < 0.95
     assert min(shares) < 0.55
 

@@ -10,8 +10,10 @@ import pytest
 from tests.application import Application
 
 
-def sign_in(application: Application, name: str, password: str = "limewash-and-reeds") -> httpx.Client:
-    client = httpx.Client(base_url=application.url, timeout=60, headers={"Origin": application.url})
+def sign_in(application: Application, name: str, password: str) -> httpx.Client:
+    """Anew, through the door."""
+    client = application.visitor()
+    client.headers["Origin"] = application.url
     client.post("/api/session", json={"sign_in": name, "password": password}).raise_for_status()
     return client
 
@@ -23,6 +25,13 @@ def client(application: Application) -> Iterator[httpx.Client]:
 
 
 @pytest.fixture
+def visitor(application: Application) -> Iterator[httpx.Client]:
+    """Somebody who has not signed in."""
+    with application.visitor() as visitor:
+        yield visitor
+
+
+@pytest.fixture
 def tidy_board(application: Application) -> Iterator[None]:
     """Takes the tickets away again that a test has made."""
     yield
@@ -31,6 +40,5 @@ def tidy_board(application: Application) -> Iterator[None]:
 
 @pytest.fixture
 def editor(application: Application) -> Iterator[httpx.Client]:
-    client = sign_in(application, "jonas")
-    yield client
-    client.close()
+    with application.client("jonas") as client:
+        yield client

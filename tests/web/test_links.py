@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 
-import httpx
 import pytest
 
 from tests import pictures
@@ -17,55 +16,49 @@ def slip(client, tidy_board):
     client.put("/api/slips", json=SLIP).raise_for_status()
 
 
-@pytest.fixture
-def stranger(application):
-    with httpx.Client(base_url=application.url, timeout=60) as somebody:
-        yield somebody
-
-
 def link(client, number, kind, **body):
     made = client.post(f"/api/tickets/{number}/links/{kind}", json=body)
     assert made.status_code == 201, made.text
     return made.json()["path"].rsplit("/", 1)[1], made.json()["link"]["id"]
 
 
-def test_what_was_made_is_taken_by_a_link_that_counts(client, stranger, tmp_path):
+def test_what_was_made_is_taken_by_a_link_that_counts(client, visitor, tmp_path):
     settings = {"kind": "folder", "address": str(tmp_path)}
     client.post("/api/ways", json={"name": "Link share", "settings": settings, "answers": "arrival"})
     number = make(client, ways=["Link share"])
     token, own = link(client, number, "take", days=3)
-    assert stranger.get(f"/api/take/{token}").json()["files"] == []
+    assert visitor.get(f"/api/take/{token}").json()["files"] == []
     (photo,) = bring(client, number, 921)
     client.post(f"/api/photos/{photo['id']}/hand-overs", json={"expected": photo["head"]}).raise_for_status()
-    (file,) = until("the file to be made", lambda: stranger.get(f"/api/take/{token}").json()["files"], 90)
-    data = stranger.get(f"/api/take/{token}/files/{file['hand_over']}").content
+    (file,) = until("the file to be made", lambda: visitor.get(f"/api/take/{token}").json()["files"], 90)
+    data = visitor.get(f"/api/take/{token}/files/{file['hand_over']}").content
     assert len(data) == file["bytes"]
     blob = client.get(f"/api/hand-overs/{file['hand_over']}").json()["blob"]
     assert hashlib.sha256(data).hexdigest() == blob
-    assert stranger.get(f"/api/take/{token}/all.zip").content[:2] == b"PK"
+    assert visitor.get(f"/api/take/{token}/all.zip").content[:2] == b"PK"
     (row,) = client.get(f"/api/tickets/{number}/links").json()
     assert (row["used"], row["ended"]) == (2, False)
     client.delete(f"/api/links/{own}").raise_for_status()
-    assert stranger.get(f"/api/take/{token}").status_code == 404
+    assert visitor.get(f"/api/take/{token}").status_code == 404
 
 
-def test_photos_come_by_a_link_until_its_room_is_full(client, stranger):
+def test_photos_come_by_a_link_until_its_room_is_full(client, visitor):
     number = make(client)
     token, _ = link(client, number, "bring", days=3, megabytes=1)
     data = pictures.file(pictures.texture(200, 300, 931), "JPEG")
-    begun = stranger.post(
+    begun = visitor.post(
         f"/api/bring/{token}/uploads", json={"name": "a.jpg", "size": len(data), "fingerprint": "1"}
     ).json()
     where = f"/api/bring/{token}/uploads/{begun['id']}"
-    done = stranger.put(where, params={"offset": 0, "name": "a.jpg"}, content=data).json()
+    done = visitor.put(where, params={"offset": 0, "name": "a.jpg"}, content=data).json()
     assert done["brought"]["problem"] is None
     assert [one["title"] for one in client.get(f"/api/tickets/{number}").json()["photos"]] == ["a"]
-    assert stranger.get(f"/api/bring/{token}").json()["room"] == 1_000_000 - len(data)
+    assert visitor.get(f"/api/bring/{token}").json()["room"] == 1_000_000 - len(data)
     large = {"name": "b.jpg", "size": 1_000_000, "fingerprint": "1"}
-    assert stranger.post(f"/api/bring/{token}/uploads", json=large).status_code == 413
+    assert visitor.post(f"/api/bring/{token}/uploads", json=large).status_code == 413
 
 
-def test_a_link_reaches_nothing_else(client, stranger, application):
+def test_a_link_reaches_nothing_else(client, visitor, application):
     number, other = make(client), make(client)
     bring(client, other, 941)
     take, _ = link(client, number, "take")
@@ -74,20 +67,20 @@ def test_a_link_reaches_nothing_else(client, stranger, application):
     # each is good for its own purpose only
     for token, wrong in ((take, ("bring", "proofs")), (carry, ("take", "proofs")), (proofs, ("take", "bring"))):
         for kind in wrong:
-            assert stranger.get(f"/api/{kind}/{token}").status_code == 404
+            assert visitor.get(f"/api/{kind}/{token}").status_code == 404
     # and opens no other ticket, no page of those who work here, and no file of another ticket
     for path in ("/api/tickets", f"/api/tickets/{number}", "/api/clients", "/api/happened", "/docs"):
-        assert stranger.get(path).status_code == 401
-    assert stranger.get(f"/api/take/{take}x").status_code == 404
-    assert stranger.get(f"/api/take/{take}/files/00000000-0000-0000-0000-000000000000").status_code == 404
+        assert visitor.get(path).status_code == 401
+    assert visitor.get(f"/api/take/{take}x").status_code == 404
+    assert visitor.get(f"/api/take/{take}/files/00000000-0000-0000-0000-000000000000").status_code == 404
 
 
-def test_a_link_ends_with_its_days_and_with_its_ticket(client, stranger, application):
+def test_a_link_ends_with_its_days_and_with_its_ticket(client, visitor, application):
     number = make(client)
     token, own = link(client, number, "take", days=1)
-    assert stranger.get(f"/api/take/{token}").status_code == 200
+    assert visitor.get(f"/api/take/{token}").status_code == 200
     application.rows("update links set ends_at = now() - interval '1 second' where id = %s returning 1", own)
-    assert stranger.get(f"/api/take/{token}").status_code == 404
+    assert visitor.get(f"/api/take/{token}").status_code == 404
     token, _ = link(client, number, "take", days=1)
     client.delete(f"/api/tickets/{number}").raise_for_status()
-    assert stranger.get(f"/api/take/{token}").status_code == 404
+    assert visitor.get(f"/api/take/{token}").status_code == 404

@@ -10,7 +10,6 @@ from io import BytesIO
 from types import SimpleNamespace
 from uuid import uuid4
 
-import httpx
 import psycopg
 import pytest
 from fastapi import UploadFile
@@ -123,7 +122,7 @@ def test_a_file_that_breaks_a_reader_is_refused_alone(monkeypatch):
     assert "could not be read" in brought.problem
 
 
-def test_a_body_without_end_is_refused_as_it_comes(application):
+def test_a_body_without_end_is_refused_as_it_comes(application, visitor):
     """No length is told, and nobody is signed in: it is not read to its end."""
     with socket.create_connection(("127.0.0.1", application.port), timeout=20) as line:
         line.sendall(
@@ -147,13 +146,11 @@ def test_a_body_without_end_is_refused_as_it_comes(application):
         answer = answer or line.recv(400)
     assert b" 413 " in answer.split(b"\r\n")[0]
     assert sent < 4 << 20
-    assert httpx.get(f"{application.url}/api/welcome").is_success
+    assert visitor.get("/api/welcome").is_success
 
 
-def test_a_body_that_says_it_is_too_long_is_refused_before_it_comes(application):
-    answer = httpx.post(
-        f"{application.url}/api/session", content=b"x" * (1 << 20), headers={"Content-Type": "application/json"}
-    )
+def test_a_body_that_says_it_is_too_long_is_refused_before_it_comes(visitor):
+    answer = visitor.post("/api/session", content=b"x" * (1 << 20), headers={"Content-Type": "application/json"})
     assert answer.status_code == 413
 
 

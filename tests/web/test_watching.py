@@ -6,6 +6,7 @@ import os
 
 from psycopg.types.json import Jsonb
 
+from fern_ticket.jobs import watching
 from fern_ticket.jobs.clients import NewClient, add_client
 from fern_ticket.jobs.watching import look_at_watches
 from fern_ticket.store.happening import Actor
@@ -65,6 +66,26 @@ def test_a_ticket_s_folder_brings_what_stands_still_and_each_file_once(cluster, 
         assert await titles(context, ticket.id) == ["p", "a", "b", "a"]
         ((row),) = await rows(context, folder)
         assert (row.taken, row.trouble, row.refused) == (2, "", [])
+
+    run(cluster, tmp_path / "data", test)
+
+
+def test_a_folder_of_more_than_one_look_s_files_is_taken_to_its_end(cluster, tmp_path, monkeypatch):
+    monkeypatch.setattr(watching, "_AT_ONCE", 2)
+    folder = tmp_path / "many"
+    folder.mkdir()
+
+    async def test(context, queue):
+        await photo_on_ticket(context.database, "WT-3", context.blobs.add(png(33)), SLIP)
+        ticket = await context.database.row(Ticket, "ticket_by_number", number="WT-3")
+        await watch(context, folder, ticket=ticket.id)
+        for seed in range(5):
+            (folder / f"{seed}.jpg").write_bytes(picture(40 + seed))
+        seen = []
+        for _ in range(4):
+            await look_at_watches(context, queue)
+            seen.append((await titles(context, ticket.id))[1:])
+        assert seen == [[], ["0", "1"], ["0", "1", "2", "3"], ["0", "1", "2", "3", "4"]]
 
     run(cluster, tmp_path / "data", test)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import hashlib
 import json
-import os
 import stat
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -69,17 +68,6 @@ def test_a_parcel_that_was_cut_off_goes_on(tmp_path):
     (tmp_path / "2027-0001" / "a.jpg").write_bytes(b"pixels")
     give(folder(tmp_path))
     assert names(tmp_path) == ["2027-0001/a.jpg", "2027-0001/a.jpg.manifest.json", "2027-0001/a_web.jpg"]
-
-
-def test_a_folder_that_is_full_is_asked_again_and_holds_nothing_half_written(tmp_path, monkeypatch):
-    real = os.fsync
-    monkeypatch.setattr(os, "fsync", lambda _: (_ for _ in ()).throw(OSError(28, "No space left on device")))
-    with pytest.raises(NotNow, match="no room left"):
-        give(folder(tmp_path))
-    assert names(tmp_path) == []
-    monkeypatch.setattr(os, "fsync", real)
-    give(folder(tmp_path))
-    assert len(names(tmp_path)) == 3
 
 
 def test_a_folder_that_is_gone_or_no_folder_says_so(tmp_path):

@@ -93,9 +93,22 @@ class ByteCache:
                 return
             self._values[key] = (value, size)
             self._held += size
-            while self._held > self._budget:
-                _, (_, freed) = self._values.popitem(last=False)
-                self._held -= freed
+            self._drop_what_is_over()
+
+    def keep_to(self, budget: int) -> None:
+        """Hold `budget` bytes at most from now on."""
+        with self._lock:
+            self._budget = budget
+            self._drop_what_is_over()
+
+    def _drop_what_is_over(self) -> None:
+        while self._held > self._budget:
+            _, (_, freed) = self._values.popitem(last=False)
+            self._held -= freed
+
+    @property
+    def budget(self) -> int:
+        return self._budget
 
     @property
     def held(self) -> int:

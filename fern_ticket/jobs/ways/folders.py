@@ -35,7 +35,7 @@ class FolderWay:
         def work() -> str:
             store, root = opened_store(self._settings, self._secret, self._keep_out)
             folder = f"{root}/{parcel.ticket}"
-            store.makedirs(folder, exist_ok=True)
+            _make_folder(store, folder)
             for file in files:
                 self._put(store, folder, file, parcel.key)
             return f"{folder}/{parcel.file.name}"
@@ -52,7 +52,7 @@ class FolderWay:
             if isinstance(store, LocalFileSystem) and not Path(root).is_dir():
                 raise Refused(f"There is no folder {root}.", "Make it first, or mount the share.")
             mark = File(f".fern-ticket-{os.urandom(6).hex()}", b"tried")
-            store.makedirs(root, exist_ok=True)
+            _make_folder(store, root)
             self._put(store, root, mark, "trial")
             store.rm_file(f"{root}/{mark.name}")
             return "A file could be written there, read again and taken away."
@@ -69,13 +69,23 @@ class FolderWay:
         part = f"{folder}/.{file.name}.{hashlib.sha256(key.encode()).hexdigest()[:12]}.part"
         if isinstance(store, LocalFileSystem):
             _put_here(Path(part), Path(target), file.data)
-        elif "s3" in str(store.protocol):
-            store.pipe_file(target, file.data)  # an object is there whole or not at all
+        elif _keeps_objects(store):
+            store.pipe_file(target, file.data)
         else:
             store.pipe_file(part, file.data)
             store.mv(part, target)
         if store.size(target) != len(file.data):
             raise NotNow(f"{target} arrived with another length.")
+
+
+def _keeps_objects(store: Any) -> bool:
+    """Whether it has no folders, and an object is there whole or not at all."""
+    return "s3" in str(store.protocol)
+
+
+def _make_folder(store: Any, folder: str) -> None:
+    if not _keeps_objects(store):  # where asking for a folder would make a bucket, even of a mistyped name
+        store.makedirs(folder, exist_ok=True)
 
 
 def _put_here(part: Path, target: Path, data: bytes) -> None:

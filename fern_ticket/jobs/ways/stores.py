@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import fsspec
+import paramiko
 from fsspec.implementations.local import LocalFileSystem
 
 from fern_ticket.core.errors import FernError
@@ -39,7 +40,8 @@ def opened_store(settings: ToFolder, secret: str, keep_out: Path) -> tuple[Any, 
     if "::" in address:
         raise Refused("Addresses that lead through others are not taken.", "Give the store's own address.")
     try:
-        store, root = fsspec.core.url_to_fs(address, **_options(settings, secret), skip_instance_cache=True)
+        options = _options(settings, secret, keep_out / "secrets" / "known_hosts")
+        store, root = fsspec.core.url_to_fs(address, **options, skip_instance_cache=True)
     except (ValueError, ImportError) as error:
         raise Refused(f"This address cannot be used: {error}.", "Give a path, s3://… or sftp://…") from error
     except OSError as error:
@@ -75,7 +77,28 @@ def said_of(address: str, error: BaseException, doing: str = "written") -> str:
     return f"{address} cannot be {doing}: {words or str(error).strip() or type(error).__name__}."
 
 
-def _options(settings: ToFolder, secret: str) -> dict[str, Any]:
+class KnownHosts(paramiko.MissingHostKeyPolicy):
+    """A host is known by the key that it showed at first; one that shows another gets no password."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+
+    def missing_host_key(self, _: paramiko.SSHClient, hostname: str, key: paramiko.PKey) -> None:
+        """Called for every host, as the client itself knows none. Raises `Refused` for another key than the first."""
+        known = paramiko.HostKeys(str(self._path) if self._path.exists() else None)
+        if known.check(hostname, key):
+            return
+        if hostname in known:
+            raise Refused(
+                f"{hostname} shows another key than before: it may not be the same machine.",
+                f"Ask who runs it. If its key was changed, take its line out of {self._path}.",
+            )
+        known.add(hostname, key.get_name(), key)
+        self._path.parent.mkdir(parents=True, exist_ok=True)
+        known.save(str(self._path))
+
+
+def _options(settings: ToFolder, secret: str, known_hosts: Path) -> dict[str, Any]:
     """What the store's file system wants to know, by its own names."""
     protocol = settings.address.partition("://")[0] if "://" in settings.address else "file"
     user, endpoint = settings.user, settings.endpoint
@@ -85,6 +108,8 @@ def _options(settings: ToFolder, secret: str) -> dict[str, Any]:
             options |= {"key": user, "secret": secret}
         return options | ({"endpoint_url": endpoint} if endpoint else {})
     if protocol in ("sftp", "ssh", "ftp"):
-        named = {"username": user} if user else {}
+        named: dict[str, Any] = {"username": user} if user else {}
+        if protocol != "ftp":
+            named["host_key_policy"] = KnownHosts(known_hosts)
         return named | ({"password": secret} if secret else {})
     return {}

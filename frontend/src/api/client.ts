@@ -23,6 +23,11 @@ export class Problem extends Error {
   }
 }
 
+/** What went wrong and what to do, as sentences for the page itself. */
+export function said(error: unknown): string {
+  return error instanceof Problem ? `${error.message} ${error.hint}`.trim() : 'The server cannot be reached. Try again in a moment.'
+}
+
 export const api = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) })
 
 const toSignIn: Middleware = {
@@ -44,5 +49,5 @@ export function asItIs(body: File | FormData) {
 export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
   if (answer.error === undefined) return answer.data as T
   const said = answer.error as { title?: string; detail?: string }
-  throw new Problem(answer.response.status, said.title ?? 'The server did not answer.', said.detail ?? 'Try again in a moment.')
+  throw new Problem(answer.response.status, said.title ?? 'The server did not answer.', said.detail ?? (said.title ? '' : 'Try again in a moment.'))
 }

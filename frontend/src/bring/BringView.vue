@@ -5,7 +5,7 @@ import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { onMounted, ref } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { api, said, taken, type Schemas } from '../api/client'
 import { dueText } from '../common/due'
 import { useIntake } from '../common/useIntake'
 import PageHead from '../parts/PageHead.vue'
@@ -13,13 +13,17 @@ import PageHead from '../parts/PageHead.vue'
 /** The client's page to bring photos. */
 const props = defineProps<{ token: string }>()
 const page = ref<Schemas['BringPage'] | null>(null)
-const gone = ref(false)
+const trouble = ref('')
 const over = ref(false)
 const intake = useIntake(`/api/bring/${encodeURIComponent(props.token)}`, load)
 
 async function load() {
-  page.value = (await api.GET('/api/bring/{token}', { params: { path: { token: props.token } } })).data ?? null
-  gone.value = page.value === null
+  try {
+    page.value = taken(await api.GET('/api/bring/{token}', { params: { path: { token: props.token } } }))
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = said(error)
+  }
 }
 onMounted(load)
 async function dropped(event: DragEvent) {
@@ -33,8 +37,8 @@ const size = (bytes: number) => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` 
 <template>
   <PageHead number="FERN TICKET" :title="page?.title ?? ''" :under="page?.client" outside />
   <main class="bring">
-    <Message v-if="gone" severity="error">This link does not hold any more. Ask for a new one.</Message>
-    <template v-else-if="page">
+    <Message v-if="trouble" severity="error">{{ trouble }}</Message>
+    <template v-if="page">
       <div class="place" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
         <p>Drop photos or a folder here.</p>
         <FileUpload

@@ -4,7 +4,7 @@ import InputText from 'primevue/inputtext'
 import { onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Problem, taken } from '../api/client'
+import { api, said, taken } from '../api/client'
 import { useSession } from '../common/useSession'
 import PaperDoor from '../parts/PaperDoor.vue'
 import PasswordField from '../parts/PasswordField.vue'
@@ -37,7 +37,7 @@ async function begin() {
     person.value = taken(await api.POST('/api/first/{token}', { params: { path }, body: { ...form } }))
     await router.push('/')
   } catch (error) {
-    problem.value = error instanceof Problem ? `${error.message} ${error.hint}` : 'The server cannot be reached. Check that the application runs.'
+    problem.value = said(error)
   }
   busy.value = false
 }

@@ -10,7 +10,7 @@ import Select from 'primevue/select'
 import Textarea from 'primevue/textarea'
 import { computed, onMounted, ref } from 'vue'
 
-import { Problem } from '../api/client'
+import { said } from '../api/client'
 import { KINDS, requestLines, requestsOf, useOffers, type OrderForm } from './useOrderForm'
 
 /** A ticket as it is ordered, to be made or to be changed. */
@@ -30,7 +30,7 @@ onMounted(async () => {
   try {
     await offers.load()
   } catch (error) {
-    problem.value = error instanceof Problem ? error.message : 'The server cannot be reached.'
+    problem.value = said(error)
   }
 })
 function complete({ query }: AutoCompleteCompleteEvent) {
@@ -44,7 +44,7 @@ async function keepIt() {
     await props.keep({ ...form.value, client: form.value.client.trim(), requests: requestsOf(requests.value) })
     visible.value = false
   } catch (error) {
-    problem.value = error instanceof Problem ? `${error.message} ${error.hint}` : 'The server cannot be reached. Try again in a moment.'
+    problem.value = said(error)
   }
   busy.value = false
 }

@@ -6,7 +6,7 @@ import Textarea from 'primevue/textarea'
 import ToggleButton from 'primevue/togglebutton'
 import { onMounted, ref } from 'vue'
 
-import { api, Problem, taken, type Schemas } from '../api/client'
+import { api, said, taken, type Schemas } from '../api/client'
 import TicketTag from '../parts/TicketTag.vue'
 import ProofPicture from './ProofPicture.vue'
 
@@ -16,13 +16,12 @@ const problem = ref('')
 const before = ref<string | null>(null)
 const pin = ref<{ photo: string; x: number; y: number } | null>(null)
 const text = ref('')
-const away = 'The server cannot be reached. Try again in a moment.'
 
 async function load() {
   try {
     page.value = taken(await api.GET('/api/proofs/{token}', { params: { path: { token: props.token } } }))
   } catch (error) {
-    problem.value = error instanceof Problem ? error.message : away
+    problem.value = said(error)
   }
 }
 onMounted(load)
@@ -32,7 +31,7 @@ async function act(work: () => Promise<unknown>) {
     await work()
     problem.value = ''
   } catch (error) {
-    problem.value = error instanceof Problem ? `${error.message} ${error.hint}` : away
+    problem.value = said(error)
   }
 }
 function point(photo: string, x: number, y: number) {

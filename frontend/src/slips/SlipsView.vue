@@ -8,7 +8,7 @@ import Message from 'primevue/message'
 import Select from 'primevue/select'
 import { computed, onMounted, ref, toRaw, watch } from 'vue'
 
-import { api, Problem, taken, type Schemas } from '../api/client'
+import { api, Problem, said, taken, type Schemas } from '../api/client'
 import { moment } from '../common/due'
 import { tryingWith } from '../common/trying'
 import { useAsking } from '../common/useAsking'
@@ -76,7 +76,7 @@ watch(open, async (slip) => {
     example.value = found
     wrong.value = ''
   } catch (error) {
-    if (own === asking) wrong.value = error instanceof Problem ? `${error.message} ${error.hint}` : 'The server cannot be reached.'
+    if (own === asking) wrong.value = said(error)
   }
 }, { deep: true })
 
@@ -130,7 +130,7 @@ function remove() {
       }),
   )
 }
-const said = (one: Schemas['Difference']) => (one.kind === 'changed' ? `${one.before} becomes ${one.after}` : `${one.kind}: ${one.before || one.after}`)
+const read = (one: Schemas['Difference']) => (one.kind === 'changed' ? `${one.before} becomes ${one.after}` : `${one.kind}: ${one.before || one.after}`)
 
 const keep = () =>
   trying(async () => {
@@ -219,7 +219,7 @@ const keep = () =>
           <h2 class="heading prints">Versions</h2>
           <div v-for="version in versions" :key="version.id" class="version">
             <b>version {{ version.version }}</b> <span class="soft">{{ moment(version.made_at) }}</span>
-            <p v-for="(one, index) in version.changed" :key="index" class="small"><b>{{ one.what }}</b> {{ said(one) }}</p>
+            <p v-for="(one, index) in version.changed" :key="index" class="small"><b>{{ one.what }}</b> {{ read(one) }}</p>
           </div>
         </template>
       </template>

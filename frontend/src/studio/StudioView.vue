@@ -5,7 +5,7 @@ import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import { onMounted, ref, watch } from 'vue'
 
-import { api, Problem, taken, type Schemas } from '../api/client'
+import { api, said, taken, type Schemas } from '../api/client'
 import { moment } from '../common/due'
 import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
@@ -43,7 +43,7 @@ watch(() => form.value?.number_pattern, useDebounceFn(async (pattern: string | u
     next.value = taken(await api.POST('/api/studio/number', { body: { pattern } })).number
     wrong.value = ''
   } catch (error) {
-    wrong.value = error instanceof Problem ? `${error.message} ${error.hint}` : ''
+    wrong.value = said(error)
   }
 }, 200))
 const keep = () =>
@@ -70,6 +70,9 @@ const keep = () =>
       <label>days in the bin <InputNumber v-model="form.bin_days" :min="1" :max="3650" /></label>
       <label>days until one is signed out <InputNumber v-model="form.session_days" :min="1" :max="365" /></label>
       <label>a pause counts as work up to, seconds <InputNumber v-model="form.idle_seconds" :min="10" :max="1800" /></label>
+      <label>memory for pictures, MB in each process
+        <InputNumber v-model="form.memory_mb" :min="128" :max="262144" placeholder="as it was started with" />
+      </label>
       <label>host names it may be reached by
         <InputText v-model="hosts" placeholder="any" />
         <span class="small soft">This machine itself always may.</span>

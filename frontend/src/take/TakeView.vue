@@ -3,17 +3,20 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { onMounted, ref } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { api, said, taken, type Schemas } from '../api/client'
 import { dueText } from '../common/due'
 import PageHead from '../parts/PageHead.vue'
 
 /** The receiver's page: what was made, to be taken file by file or all at once. */
 const props = defineProps<{ token: string }>()
 const page = ref<Schemas['TakePage'] | null>(null)
-const over = ref(false)
+const trouble = ref('')
 onMounted(async () => {
-  page.value = (await api.GET('/api/take/{token}', { params: { path: { token: props.token } } })).data ?? null
-  over.value = page.value === null
+  try {
+    page.value = taken(await api.GET('/api/take/{token}', { params: { path: { token: props.token } } }))
+  } catch (error) {
+    trouble.value = said(error)
+  }
 })
 const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(2)} MB`
 </script>
@@ -21,7 +24,7 @@ const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(2)} MB`
 <template>
   <PageHead :number="page?.number ?? 'FERN TICKET'" :title="page?.title ?? ''" :under="page?.client" outside />
   <main class="take">
-    <Message v-if="over" severity="error">This link does not hold any more. Ask for a new one.</Message>
+    <Message v-if="trouble" severity="error">{{ trouble }}</Message>
     <template v-else-if="page">
       <p v-if="page.files.length === 0" class="card">Nothing was handed over yet. The page shows it as soon as it is.</p>
       <div v-else class="card top">

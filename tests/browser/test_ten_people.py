@@ -1,0 +1,93 @@
+"""Ten people: who leads gives out the work, an editor sees the own part, a client's link shows one page."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import watched
+from tests.browser.gestures import sign_in
+
+NAMES = ("Ada Fenn", "Ben Quill", "Cleo Marsh", "Dov Larkin", "Edie Thorn", "Finn Osier", "Gus Tansy", "Hetty Vole")
+PASSWORD = "limewash and reeds at dusk"
+
+
+@pytest.fixture
+def others(application) -> Iterator[None]:
+    """Those who are added here are taken away again, and what they were given."""
+    yield
+    with application.client() as client:
+        client.put("/api/tickets/FT-0201/editors", json={"editors": []}).raise_for_status()
+        for person in client.get("/api/people").json():
+            if person["name"] in NAMES:
+                client.delete(f"/api/people/{person['id']}").raise_for_status()
+
+
+@pytest.fixture
+def editor(browser: Browser, application) -> Iterator[Page]:
+    """Another person's browser."""
+    context = browser.new_context(base_url=application.url, viewport={"width": 1280, "height": 800})
+    with watched(context, None) as page:
+        yield page
+    context.close()
+
+
+def add(page: Page, name: str) -> None:
+    form = page.get_by_role("form", name="Somebody new")
+    form.get_by_label("name", exact=True).fill(name)
+    form.get_by_label("signs in as").fill(name.split()[0].lower())
+    form.get_by_label("password").fill(PASSWORD)
+    form.get_by_role("button", name="Add").click()
+    expect(page.locator(".row strong", has_text=name)).to_be_visible()
+
+
+def number_of(page: Page, name: str) -> str:
+    return page.get_by_label("Who works here").locator(".person", has_text=name).locator("b").inner_text()
+
+
+def test_ten_work_here_and_each_sees_what_is_theirs(page: Page, editor: Page, others):
+    sign_in(page)
+    page.goto("/people")
+    for name in NAMES:
+        add(page, name)
+    expect(page.locator(".people .row")).to_have_count(10)
+
+    # by key, and by dragging the one who has no number any more
+    page.goto("/")
+    stub = page.locator("a.stub", has_text="FT-0201")
+    expect(page.locator(".person")).to_have_count(10)
+    stub.focus()
+    page.keyboard.press(number_of(page, "Cleo Marsh"))
+    expect(stub).to_contain_text("Cleo Marsh")
+    page.locator(".person").nth(9).drag_to(stub)
+    expect(stub.locator(".what .soft")).to_contain_text(re.compile(", "))
+
+    link = link_for_the_client(page)
+    editor.goto("/")
+    editor.get_by_label("Name").fill("cleo")
+    editor.get_by_label("Password").fill(PASSWORD)
+    editor.get_by_role("button", name="Sign in", exact=True).click()
+    editor.get_by_role("button", name="Only what is mine").click()
+    expect(editor.locator("a.stub")).to_have_count(1)
+    expect(editor.locator("a.stub")).to_contain_text("FT-0201")
+    for place in ("People", "Bin", "Studio"):
+        expect(editor.get_by_role("link", name=place, exact=True)).to_have_count(0)
+    expect(editor.get_by_role("button", name="New ticket")).to_have_count(0)
+
+    # a client comes by the link, and by nothing that it leads to further
+    editor.context.clear_cookies()
+    editor.goto(link)
+    expect(editor.locator("article img").first).to_be_visible()
+    assert [one.get_attribute("href") for one in editor.get_by_role("link").all()] == []
+    for path in ("/", "/tickets/FT-0201", "/people"):
+        editor.goto(path)
+        expect(editor).to_have_url(re.compile("/sign-in"))
+
+
+def link_for_the_client(page: Page) -> str:
+    page.get_by_text("FT-0201").click()
+    page.get_by_role("button", name="Make a proof link").click()
+    return page.locator(".link-field").input_value()
