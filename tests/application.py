@@ -41,12 +41,13 @@ def free_port() -> int:
 
 def until(say: str, look: Callable[[], T | None], seconds: float = 60) -> T:
     """Ask again and again until `look` gives something, or fail saying what was waited for."""
-    ends = time.monotonic() + seconds
+    ends, pause = time.monotonic() + seconds, 0.03
     while time.monotonic() < ends:
         found = look()
         if found:
             return found
-        time.sleep(0.05)
+        time.sleep(pause)
+        pause = min(0.3, 1.2 * pause)  # whoever is asked has work to do meanwhile
     raise AssertionError(f"waited {seconds:g} s in vain: {say}")
 
 

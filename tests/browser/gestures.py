@@ -27,6 +27,44 @@ def faults(page: Page) -> list[str]:
     return [f"{one['id']} ({one['impact']}): {one['nodes'][0]['html'][:160]}" for one in found]
 
 
+#: What people look at.
+SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
+#: Controls that can be seen: those that stick out of the window or of the row they are in, and those below 24 px.
+_AMISS = """() => {
+  const found = []
+  const controls = 'button, a[href], input:not([type=hidden]), textarea, [role=slider], [role=combobox], [role=tab]'
+  for (const one of document.querySelectorAll(controls)) {
+    if (one.closest("[aria-hidden=true]")) continue
+    if (!one.checkVisibility({ visibilityProperty: true, opacityProperty: true })) continue
+    const box = one.getBoundingClientRect()
+    if (box.width < 1 || box.height < 1) continue
+    const name = `${one.tagName} ${one.getAttribute('aria-label') ?? one.textContent.trim().slice(0, 30)}`
+    // a check box is hit by its label too
+    const label = one.closest('label, .choice')?.getBoundingClientRect()
+    const hit = label ?? one.closest('.p-inputnumber, .p-select')?.getBoundingClientRect() ?? box
+    const size = `${hit.width.toFixed(0)}×${hit.height.toFixed(0)}`
+    if (hit.height < 23.5 || hit.width < 23.5) found.push(`small ${name} ${size}`)
+    // what reaches out to be hit more easily, as a point at the end of a curve does, may end at the window's edge
+    const middle = (box.left + box.right) / 2
+    const reaches = one instanceof SVGElement
+    const out = reaches ? middle < 0 || middle > innerWidth : box.right > innerWidth + 0.5 || box.left < -0.5
+    if (out) found.push(`outside ${name}`)
+    for (const row of [one.closest('.bar'), one.closest('.tools')]) {
+      const lies = row?.getBoundingClientRect()
+      if (lies && (box.right > lies.right + 1 || box.bottom > lies.bottom + 1)) found.push(`cut ${name}`)
+    }
+  }
+  if (document.scrollingElement.scrollWidth > innerWidth) found.push('the page scrolls sideways')
+  return found
+}"""
+
+
+def amiss(page: Page) -> list[str]:
+    """What is cut off or too small to be hit."""
+    page.evaluate("() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
+    return page.evaluate(_AMISS)
+
+
 def sign_in(page: Page) -> None:
     """Through the door, as a person does."""
     page.goto("/")

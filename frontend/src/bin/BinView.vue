@@ -63,7 +63,7 @@ const empty = () =>
       <Button link label="delete for good" @click="ask(one)" />
     </div>
     <Dialog :visible="going !== null" modal :header="`Delete ${going?.title} for good?`" @update:visible="going = null">
-      <form v-if="going" class="sure" @submit.prevent="empty" @keydown.stop>
+      <form v-if="going" class="sure" @submit.prevent="empty">
         <p v-if="going.delivered">
           Something of it was delivered. Original, ledger and delivery go with it, and nothing brings them back. To do it, type
           <b class="number">{{ going.number }}</b>.

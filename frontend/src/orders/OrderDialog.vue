@@ -52,7 +52,7 @@ async function keepIt() {
 
 <template>
   <Dialog v-model:visible="visible" modal :header="header" class="order">
-    <form class="form" @submit.prevent="keepIt" @keydown.stop>
+    <form class="form" @submit.prevent="keepIt" @keydown.esc="$event.defaultPrevented && $event.stopPropagation()">
       <label class="wide">title <InputText v-model="form.title" required :maxlength="120" autofocus /></label>
       <label>client
         <AutoComplete v-model="form.client" :suggestions="found" input-id="order-client" required :maxlength="120" dropdown @complete="complete" />

@@ -147,7 +147,7 @@ function due(person: Person): string {
       </form>
     </template>
     <Dialog :visible="changing !== null" modal :header="changing?.name" @update:visible="changing = null">
-      <form class="change" @submit.prevent="keep" @keydown.stop>
+      <form class="change" @submit.prevent="keep">
         <label>name <InputText v-model="changed.name" required :maxlength="80" /></label>
         <PasswordField v-model="changed.password" label="new password, or nothing" optional :ask="strength" />
         <div class="acts">

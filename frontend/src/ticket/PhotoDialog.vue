@@ -54,7 +54,7 @@ const replace = ({ files }: FileUploadUploaderEvent) =>
 
 <template>
   <Dialog :visible="photo !== null" modal :header="`${photo?.title}: ${HEADERS[what].toLowerCase()}`" @update:visible="photo = null">
-    <form class="form" @submit.prevent="keep" @keydown.stop>
+    <form class="form" @submit.prevent="keep">
       <template v-if="what === 'words'">
         <label>title <InputText v-model="title" required :maxlength="120" autofocus /></label>
         <label>what is wanted of it <Textarea v-model="note" rows="3" :maxlength="2000" /></label>

@@ -54,7 +54,7 @@ const takeBack = (correction: string | null) =>
   </p>
   <Button v-if="lead" severity="secondary" label="Correct" aria-label="Correct the hours" @click="open = true" />
   <Dialog v-model:visible="open" modal header="Correct the hours">
-    <form class="form" @submit.prevent="correct" @keydown.stop>
+    <form class="form" @submit.prevent="correct">
       <label>whose
         <Select v-model="form.person" :options="people" option-label="name" option-value="id" placeholder="choose" aria-label="Whose hours" />
       </label>

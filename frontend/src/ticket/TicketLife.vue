@@ -91,7 +91,7 @@ function putAway() {
     :visible="stopping !== null" modal :header="stopping === 'closed' ? `Close ${ticket.number}` : `Put ${ticket.number} on hold`"
     @update:visible="stopping = null"
   >
-    <form class="stop" @submit.prevent="stopping && set(stopping)" @keydown.stop>
+    <form class="stop" @submit.prevent="stopping && set(stopping)">
       <label>why <Textarea v-model="reason" rows="2" :maxlength="500" :required="stopping === 'on_hold'" autofocus /></label>
       <div class="acts">
         <Button severity="secondary" label="Leave it" @click="stopping = null" />
