@@ -50,10 +50,12 @@ type Answer = unknown
 /** Answers requests by `METHOD /path`, in place of the server; returns the list of what is asked. */
 export function answering(answers: Record<string, Answer>): Asked[] {
   const asked: Asked[] = []
-  vi.stubGlobal('fetch', async (request: Request) => {
+  vi.stubGlobal('fetch', async (wanted: Request | string, how?: RequestInit) => {
+    const request = typeof wanted === 'string' ? new Request(new URL(wanted, location.origin), how) : wanted
     const path = new URL(request.url).pathname
     const text = await request.text()
-    const body: unknown = text ? JSON.parse(text) : undefined
+    const isJson = request.headers.get('Content-Type')?.startsWith('application/json')
+    const body: unknown = isJson && text ? JSON.parse(text) : text || undefined
     asked.push({ method: request.method, path, body })
     const found = answers[`${request.method} ${path}`]
     const answer: unknown = typeof found === 'function' ? await (found as (body: unknown) => unknown)(body) : found

@@ -6,24 +6,33 @@ import hashlib
 import io
 import json
 import time
+from collections.abc import Iterator
 
 import httpx
 import numpy as np
+import pytest
 from PIL import Image
 
 from tests import pictures
-from tests.application import until
+from tests.application import Application, until
+from tests.conftest import running_on_its_own
+
+
+@pytest.fixture(scope="module")
+def app() -> Iterator[Application]:
+    """An application that tests may kill; each leaves it running."""
+    with running_on_its_own() as running:
+        running.start_server()
+        running.start_worker()
+        yield running
 
 
 def put(ev):
     return [{"kind": "put", "step": {"id": "exposure", "op": "exposure", "params": {"ev": ev}}}]
 
 
-def test_kills_of_server_database_and_worker(own_application):
-    app = own_application
-    app.start_server()
-    app.start_worker()
-    photo = app.small_ticket()[0]["id"]
+def test_kills_of_server_database_and_worker(app):
+    photo = app.small_ticket("FT-0901")[0]["id"]
     client = app.signed_in()
     revision = client.get(f"/api/photos/{photo}/ledger").json()["revision"]
 
@@ -52,16 +61,14 @@ def test_kills_of_server_database_and_worker(own_application):
     app.start_worker()
     row = until("another worker to finish it", lambda: state("accepted", "returned", "failed"), 90)
     assert row["state"] == "returned"
-    assert len(list((app.data / "desks" / "valley-homes").glob("*.json"))) == 1
+    assert len(kept_by_the_desk(app)) == 1
     assert not list(app.data.rglob("*.part"))
 
 
-def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_hand_over(own_application):
+def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_hand_over(app):
     """Server, worker and database in turn, at a moment drawn by lot, while files come in parts and go to the desk."""
-    app = own_application
-    app.start_server()
-    app.start_worker()
     app.small_ticket()
+    before = len(kept_by_the_desk(app))
     random = np.random.default_rng(11)
     brought, orders = [], []
 
@@ -104,10 +111,13 @@ def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_han
         made = client.get(f"/api/hand-overs/{order}/file").content
         assert hashlib.sha256(made).hexdigest() == row["blob"]
         Image.open(io.BytesIO(made)).load()
-    kept = [json.loads(path.read_text()) for path in (app.data / "desks" / "valley-homes").glob("*.json")]
-    assert len(kept) == len(orders)
+    assert len(kept_by_the_desk(app)) - before == len(orders)
     assert not list(app.data.rglob("*.part"))
     assert not list((app.data / "uploads").iterdir())
+
+
+def kept_by_the_desk(app):
+    return [json.loads(path.read_text()) for path in (app.data / "desks" / "valley-homes").glob("*.json")]
 
 
 def send_in_parts(app, name, data, kill, random):

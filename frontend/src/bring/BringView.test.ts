@@ -32,7 +32,7 @@ describe('the page to bring photos to', () => {
       'PUT /api/bring/token/uploads/u': { id: 'u', have: 5, brought: BROUGHT },
     })
     await bring(new File(['front'], 'front.jpg', { lastModified: 7 }))
-    expect(made.get('.file').text()).toBe('front.jpg brought')
+    expect(made.get('.file').text()).toBe('front.jpgbrought')
     expect(asked.find((one) => one.method === 'POST')?.body).toEqual({ name: 'front.jpg', size: 5, fingerprint: '7' })
     expect(asked.filter((one) => one.method === 'GET')).toHaveLength(2) // the room that is left
   })
@@ -47,7 +47,7 @@ describe('the page to bring photos to', () => {
       },
     })
     await bring(new File(['large'], 'large.tif'), new File(['front'], 'front.jpg'))
-    expect(made.findAll('.file').map((row) => row.text())).toEqual(['large.tif There is no room for it. Ask for another link.', 'front.jpg brought'])
+    expect(made.findAll('.file').map((row) => row.text())).toEqual(['large.tifThere is no room for it. Ask for another link.', 'front.jpgbrought'])
   })
 
   it('keeps what it has said of files when the link ends meanwhile', async () => {
