@@ -19,6 +19,7 @@ _TOGETHER = {
         r"tests/browser/test_(?!a_studio_begins)|tests/web/test_(backup|bench|cleaning|clients|doors|intake|links|mended|orders|photos|roles|round|ways)\.py"
     ),
     "cluster": re.compile(r"tests/store/|tests/web/test_(jobs|watching)\.py"),
+    "power cuts": re.compile(r"tests/web/test_power_cuts\.py"),
 }
 
 
@@ -26,6 +27,7 @@ _TOGETHER = {
 _FIRST = (
     re.compile(r"tests/(web/test_(power_cuts|any_request)|browser/test_a_studio_begins)\.py"),
     *_TOGETHER.values(),
+    re.compile(r"tests/(core/test_(repairs|lamps_and_prints|preparing|source|charts)|reference)"),
 )
 
 

@@ -120,6 +120,7 @@ def test_the_board_and_a_ticket_can_be_read_on_a_telephone(phone: Page):
     assert faults(phone) == []
     phone.get_by_text("FT-0201").tap()
     expect(phone.locator("a.photo").first).to_be_visible()
+    phone.wait_for_function("() => document.querySelector('a.photo img').naturalWidth > 0")
     assert amiss(phone) == []
     assert phone.locator("a.photo img").first.bounding_box()["width"] > 300
 

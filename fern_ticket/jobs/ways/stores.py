@@ -77,7 +77,7 @@ def said_of(address: str, error: BaseException, doing: str = "written") -> str:
     return f"{address} cannot be {doing}: {words or str(error).strip() or type(error).__name__}."
 
 
-class KnownHosts(paramiko.MissingHostKeyPolicy):
+class KnownHosts(paramiko.MissingHostKeyPolicy):  # type: ignore[misc]
     """A host is known by the key that it showed at first; one that shows another gets no password."""
 
     def __init__(self, path: Path) -> None:

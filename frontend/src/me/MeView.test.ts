@@ -11,7 +11,8 @@ vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
 
 const LIKES = { surround: 100, hints: true }
 const MARA = { name: 'Mara Holt', role: 'lead', sign_in: 'mara', likes: LIKES }
-const HERE = { id: 'a', agent: 'Mozilla/5.0 (X11; Linux x86_64) Chrome/140.0 Safari/537.36', address: '127.0.0.1', seen_at: '2027-01-01T10:00:00Z', this_one: true }
+const LINUX = 'Mozilla/5.0 (X11; Linux x86_64) Chrome/140.0 Safari/537.36'
+const HERE = { id: 'a', agent: LINUX, address: '127.0.0.1', seen_at: '2027-01-01T10:00:00Z', this_one: true }
 const THERE = { ...HERE, id: 'b', agent: 'Mozilla/5.0 (Macintosh; Intel Mac OS X 14) Safari/605', address: '10.0.0.7', this_one: false }
 
 async function me(answers: Record<string, unknown> = {}) {

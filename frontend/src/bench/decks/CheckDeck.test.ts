@@ -123,6 +123,25 @@ describe('handing over', () => {
     expect(go().attributes('disabled')).toBeUndefined()
   })
 
+  it('is followed to its end where the last answer is seen before what it comes to', async () => {
+    const states = ['delivered', 'returned']
+    const { made } = await deck({
+      [HAND_OVERS]: () => past({ state: states.length > 1 ? states.shift() : states[0], deliveries: [{ ...THERE, answers: 'itself', state: 'returned' }] }),
+    })
+    await vi.advanceTimersByTimeAsync(350)
+    expect(made.get('.now .state').text()).toContain('returned')
+  })
+
+  it('is followed on when the server was away, which is said once', async () => {
+    const moving = { state: 'delivered', deliveries: [{ ...THERE, answers: 'itself' }] }
+    const answers = [past(moving), problem(503, 'The database is away.'), problem(503, 'The database is away.'), past({ state: 'accepted' })]
+    const { made } = await deck({ [HAND_OVERS]: () => answers.shift() })
+    await vi.advanceTimersByTimeAsync(7000)
+    expect(answers).toEqual([])
+    expect(sayError).toHaveBeenCalledTimes(1)
+    expect(made.get('.now .state').text()).toContain('accepted')
+  })
+
   it('waits for a person where the receiver says nothing, and takes the answer', async () => {
     const { made, asked } = await deck({
       [HAND_OVERS]: past({ state: 'delivered', deliveries: [THERE] }), 'PUT /api/hand-overs/h/answers/w': {},

@@ -20,6 +20,9 @@ const { sayError } = useSaying()
 const trying = tryingWith(sayError)
 const page = shallowRef<Schemas['HandOverPage'] | null>(null)
 const asking = ref(false)
+/** Milliseconds until what is moving is asked for again, and until a server that is away is. */
+const SOON = 350
+const LATER = 3000
 const SIZES = [{ name: 'web', title: 'web 900' }, { name: 'profile', title: 'profile 180' }] as const
 const renditions = ref<('web' | 'profile')[]>([])
 const { form, fields, keep } = useFacts()
@@ -27,8 +30,11 @@ const { form, fields, keep } = useFacts()
 const path = { photo: ledger.photo }
 const latest = computed(() => page.value?.past[0] ?? null)
 const running = computed(() => ['waiting', 'rendering', 'delivering'].includes(latest.value?.state ?? ''))
-/** Whether an answer comes by itself. */
-const moving = computed(() => running.value || Boolean(latest.value?.deliveries.some((one) => one.state === 'delivered' && one.answers === 'itself')))
+/** Whether something comes by itself: an answer, or the end that all answers come to, which may be kept a moment later. */
+const moving = computed(() => {
+  const waiting = latest.value?.deliveries.filter((one) => one.state === 'delivered') ?? []
+  return running.value || waiting.some((one) => one.answers === 'itself') || (latest.value?.state === 'delivered' && waiting.length === 0)
+})
 const short = computed(() => frames.verdicts.filter((line) => line.state !== 'holds').length)
 const changedSince = computed(() => latest.value !== null && latest.value.revision !== ledger.revision)
 
@@ -45,13 +51,16 @@ const asked = computed(() => latest.value?.deliveries.find((one) => one.state ==
 const reasons = ref('')
 const returning = ref(false)
 
-const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, 350, { immediate: false })
+const pause = ref(SOON)
+const { start: loadSoon, stop: doNotLoad } = useTimeoutFn(load, pause, { immediate: false })
 async function load() {
   doNotLoad()
   try {
     page.value = taken(await api.GET('/api/photos/{photo}/hand-overs', { params: { path } })) as Schemas['HandOverPage']
+    pause.value = SOON
   } catch (error) {
-    return sayError(error)
+    if (pause.value === SOON) sayError(error)
+    pause.value = LATER
   }
   if (moving.value) loadSoon()
 }
