@@ -3,6 +3,7 @@ after a stop and a start."""
 
 from __future__ import annotations
 
+import base64
 import hashlib
 import json
 import re
@@ -112,9 +113,13 @@ def add_client(page: Page) -> None:
 def photos(folder: Path) -> list[dict]:
     """Four photos as a browser tells of dropped files."""
     return [
-        {"name": f"{name}.jpg", "data": list(pictures.file(pictures.texture(1300, 1800, 60 + k), "JPEG", quality=80))}
+        {"name": f"{name}.jpg", "data": encoded(pictures.file(pictures.texture(1300, 1800, 60 + k), "JPEG", quality=80))}
         for k, name in enumerate(("front", "hall", "stairs", "yard"))
     ]
+
+
+def encoded(data: bytes) -> str:
+    return base64.b64encode(data).decode()
 
 
 def make_ticket(page: Page, files: list[dict]) -> str:
@@ -124,7 +129,9 @@ def make_ticket(page: Page, files: list[dict]) -> str:
     dropped = page.evaluate_handle(
         """(files) => {
           const data = new DataTransfer()
-          for (const { name, data: bytes } of files) data.items.add(new File([new Uint8Array(bytes)], name))
+          for (const { name, data: text } of files) {
+            data.items.add(new File([Uint8Array.from(atob(text), (one) => one.charCodeAt(0))], name))
+          }
           return data
         }""",
         files,

@@ -160,21 +160,21 @@ def test_the_mask_lamp_lights_what_was_repaired_only():
 
 
 def test_a_pasted_copy_is_found_and_linked():
-    ground = pictures.texture(700, 1000)
+    ground = pictures.texture(300, 420)
     clone = {
         "op": "clone",
-        "params": {"source": {"dx": -490, "dy": -320}},
-        "mask": {"kind": "outline", "points": [[640, 420], [760, 420], [760, 520], [640, 520]]},
+        "params": {"source": {"dx": -220, "dy": -140}},
+        "mask": {"kind": "outline", "points": [[280, 180], [380, 180], [380, 270], [280, 270]]},
     }
     made = picture_of(ground, [clone])
     found = repeats(cv2.cvtColor(made.deliver(np.uint8), cv2.COLOR_RGB2GRAY))
     assert found[0].features >= 3
     shift = np.subtract(found[0].other, found[0].one)
-    assert shift == pytest.approx((490, 320), abs=2)
-    view = View(0, 0, 0.5, 500, 350)
+    assert shift == pytest.approx((220, 140), abs=2)
+    view = View(0, 0, 0.5, 210, 150)
     frame = made.view(view, (0, 0, 0), fine=True)
     linked = lit("repeat", made, view, frame).astype(int)
-    between = linked[(230 + 75) // 2 - 6 : (230 + 75) // 2 + 6, 220:236]
+    between = linked[69:85, 104:116]  # half way from (55, 42) to (165, 112)
     assert np.ptp(between, axis=2).max() > 60
 
 
