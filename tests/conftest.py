@@ -15,9 +15,8 @@ from tests.application import Application, Cluster, ready_photos, until
 #: Tests that share what takes long to start stay in one process, whichever is free first.
 _TOGETHER = {
     "one application": re.compile(r"tests/browser/test_(access|clean|sizes|ten_people)\.py"),
-    "another": re.compile(
-        r"tests/browser/test_(?!a_studio_begins)|tests/web/test_(backup|bench|cleaning|clients|doors|intake|links|mended|orders|photos|roles|round|ways)\.py"
-    ),
+    "another": re.compile(r"tests/browser/test_(?!a_studio_begins)|tests/web/test_(bench|cleaning|mended)\.py"),
+    "a third": re.compile(r"tests/web/test_(backup|clients|doors|intake|links|orders|photos|roles|round|ways)\.py"),
     "cluster": re.compile(r"tests/store/|tests/web/test_(jobs|watching)\.py"),
     "power cuts": re.compile(r"tests/web/test_power_cuts\.py"),
 }
@@ -25,8 +24,8 @@ _TOGETHER = {
 
 #: What takes longest goes first, so that no process waits for another at the end.
 _FIRST = (
-    re.compile(r"tests/(web/test_(power_cuts|any_request)|browser/test_a_studio_begins)\.py"),
     *_TOGETHER.values(),
+    re.compile(r"tests/(web/test_any_request|browser/test_a_studio_begins)\.py"),
     re.compile(r"tests/(core/test_(repairs|lamps_and_prints|preparing|source|charts)|reference)"),
 )
 

@@ -90,6 +90,12 @@ def desk_router(inbox: Path, token: str, looks_for: float) -> APIRouter:
     return router
 
 
+def clear_unfinished(inbox: Path) -> None:
+    """What a desk was writing when it was stopped; whoever sent it sends it again."""
+    for part in inbox.glob("*/*.part"):
+        part.unlink(missing_ok=True)
+
+
 def _entry(folder: Path, key: str) -> Path:
     return folder / hashlib.sha256(key.encode()).hexdigest()[:32]
 

@@ -16,7 +16,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from fern_ticket.core.render.warming import warm_kernels
-from fern_ticket.desks.router import desk_router
+from fern_ticket.desks.router import clear_unfinished, desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import Settings
@@ -85,6 +85,7 @@ def create_app(settings: Settings) -> FastAPI:
                     hosts=Hosts(database, settings.host),
                 )
                 app.state.background = Background()
+                clear_unfinished(settings.desk_inbox)
                 warming = asyncio.create_task(_warm()) if settings.warm else None
                 yield
                 if warming:

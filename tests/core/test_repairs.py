@@ -71,9 +71,9 @@ def test_a_repair_changes_nothing_outside_its_place_and_is_the_same_every_time(s
     "mask",
     [
         strokes((1e5, 1e5)),
-        strokes((0, 0), (610, 0), (610, 430), (0, 430), size=8),
-        strokes((300, 200), size=1),
-        strokes((-20, 200), (640, 210), size=12),
+        strokes((0, 0), (340, 0), (340, 240), (0, 240), size=8),
+        strokes((170, 110), size=1),
+        strokes((-20, 110), (370, 116), size=12),
         outline(-100, -100, 900, 900),
         outline(10, 10, 10.4, 10.4),
         {
@@ -85,7 +85,7 @@ def test_a_repair_changes_nothing_outside_its_place_and_is_the_same_every_time(s
     ids=["outside", "all borders", "one pixel", "beyond both sides", "everything", "less than a pixel", "400 strokes"],
 )
 def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, mask):
-    pixels = pictures.texture(430, 610)
+    pixels = pictures.texture(240, 340)
     refused = None
     try:
         result = made(pixels, {**step, "mask": mask})
@@ -93,7 +93,7 @@ def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, 
         refused = error
     if refused is None:
         # what it may change is where it lies; everything else is as it was
-        (repair,) = make_plan(read_steps([{**step, "mask": mask}]), (610, 430)).repairs
+        (repair,) = make_plan(read_steps([{**step, "mask": mask}]), (340, 240)).repairs
         outside = np.ones(pixels.shape[:2], np.bool_)
         outside[repair.box.rows, repair.box.columns] = False
         assert np.array_equal(result[outside], pixels[outside])
@@ -105,17 +105,17 @@ def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, 
 def test_changing_one_of_many_repairs_makes_only_what_overlaps_it_anew(monkeypatch):
     from fern_ticket.core.clean import calm
 
-    pixels = pictures.texture(1400, 2100)
+    pixels = pictures.texture(700, 980)
     steps = [
-        {"id": f"c{k}", "op": "calm", "mask": strokes((70 + 140 * (k % 14), 70 + 140 * (k // 14)), size=14)}
-        for k in range(126)
+        {"id": f"c{k}", "op": "calm", "mask": strokes((70 + 140 * (k % 7), 70 + 140 * (k // 7)), size=14)}
+        for k in range(35)
     ]
     source, cache = pictures.source(pixels), ByteCache(1 << 27)
     LedgerPicture(source, "t", read_steps(steps), cache).deliver(np.uint8)
     solved = []
     real = calm.surface
     monkeypatch.setattr(calm, "surface", lambda *rest: solved.append(1) or real(*rest))
-    steps[60]["params"] = {"grain": 50}
+    steps[17]["params"] = {"grain": 50}
     LedgerPicture(source, "t", read_steps(steps), cache).deliver(np.uint8)
     assert len(solved) == 1
 
