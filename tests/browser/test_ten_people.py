@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from contextlib import contextmanager
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.application import Application
 from tests.browser.conftest import watched
 from tests.browser.gestures import sign_in
 
@@ -26,9 +28,9 @@ def others(application) -> Iterator[None]:
                 client.delete(f"/api/people/{person['id']}").raise_for_status()
 
 
-@pytest.fixture
-def editor(browser: Browser, application) -> Iterator[Page]:
-    """Another person's browser."""
+@contextmanager
+def another(browser: Browser, application: Application) -> Iterator[Page]:
+    """Somebody else's browser."""
     context = browser.new_context(base_url=application.url, viewport={"width": 1280, "height": 800})
     with watched(context, None) as page:
         yield page
@@ -48,7 +50,7 @@ def number_of(page: Page, name: str) -> str:
     return page.get_by_label("Who works here").locator(".person", has_text=name).locator("b").inner_text()
 
 
-def test_ten_work_here_and_each_sees_what_is_theirs(page: Page, editor: Page, others):
+def test_ten_work_here_and_each_sees_what_is_theirs(page: Page, browser: Browser, application, others):
     sign_in(page)
     page.goto("/people")
     for name in NAMES:
@@ -66,25 +68,33 @@ def test_ten_work_here_and_each_sees_what_is_theirs(page: Page, editor: Page, ot
     expect(stub.locator(".what .soft")).to_contain_text(re.compile(", "))
 
     link = link_for_the_client(page)
-    editor.goto("/")
-    editor.get_by_label("Name").fill("cleo")
-    editor.get_by_label("Password").fill(PASSWORD)
-    editor.get_by_role("button", name="Sign in", exact=True).click()
-    editor.get_by_role("button", name="Only what is mine").click()
-    expect(editor.locator("a.stub")).to_have_count(1)
-    expect(editor.locator("a.stub")).to_contain_text("FT-0201")
-    for place in ("People", "Bin", "Studio"):
-        expect(editor.get_by_role("link", name=place, exact=True)).to_have_count(0)
-    expect(editor.get_by_role("button", name="New ticket")).to_have_count(0)
+    with another(browser, application) as editor:
+        an_editor_sees_the_own_part(editor)
+    with another(browser, application) as client:
+        a_client_sees_one_page(client, link)
 
-    # a client comes by the link, and by nothing that it leads to further
-    editor.context.clear_cookies()
-    editor.goto(link)
-    expect(editor.locator("article img").first).to_be_visible()
-    assert [one.get_attribute("href") for one in editor.get_by_role("link").all()] == []
+
+def an_editor_sees_the_own_part(page: Page) -> None:
+    page.goto("/")
+    page.get_by_label("Name").fill("cleo")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    page.get_by_role("button", name="Only what is mine").click()
+    expect(page.locator("a.stub")).to_have_count(1)
+    expect(page.locator("a.stub")).to_contain_text("FT-0201")
+    for place in ("People", "Bin", "Studio"):
+        expect(page.get_by_role("link", name=place, exact=True)).to_have_count(0)
+    expect(page.get_by_role("button", name="New ticket")).to_have_count(0)
+
+
+def a_client_sees_one_page(page: Page, link: str) -> None:
+    """And nothing that it leads to further."""
+    page.goto(link)
+    expect(page.locator("article img").first).to_be_visible()
+    assert page.get_by_role("link").all() == []
     for path in ("/", "/tickets/FT-0201", "/people"):
-        editor.goto(path)
-        expect(editor).to_have_url(re.compile("/sign-in"))
+        page.goto(path)
+        expect(page).to_have_url(re.compile("/sign-in"))
 
 
 def link_for_the_client(page: Page) -> str:
