@@ -11,11 +11,11 @@ ROOT = Path(__file__).parents[1]
 
 
 def main() -> int:
-    """Run pytest in four processes on two cores, as much of it waits, then vitest. Returns the first exit code that is not 0."""
+    """Run pytest in three processes, as some of it waits, then vitest. Returns the first exit code that is not 0."""
     arguments = sys.argv[1:]
     # threads that have nothing to do leave the cores to the other processes
     os.environ["OMP_WAIT_POLICY"] = "PASSIVE"
-    parallel = [] if arguments else ["-n", "4"]
+    parallel = [] if arguments else ["-n", "3"]
     # compiled once, here, and not by every process that tests start, against their patience
     warm = "from fern_ticket.core.render.warming import warm_kernels; warm_kernels()"
     subprocess.run([sys.executable, "-c", warm], cwd=ROOT, check=True)

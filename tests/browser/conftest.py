@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, s
 QUIET = [
     "--no-sandbox",
     "--disable-gpu",
+    "--disable-software-rasterizer",
     "--disable-quic",
     "--no-first-run",
     "--disable-background-networking",

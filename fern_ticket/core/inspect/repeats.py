@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.inspect.nearest import nearest
+
 #: Features that are compared, and how much better a match must be than the next one. Amerini et al. 2011 take half;
 #: more are let in here, since each is looked at again.
 _FEATURES, _BETTER = 12_000, 0.75
@@ -49,15 +51,9 @@ def repeats(grey: NDArray[np.uint8]) -> list[Repeat]:
     if found is None or len(keypoints) < 8:
         return []
     at = np.array([point.pt for point in keypoints])
-    pairs = []
-    for first, *others in cv2.BFMatcher(cv2.NORM_L2).knnMatch(found, found, k=4):
-        # features of one place at several scales are not copies of one another
-        far = [m for m in others if np.hypot(*(at[m.trainIdx] - at[first.queryIdx])) > _APART]
-        if len(far) >= 2 and far[0].distance < _BETTER * far[1].distance:
-            pairs.append(sorted((first.queryIdx, far[0].trainIdx)))
-    if not pairs:
+    index = _matches(at, *nearest(np.asarray(found, np.float32), 4))
+    if not len(index):
         return []
-    index = np.unique(np.array(pairs), axis=0)
     fine = grey.astype(np.float32)
     fine -= cv2.GaussianBlur(fine, (0, 0), 8)
     index = index[[_correlate(fine, at[one], at[other]) for one, other in index]]
@@ -68,6 +64,20 @@ def repeats(grey: NDArray[np.uint8]) -> list[Repeat]:
     start[flipped] += shift[flipped]
     shift[flipped] *= -1
     return _grouped(start, shift, fine)
+
+
+def _matches(at: NDArray[np.float64], indices: NDArray[np.int64], distances: NDArray[np.float32]) -> NDArray[np.int64]:
+    """Pairs of features that match each other better than the next one, each pair once. The first of each row, which
+    is the feature itself or one with the same descriptor, is no match."""
+    others, apart = indices[:, 1:], distances[:, 1:]
+    # features of one place at several scales are not copies of one another
+    far = np.hypot(*np.moveaxis(at[others] - at[:, None], -1, 0)) > _APART
+    order = np.argsort(~far, axis=1, kind="stable")[:, :2]  # the nearest two of those
+    first, second = np.take_along_axis(apart, order, 1).T
+    good = (far.sum(axis=1) >= 2) & (first < _BETTER * second)
+    mates = np.take_along_axis(others, order[:, :1], 1)[:, 0]
+    pairs = np.stack([np.flatnonzero(good), mates[good]], axis=1)
+    return np.unique(np.sort(pairs, axis=1), axis=0)
 
 
 def _correlate(fine: NDArray[np.float32], one: NDArray[np.float64], other: NDArray[np.float64]) -> bool:
