@@ -85,6 +85,27 @@ describe('the ledger of a bench', () => {
     expect(made.ledger?.revision).toBe(2)
   })
 
+  it('makes one step of gestures that follow each other faster than they are saved', async () => {
+    const { made } = await opened()
+    answers = [{ body: change(1, 2, 0, ['exposure']) }, { body: change(2, 3, 1, ['exposure']) }]
+    const first = made.stepFor('exposure', { ev: 0.1 })
+    const one = made.putStep('Exposure', first)
+    const second = made.stepFor('exposure', { ev: 0.2 })
+    const two = made.putStep('Exposure', second)
+    expect(second).toEqual({ ...first, params: { ev: 0.2 } })
+    await Promise.all([one, two])
+    expect(made.stepFor('exposure', { ev: 0.3 }).id).toBe('exposure') // as the server knows it
+  })
+
+  it('begins a new step where the one that was coming was refused', async () => {
+    const { made } = await opened()
+    const page = { ledger: ledger(1), photo: {}, ticket: {}, siblings: [], slip_name: 's' }
+    answers = [{ status: 422, body: { title: 'No.' } }, { body: page }]
+    const first = made.stepFor('exposure', { ev: 9 })
+    await made.putStep('Exposure', first)
+    expect(made.stepFor('exposure', { ev: 0.1 }).id).not.toBe(first.id)
+  })
+
   it('shows the newest state when somebody else changed the photo', async () => {
     const { made, errors } = await opened()
     const newer = { ledger: ledger(9, ['crop']), photo: {}, ticket: {}, siblings: [], slip_name: 's' }

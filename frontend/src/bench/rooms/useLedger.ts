@@ -30,6 +30,8 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
   const proposals = ref<Record<string, Record<string, number>>>({})
   /** The ledger as it was answered last: what the next answer changes. */
   let answered: LedgerView | null = null
+  /** New steps on their way to the server: the next gesture changes these, and makes no second one. */
+  const coming = new Map<string, Step>()
   const path = { photo }
   let queue: Promise<unknown> = Promise.resolve()
 
@@ -72,11 +74,14 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
   const expected = () => ({ expected: ledger.value?.revision ?? 0 })
 
   async function change(summary: string, changes: Change[]) {
+    const fresh = changes.flatMap((one) => (one.kind === 'put' && !byId(one.step.id) ? [one.step] : []))
+    for (const step of fresh) coming.set(step.op, step)
     ahead(changes)
     const saved = await after(async () => {
       const body = { ...expected(), summary, changes }
       return follow(taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body })) as LedgerChange)
     })
+    for (const step of fresh) if (coming.get(step.op) === step) coming.delete(step.op)
     draft.value = null
     look(true)
     return saved
@@ -137,7 +142,7 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
 
   /** The one step of an operation that a deck works on, made as the operation begins when there is none yet. */
   function stepFor(op: string, params: Record<string, unknown>): Step {
-    const present = stepOf(op)
+    const present = coming.get(op) ?? stepOf(op)
     if (present) return { ...present, params: { ...present.params, ...params } }
     return { id: newId(), op, params: { ...(decks.of(op)?.alone ? decks.of(op)?.begun : {}), ...params }, enabled: true, strength: 1 }
   }
