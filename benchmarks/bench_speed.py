@@ -55,7 +55,7 @@ def demo_application() -> Iterator[Application]:
     with running_on_its_own() as application:
         application.start_server()
         application.start_worker()
-        application.run("load-demo", "--ticket", "FT-0201")
+        application.load_demo("FT-0201")
         yield application
 
 

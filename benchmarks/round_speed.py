@@ -30,7 +30,7 @@ def run(_: Path) -> Iterator[Figure]:
     try:
         application.start_server()
         application.start_worker()
-        application.run("load-demo", "--ticket", "FT-0203")
+        application.load_demo("FT-0203")
         with application.client() as client:
             yield from _orders(application, client)
             yield from _board(application, client)
@@ -63,7 +63,7 @@ def _orders(application: Application, client: httpx.Client) -> Iterator[Figure]:
 def _board(application: Application, client: httpx.Client) -> Iterator[Figure]:
     application.rows(
         "insert into tickets (number, title, client, kind, slip, due_at) "
-        "select 'XX-' || n, 'Load ' || n, 'Client ' || n % 200, 'food', '{}', now() + n * interval '1 hour' "
+        "select 'XX-' || n, 'Load ' || n, 'Client ' || mod(n, 200), 'food', '{}', now() + n * interval '1 hour' "
         "from generate_series(1, 2000) n returning 1"
     )
     application.rows(
