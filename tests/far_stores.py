@@ -14,6 +14,14 @@ import boto3
 import paramiko
 from moto.server import ThreadedMotoServer
 
+S3_USER, S3_SECRET = "key", "secret"
+
+
+def s3_client(endpoint: str) -> Any:
+    """Speaks with the stand-in as its own tools do."""
+    keys = {"aws_access_key_id": S3_USER, "aws_secret_access_key": S3_SECRET}
+    return boto3.client("s3", endpoint_url=endpoint, region_name="us-east-1", **keys)
+
 
 @contextmanager
 def s3_store(bucket: str) -> Iterator[str]:
@@ -23,8 +31,7 @@ def s3_store(bucket: str) -> Iterator[str]:
     try:
         host, port = server.get_host_and_port()
         address = f"http://{host}:{port}"
-        keys = {"aws_access_key_id": "key", "aws_secret_access_key": "secret", "region_name": "us-east-1"}
-        boto3.client("s3", endpoint_url=address, **keys).create_bucket(Bucket=bucket)
+        s3_client(address).create_bucket(Bucket=bucket)
         yield address
     finally:
         server.stop()

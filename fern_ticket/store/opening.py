@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Collection, Sequence
 from uuid import UUID
 
@@ -15,10 +14,7 @@ from fern_ticket.store.database import Database
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import Words
 from fern_ticket.store.shelves import Shelves
-from fern_ticket.store.studio import studio_of
-
-#: Seconds for which the studio's setting counts before it is read again.
-_FRESH = 10.0
+from fern_ticket.store.studio import RecentStudio
 
 
 class Opening:
@@ -30,7 +26,7 @@ class Opening:
         self._cache = cache
         self._shelves = shelves
         self._own_budget = cache.budget
-        self._until = 0.0
+        self._studio = RecentStudio(database)
 
     def source(self, blob: str) -> Source:
         """The photo's pyramid; open files are kept in the cache."""
@@ -47,11 +43,8 @@ class Opening:
         return self.opener({one.words for one in names})
 
     async def _keep_to_the_budget(self) -> None:
-        """Every process holds what the studio lets it, without being started anew."""
-        if time.monotonic() < self._until:
-            return
-        self._until = time.monotonic() + _FRESH
-        set_mb = (await studio_of(self._database)).memory_mb
+        """Hold what the studio lets each process hold."""
+        set_mb = (await self._studio.now()).memory_mb
         self._cache.keep_to(self._own_budget if set_mb is None else set_mb << 20)
 
     def picture(

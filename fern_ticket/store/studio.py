@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import date
 from typing import Annotated
 
@@ -63,6 +64,29 @@ class _Row(BaseModel):
 async def studio_of(queries: Queries) -> Studio:
     row = await queries.row(_Row, "studio")
     return Studio() if row is None else row.settings
+
+
+class RecentStudio:
+    """The settings for what asks at every request or photo: read now and then, so that each process follows a change
+    without being started anew."""
+
+    #: Seconds for which an answer of the database counts.
+    FRESH = 10.0
+
+    def __init__(self, queries: Queries) -> None:
+        self._queries = queries
+        self._studio = Studio()
+        self._until = 0.0
+
+    async def now(self) -> Studio:
+        if time.monotonic() >= self._until:
+            self._studio = await studio_of(self._queries)
+            self._until = time.monotonic() + self.FRESH
+        return self._studio
+
+    def clear(self) -> None:
+        """Read them anew when they are asked for next."""
+        self._until = 0.0
 
 
 async def keep_studio(queries: Queries, studio: Studio) -> None:

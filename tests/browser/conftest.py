@@ -6,8 +6,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, ViewportSize, sync_playwright
 
+from tests.application import Application
+
+_DESKTOP: ViewportSize = {"width": 1280, "height": 800}
 QUIET = [
     "--no-sandbox",
     "--disable-gpu",
@@ -31,7 +34,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def desktop(browser: Browser, application) -> Iterator[BrowserContext]:
     """One profile for all tests at a desk: the browser keeps the page's compiled scripts from one to the next."""
-    context = browser.new_context(base_url=application.url, viewport={"width": 1280, "height": 800})
+    context = browser.new_context(base_url=application.url, viewport=_DESKTOP)
     yield context
     context.close()
 
@@ -61,6 +64,15 @@ def watched(context: BrowserContext, allowed: str | None) -> Iterator[Page]:
     yield page
     page.close()
     assert not errors, errors
+
+
+@contextmanager
+def another_browser(browser: Browser, application: Application) -> Iterator[Page]:
+    """Somebody else's, at the same size, where nobody is signed in yet."""
+    context = browser.new_context(base_url=application.url, viewport=_DESKTOP)
+    with watched(context, None) as page:
+        yield page
+    context.close()
 
 
 def _allowed(request: pytest.FixtureRequest) -> str | None:

@@ -138,6 +138,13 @@ def choose(page: Page, label: str, option: str) -> None:
     page.get_by_role("option", name=option, exact=True).click()
 
 
+def make_proof_link(page: Page) -> str:
+    """From the board, on the ticket's page. Gives the path that a client opens."""
+    page.get_by_text("FT-0201").click()
+    page.get_by_role("button", name="Make a proof link").click()
+    return page.locator(".link-field").input_value()
+
+
 def bring(page: Page, *files) -> None:
     page.locator("input.files").set_input_files(files)
 

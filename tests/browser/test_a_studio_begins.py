@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from fern_ticket.web.common.first import first_path
 from tests import pictures
-from tests.browser.conftest import watched
+from tests.browser.conftest import another_browser
 from tests.browser.gestures import at, choose, faults, line, settled, station, stubs
 
 PASSWORD = "limewash and reeds at dusk"
@@ -25,10 +25,8 @@ def studio(browser: Browser, empty_application):
     """A page of an application where nobody is yet."""
     empty_application.start_server()
     empty_application.start_worker()
-    context = browser.new_context(base_url=empty_application.url, viewport={"width": 1280, "height": 800})
-    with watched(context, None) as page:
+    with another_browser(browser, empty_application) as page:
         yield page
-    context.close()
 
 
 def test_from_the_first_person_to_a_closed_ticket(studio: Page, empty_application, tmp_path: Path):

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests import pictures
-from tests.browser.gestures import bring, choose, faults, go_to_photo, settled, sign_in, station
+from tests.browser.gestures import bring, choose, faults, go_to_photo, make_proof_link, settled, sign_in, station
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -87,9 +87,7 @@ def test_a_slip_is_written_with_its_meaning_beside_and_kept_as_a_version(page: P
 
 def test_the_client_sees_pins_and_approves(page: Page):
     sign_in(page)
-    page.get_by_text("FT-0201").click()
-    page.get_by_role("button", name="Make a proof link").click()
-    path = page.locator(".link-field").input_value()
+    path = make_proof_link(page)
     page.goto("/fern.svg")  # what still asks as somebody who is signed in is left behind
     page.context.clear_cookies()
     page.goto(path)

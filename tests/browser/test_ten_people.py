@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from contextlib import contextmanager
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.application import Application
-from tests.browser.conftest import watched
-from tests.browser.gestures import sign_in
+from tests.browser.conftest import another_browser
+from tests.browser.gestures import make_proof_link, sign_in
 
 NAMES = ("Ada Fenn", "Ben Quill", "Cleo Marsh", "Dov Larkin", "Edie Thorn", "Finn Osier", "Gus Tansy", "Hetty Vole")
 PASSWORD = "limewash and reeds at dusk"
@@ -26,15 +24,6 @@ def others(application) -> Iterator[None]:
         for person in client.get("/api/people").json():
             if person["name"] in NAMES:
                 client.delete(f"/api/people/{person['id']}").raise_for_status()
-
-
-@contextmanager
-def another(browser: Browser, application: Application) -> Iterator[Page]:
-    """Somebody else's browser."""
-    context = browser.new_context(base_url=application.url, viewport={"width": 1280, "height": 800})
-    with watched(context, None) as page:
-        yield page
-    context.close()
 
 
 def add(page: Page, name: str) -> None:
@@ -67,10 +56,10 @@ def test_ten_work_here_and_each_sees_what_is_theirs(page: Page, browser: Browser
     page.locator(".person").nth(9).drag_to(stub)
     expect(stub.locator(".what .soft")).to_contain_text(re.compile(", "))
 
-    link = link_for_the_client(page)
-    with another(browser, application) as editor:
+    link = make_proof_link(page)
+    with another_browser(browser, application) as editor:
         an_editor_sees_the_own_part(editor)
-    with another(browser, application) as client:
+    with another_browser(browser, application) as client:
         a_client_sees_one_page(client, link)
 
 
@@ -95,9 +84,3 @@ def a_client_sees_one_page(page: Page, link: str) -> None:
     for path in ("/", "/tickets/FT-0201", "/people"):
         page.goto(path)
         expect(page).to_have_url(re.compile("/sign-in"))
-
-
-def link_for_the_client(page: Page) -> str:
-    page.get_by_text("FT-0201").click()
-    page.get_by_role("button", name="Make a proof link").click()
-    return page.locator(".link-field").input_value()

@@ -5,10 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-import boto3
 import numpy as np
 import pytest
-from moto.server import ThreadedMotoServer
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.pictures.profiles import srgb_icc
@@ -17,31 +15,24 @@ from fern_ticket.settings import Settings
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.prepared import Prepared
 from tests import pictures
-
-KEY = {"aws_access_key_id": "mara", "aws_secret_access_key": "reeds"}
+from tests.far_stores import S3_SECRET, S3_USER, s3_client, s3_store
 
 
 @pytest.fixture(scope="module")
 def endpoint() -> Iterator[str]:
-    """An S3-compatible store of another make: moto's server."""
-    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0)
-    server.start()
-    host, port = server.get_host_and_port()
-    address = f"http://{host}:{port}"
-    boto3.client("s3", endpoint_url=address, region_name="us-east-1", **KEY).create_bucket(Bucket="fern")
-    yield address
-    server.stop()
+    with s3_store("fern") as address:
+        yield address
 
 
 def machine(folder: Path, endpoint: str) -> Blobs:
     """A machine with a folder of its own, told of the store as the environment tells it."""
-    options = {"endpoint_url": endpoint, "key": "mara", "secret": "reeds"}
+    options = {"endpoint_url": endpoint, "key": S3_USER, "secret": S3_SECRET}
     settings = Settings(data=folder, blob_store="s3://fern/blobs", blob_options=options)
     return Blobs(settings.blobs, settings.blob_store, settings.blob_options)
 
 
 def keys(endpoint: str) -> set[str]:
-    client = boto3.client("s3", endpoint_url=endpoint, region_name="us-east-1", **KEY)
+    client = s3_client(endpoint)
     return {found["Key"] for found in client.list_objects_v2(Bucket="fern").get("Contents", [])}
 
 
@@ -74,7 +65,7 @@ def test_what_is_missing_or_damaged_in_the_store_is_said_and_never_kept(tmp_path
     with pytest.raises(FernError, match="missing"):
         here.read("0" * 64)
     name = machine(tmp_path / "other", endpoint).add(b"whole")
-    client = boto3.client("s3", endpoint_url=endpoint, region_name="us-east-1", **KEY)
+    client = s3_client(endpoint)
     client.put_object(Bucket="fern", Key=f"blobs/{name[:2]}/{name}", Body=b"half")
     with pytest.raises(FernError, match="missing"):
         here.read(name)

@@ -14,13 +14,17 @@ import pytest
 from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.jobs.queue import prepare_database
 from fern_ticket.store import database as database_module
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import _queries, migrate
 from fern_ticket.store.ledgers import Ledgers
+from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import AddedPhoto, HandOver, Id, Photo, Ticket, TicketRow
+from fern_ticket.store.shelves import Shelves
+from fern_ticket.store.studio import keep_studio, studio_of
 from tests import pictures
 from tests.rows import photo_on_ticket, run
 
@@ -58,6 +62,23 @@ def test_every_query_has_its_own_name_and_parses(url):
             connection.rollback()
     assert len(_queries()) > 25
     assert broken == []
+
+
+def test_each_process_holds_as_much_in_memory_as_the_studio_lets_it(url, tmp_path):
+    async def work(database):
+        cache = ByteCache(1 << 30)
+        blobs = Blobs(tmp_path / "blobs")
+        opening = Opening(database, Prepared(tmp_path / "p", blobs), cache, Shelves(tmp_path / "s"))
+        before = await studio_of(database)
+        held = []
+        for memory in (256, None):
+            await keep_studio(database, before.model_copy(update={"memory_mb": memory}))
+            opening._studio.clear()
+            await opening.of_ticket(UUID(int=0))
+            held.append(cache.budget)
+        assert held == [256 << 20, 1 << 30]
+
+    run(url, work)
 
 
 def test_a_stale_write_is_refused_and_changes_nothing(url):

@@ -15,7 +15,7 @@ from fern_ticket.jobs.ways import folders
 from fern_ticket.jobs.ways.folders import FolderWay
 from fern_ticket.jobs.ways.giving import File, NotNow, Refused
 from fern_ticket.store.ways import ToFolder
-from tests.far_stores import s3_store, sftp_store
+from tests.far_stores import S3_SECRET, S3_USER, s3_store, sftp_store
 from tests.web.test_ways import PARCEL, do, folder, give, names
 
 OTHER = replace(PARCEL, key="another", file=File("a.jpg", b"other pixels"))
@@ -23,20 +23,20 @@ OTHER = replace(PARCEL, key="another", file=File("a.jpg", b"other pixels"))
 
 def test_a_bucket_gets_it_whole_and_once_and_nothing_is_written_over(tmp_path):
     with s3_store("orders") as endpoint:
-        settings = ToFolder(address="s3://orders/in", user="key", endpoint=endpoint)
-        way = FolderWay(settings, "secret", tmp_path)
+        settings = ToFolder(address="s3://orders/in", user=S3_USER, endpoint=endpoint)
+        way = FolderWay(settings, S3_SECRET, tmp_path)
         assert "could be written" in do(way.tried())
         for _ in range(2):
             assert give(way) == "orders/in/2027-0001/a.jpg"
         with pytest.raises(Refused, match="Another file"):
             give(way, OTHER)
-        store = fsspec.filesystem("s3", key="key", secret="secret", endpoint_url=endpoint, skip_instance_cache=True)
+        store = fsspec.filesystem("s3", key=S3_USER, secret=S3_SECRET, endpoint_url=endpoint, skip_instance_cache=True)
         assert {path: store.cat_file(path) for path in store.find("orders")} == {
             "orders/in/2027-0001/a.jpg": b"pixels",
             "orders/in/2027-0001/a.jpg.manifest.json": b"{}",
             "orders/in/2027-0001/a_web.jpg": b"few",
         }
-        elsewhere = FolderWay(settings.model_copy(update={"address": "s3://nobody-s/in"}), "secret", tmp_path)
+        elsewhere = FolderWay(settings.model_copy(update={"address": "s3://nobody-s/in"}), S3_SECRET, tmp_path)
         with pytest.raises(NotNow, match="cannot be written"):
             give(elsewhere)
 

@@ -28,6 +28,14 @@ async def watch(context, address, **whose):
     await context.database.value("add_watch", settings=Jsonb({"kind": "folder", "address": str(address)}), **values)
 
 
+async def watched_ticket(context, address, number, seed):
+    """A ticket with one photo, whose folder is watched."""
+    await photo_on_ticket(context.database, number, context.blobs.add(png(seed)), SLIP)
+    ticket = await context.database.row(Ticket, "ticket_by_number", number=number)
+    await watch(context, address, ticket=ticket.id)
+    return ticket
+
+
 async def titles(context, ticket):
     return [photo.title for photo in await context.database.rows(Photo, "photos_of_ticket", ticket=ticket)]
 
@@ -42,9 +50,7 @@ def test_a_ticket_s_folder_brings_what_stands_still_and_each_file_once(cluster, 
     folder.mkdir()
 
     async def test(context, queue):
-        await photo_on_ticket(context.database, "WT-1", context.blobs.add(png(31)), SLIP)
-        ticket = await context.database.row(Ticket, "ticket_by_number", number="WT-1")
-        await watch(context, folder, ticket=ticket.id)
+        ticket = await watched_ticket(context, folder, "WT-1", 31)
         (folder / "a.jpg").write_bytes(picture(1))
         (folder / "b.jpg").write_bytes(picture(2)[:500])
         (folder / "c.jpg.part").write_bytes(b"x")
@@ -76,9 +82,7 @@ def test_a_folder_of_more_than_one_look_s_files_is_taken_to_its_end(cluster, tmp
     folder.mkdir()
 
     async def test(context, queue):
-        await photo_on_ticket(context.database, "WT-3", context.blobs.add(png(33)), SLIP)
-        ticket = await context.database.row(Ticket, "ticket_by_number", number="WT-3")
-        await watch(context, folder, ticket=ticket.id)
+        ticket = await watched_ticket(context, folder, "WT-3", 33)
         for seed in range(5):
             (folder / f"{seed}.jpg").write_bytes(picture(40 + seed))
         seen = []
@@ -125,9 +129,7 @@ def test_a_client_s_folders_are_tickets_and_a_new_one_begins_one(cluster, tmp_pa
 
 def test_a_folder_that_is_away_is_said_and_found_again(cluster, tmp_path):
     async def test(context, queue):
-        await photo_on_ticket(context.database, "WT-2", context.blobs.add(png(32)), SLIP)
-        ticket = await context.database.row(Ticket, "ticket_by_number", number="WT-2")
-        await watch(context, tmp_path / "away", ticket=ticket.id)
+        await watched_ticket(context, tmp_path / "away", "WT-2", 32)
         await look_at_watches(context, queue)
         ((row),) = await rows(context, tmp_path / "away")
         assert "it is not there" in row.trouble

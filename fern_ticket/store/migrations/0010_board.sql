@@ -2,4 +2,3 @@
 
 drop index photos_by_stage;
 create index photos_by_stage on photos (ticket, stage) where binned_at is null;
-create index photos_by_ticket on photos (ticket);

@@ -1,6 +1,6 @@
 import { computed, ref } from 'vue'
 
-import { Problem, taken, type Schemas } from '../api/client'
+import { Problem, said, taken, type Schemas } from '../api/client'
 import { droppedFiles } from './dropped'
 
 /** A file that is being brought, and how far it is. */
@@ -74,7 +74,7 @@ export function useIntake(place: string, changed: () => Promise<void>) {
     } catch (error) {
       const refused = error instanceof Problem
       one.state = refused ? 'refused' : 'stopped'
-      one.says = refused ? `${error.message} ${error.hint}` : `The connection was lost after ${Math.round((100 * one.sent) / one.size)} %.`
+      one.says = refused ? said(error) : `The connection was lost after ${Math.round((100 * one.sent) / one.size)} %.`
     }
   }
 
