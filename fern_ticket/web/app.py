@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import asyncio
 import gc
+import os
 from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
@@ -59,6 +61,8 @@ from fern_ticket.web.routes import (
     ways,
 )
 
+#: Frames made at once, whoever they are for; each computes on one core.
+_FRAMES_AT_ONCE = max(2, os.cpu_count() or 1)
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
 _PAGE = Path(__file__).parents[2] / "frontend" / "dist"
 
@@ -85,12 +89,14 @@ def create_app(settings: Settings) -> FastAPI:
                     hosts=Hosts(database, settings.host),
                 )
                 app.state.background = Background()
+                app.state.frames = ThreadPoolExecutor(_FRAMES_AT_ONCE, thread_name_prefix="frames")
                 clear_unfinished(settings.desk_inbox)
                 warming = asyncio.create_task(_warm()) if settings.warm else None
                 yield
                 if warming:
                     warming.cancel()
                 app.state.background.close()
+                app.state.frames.shutdown(wait=False, cancel_futures=True)
 
     app = FastAPI(
         title="Fern Ticket",

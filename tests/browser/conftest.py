@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, ViewportSize, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, ViewportSize, expect, sync_playwright
 
 from tests.application import Application
 
@@ -21,6 +21,9 @@ QUIET = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+# on two cores with other tests beside, a frame may take its time; nothing waits longer than it has to
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

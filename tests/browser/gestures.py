@@ -112,8 +112,7 @@ def stage(page: Page):
 
 def settled(page: Page) -> None:
     """Everything saved, and a fine frame of it shown."""
-    # on two shared cores with other tests beside, a repair may take its time
-    expect(stage(page)).to_have_attribute("data-settled", "true", timeout=20_000)
+    expect(stage(page)).to_have_attribute("data-settled", "true")
 
 
 def line(page: Page, requirement: str):

@@ -108,7 +108,7 @@ def test_specks_are_gone_through_with_keys(page: Page):
     station(page, "Clean")
     method(page, "specks").click()
     place = page.locator(".specks .big")
-    expect(place).to_contain_text("1 /", timeout=20_000)
+    expect(place).to_contain_text("1 /")
     stage(page).focus()
     page.keyboard.press("Space")
     page.keyboard.press("-")

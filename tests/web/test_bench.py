@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import io
 import json
+import math
 import struct
+import time
+from typing import Any
+from uuid import uuid4
 
 import numpy as np
 import psycopg
@@ -12,6 +16,7 @@ import pytest
 from PIL import Image
 from websockets.sync.client import connect
 
+from fern_ticket.web.bench.table import Bench, HandMoves
 from tests.application import until
 
 
@@ -183,6 +188,19 @@ def test_the_newest_look_wins(application, client, photo):
 
 def by_line(slip):
     return {verdict["requirement"]: verdict for verdict in slip["verdicts"]}
+
+
+def test_measuring_stops_where_the_hand_moves_or_has_left():
+    nothing: Any = None
+    bench = Bench(nothing, nothing, uuid4(), "", nothing, nothing)
+    bench.carry_on()
+    bench.moved = time.monotonic()
+    with pytest.raises(HandMoves):
+        bench.carry_on()
+    bench.moved = -math.inf
+    bench.left = True
+    with pytest.raises(HandMoves):
+        bench.carry_on()
 
 
 def test_the_slip_changes_with_the_picture(application, client, photo):

@@ -9,7 +9,9 @@ import asyncio
 import logging
 import time
 from collections.abc import Sequence
+from concurrent.futures import Executor
 from functools import partial
+from typing import cast
 from uuid import UUID
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -17,6 +19,7 @@ from pydantic import BaseModel, ValidationError
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.render.repaired import Pending
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.bench.background import background_of
@@ -73,9 +76,19 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     except WebSocketDisconnect:
         pass
     finally:
+        bench.left = True
         bench.background.leave(bench)
         for task in tasks:
             task.cancel()
+
+
+async def _frame(
+    socket: WebSocket, bench: Bench, steps: Sequence[Step], look: Look, *, original: bool
+) -> tuple[bytes, list[Pending]]:
+    """In threads of frames' own: nothing that is measured, read or written stands before them."""
+    frames = cast(Executor, socket.app.state.frames)
+    work = partial(bench.frame, steps, look, original=original)
+    return await asyncio.get_running_loop().run_in_executor(frames, work)
 
 
 async def _say(socket: WebSocket, message: BaseModel) -> None:
@@ -89,9 +102,9 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
         try:
             steps = await bench.steps_of(look)
             if look.beside:
-                frame, _ = await asyncio.to_thread(bench.frame, steps, look, original=True)
+                frame, _ = await _frame(socket, bench, steps, look, original=True)
                 await socket.send_bytes(frame)
-            frame, pending = await asyncio.to_thread(bench.frame, steps, look, original=look.original)
+            frame, pending = await _frame(socket, bench, steps, look, original=look.original)
             await socket.send_bytes(frame)
             # what is being dragged changes with every look: it is made when the hand rests
             if not look.original and look.draft is None:

@@ -46,7 +46,7 @@ REST = 0.8
 
 
 class HandMoves(Exception):
-    """A close look is put off: the hand moves again."""
+    """A close look is put off: the hand moves again, or has left."""
 
 
 @dataclass(eq=False)
@@ -66,6 +66,8 @@ class Bench:
     moved: float = -math.inf
     #: Counts what was said anew of the photo, so that the slip is measured again.
     said_again: int = 0
+    #: The page is closed: what is being measured for it can stop.
+    left: bool = False
     tasks: set[asyncio.Task[None]] = field(default_factory=set)
 
     def spawn(self, work: Coroutine[Any, Any, None]) -> None:
@@ -154,8 +156,8 @@ class Bench:
         )
 
     def carry_on(self) -> None:
-        """Raises HandMoves while the hand does: frames come first."""
-        if time.monotonic() - self.moved < REST:
+        """Raises HandMoves while the hand does, as frames come first, and when it has left."""
+        if self.left or time.monotonic() - self.moved < REST:
             raise HandMoves
 
     def slip_message(self, steps: Sequence[Step], known: Known, *, close: bool) -> SlipMessage:

@@ -109,6 +109,21 @@ describe('the curve', () => {
     await point?.trigger('keydown', { key: 'Delete' })
     expect(lastPut(ledger).put.params?.all).toEqual([])
   })
+
+  it('takes gestures faster than saving: each begins where the one before ended', async () => {
+    const { ledger, frames } = open([])
+    frames.head = drawn([0, 1])
+    let answer = () => {}
+    ledger.putStep = vi.fn(() => new Promise<never>((done) => (answer = done as () => void)))
+    const made = show(CurveEditor, { op: 'curve', editor })
+    await made.findAll('.row > .p-button')[0]?.trigger('click')
+    expect(made.findAll('.point')).toHaveLength(3)
+    for (let k = 0; k < 2; k += 1) await made.findAll('.point')[1]?.trigger('keydown', { key: 'ArrowUp', shiftKey: true })
+    expect(lastPut(ledger).put.params?.all).toEqual([[0, 0], [0.5, 0.6], [1, 1]])
+    // the answer is the ledger's, and is shown
+    answer()
+    await vi.waitFor(() => expect(made.findAll('.point')).toHaveLength(2))
+  })
 })
 
 describe('Clean', () => {

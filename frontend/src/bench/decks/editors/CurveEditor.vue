@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import SelectButton from 'primevue/selectbutton'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref, shallowRef, useTemplateRef } from 'vue'
 
 import { clamp } from '../../../parts/scale'
 import type { Point } from '../../picture/geometry'
@@ -17,7 +17,8 @@ const APART = 0.02
 const { ledger, frames } = theBench()
 const svg = useTemplateRef<SVGSVGElement>('svg')
 const channel = ref(props.editor.items[0] ?? '')
-const moved = ref<Point[] | null>(null)
+/** Under the hand, or on the way to the server: what the next gesture starts from. */
+const moved = shallowRef<Point[] | null>(null)
 const held = ref<number | null>(null)
 const chosen = ref<number | null>(null)
 
@@ -98,8 +99,9 @@ function up() {
   held.value = null
 }
 async function save(to: Point[], summary: string) {
+  moved.value = to
   await ledger.putStep(summary, stepWith(to))
-  moved.value = null
+  if (moved.value === to) moved.value = null
 }
 function remove(index: number) {
   if (index === 0 || index === points.value.length - 1) return
