@@ -137,6 +137,7 @@ def make_ticket(page: Page, files: list[dict]) -> str:
     dialog = page.get_by_role("dialog", name="New ticket for 4 photos")
     dialog.get_by_label("title").fill("Three rooms and a yard")
     dialog.get_by_label("client").fill("Wren Mill")
+    expect(page.get_by_role("listbox")).to_be_visible()
     page.keyboard.press("Escape")  # the list of clients, not the dialog
     dialog.get_by_label("for single photos").fill("stairs: take the bucket out")
     expect(dialog.get_by_text("keeps the plaster uneven")).to_be_visible()

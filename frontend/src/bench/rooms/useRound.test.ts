@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { reactive } from 'vue'
 
 import type { Schemas } from '../../api/client'
-import { answering, problem, within } from '../../testing'
+import { answering, held, problem, within } from '../../testing'
 import type { LedgerRoom } from './useLedger'
 import { useRound } from './useRound'
 
@@ -99,6 +99,21 @@ describe('the round of a photo', () => {
     await made.sayFacts('Dawn', facts)
     expect(ledger.page?.photo.title).toBe('Dusk')
     expect(measureAgain).toHaveBeenCalledTimes(1)
+    end()
+  })
+
+  it('keeps words one after the other: an earlier saying never undoes a later one', async () => {
+    const first = held<object>()
+    let answer: unknown = first.promise
+    const asked = answering({ 'PUT /api/photos/p/lease': lease(true), 'PUT /api/photos/p/facts': () => answer })
+    const { made, end } = round()
+    const said = ['', '© Race Mill'].map((copyright) => made.sayFacts('Dusk', { copyright } as unknown as Schemas['Facts']))
+    await vi.waitFor(() => expect(asked.filter((one) => one.path.endsWith('/facts'))).toHaveLength(1))
+    answer = {}
+    first.give({})
+    await Promise.all(said)
+    expect(asked.filter((one) => one.path.endsWith('/facts'))).toHaveLength(2)
+    expect(ledger.page?.photo.facts).toEqual({ copyright: '© Race Mill' })
     end()
   })
 })

@@ -71,13 +71,18 @@ export function useRound({ ledger, measureAgain, sayError }: Around) {
       taken(await api.PUT('/api/photos/{photo}/ticks', { params: { path }, body: { words, ticked, expected: ledger.revision ?? 0 } }))
       measureAgain()
     })
-  const sayFacts = (title: string, facts: Schemas['Facts']) =>
-    trying(async () => {
+  /** One after the other: each says all of the words, so an earlier one that came late would undo a later one. */
+  let saying: Promise<unknown> = Promise.resolve()
+  const sayFacts = (title: string, facts: Schemas['Facts']) => {
+    const said = saying.then(() => trying(async () => {
       taken(await api.PUT('/api/photos/{photo}/facts', { params: { path }, body: { title, facts } }))
       if (ledger.page) ledger.page = { ...ledger.page, photo: { ...ledger.page.photo, title, facts } }
       measureAgain()
       return true
-    })
+    }))
+    saying = said
+    return said
+  }
   return reactive({ notes, pinAt, heldBy, addNote, noteDone, removeNote, tick, sayFacts })
 }
 
