@@ -49,6 +49,7 @@ def _parser() -> argparse.ArgumentParser:
     cover.add_argument("picture", type=Path, metavar="IN")
     cover.add_argument("result", type=Path, metavar="OUT", help=".png or .tif")
     cover.add_argument("--cover", type=Path, required=True, help="JSON of a cover")
+    cover.add_argument("--colours", type=Path, metavar="OUT", help="write the covered things' own colours too")
     cover.set_defaults(run=_cover)
 
     inspect = commands.add_parser("inspect", help="measure a picture file, as JSON")
@@ -163,6 +164,11 @@ def _cover(options: argparse.Namespace) -> None:
     deep = file_format != "JPEG"
     grey = np.round(share * np.float32(65535 if deep else 255)).astype(np.uint16 if deep else np.uint8)
     _write(options.result, encode(np.repeat(grey[..., None], 3, axis=2), Encoding(file_format, 100)))
+    if options.colours is not None:
+        from fern_ticket.core.areas.edge_colours import edge_colours
+
+        own = picture.deliver(np.uint16 if format_of(options.colours) != "JPEG" else np.uint8)
+        _write(options.colours, encode(edge_colours(own, share), Encoding(format_of(options.colours), 100)))
 
 
 def _json(path: Path) -> object:

@@ -269,10 +269,11 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     lawn(s)
     hedge(s)
-    skin(s)
-    fur(s, stained=not clean)
-    head(s)
-    feet(s)
+    with s.of_subject():
+        skin(s)
+        fur(s, stained=not clean)
+        head(s)
+        feet(s)
     if not clean:
         cord(s)
     s.lamp((-1.6, -1.9, 2.6), (0, 0, 0), (0.34, 0.34), (74, 68, 58))

@@ -271,9 +271,10 @@ def sky(s: Scene) -> None:
 
 def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
-    front(s)
-    joinery(s)
-    roof(s)
+    with s.of_subject():
+        front(s)
+        joinery(s)
+        roof(s)
     garden(s)
     sky(s)
     if not clean:

@@ -129,8 +129,7 @@ def hazelnut(s: Scene, at, seed: int, turn) -> None:
     )
 
 
-def topping(s: Scene) -> None:
-    rng = np.random.default_rng(14)
+def topping(s: Scene, rng: np.random.Generator) -> None:
     berries = [
         (0.028, -0.012, 1.15),
         (0.046, 0.010, 1.05),
@@ -157,7 +156,10 @@ def topping(s: Scene) -> None:
     z = curd_height(x, y) + 0.0006
     amber = surface((0.55, 0.235, 0.025), 0.10, 0.6, clearcoat=1.0, clearcoat_gloss=0.96)
     s.tube(np.stack([x, y, z], 1), 0.0016 + 0.0010 * np.sin(13 * t) ** 2, amber, 16)
-    # beside the bowl: a dish of berries, loose nuts, a napkin's fold
+
+
+def beside(s: Scene, rng: np.random.Generator) -> None:
+    """Beside the bowl: a dish of berries, loose nuts, a stirring stick."""
     clay = surface(
         bitmap(mix((0.52, 0.46, 0.38), (0.42, 0.36, 0.29), 0.5 + 0.3 * noise((300, 500), (6, 9), 4, 91)), (3, 5)),
         0.5,
@@ -216,9 +218,12 @@ def faults(s: Scene) -> None:
 def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     boards(s)
-    bowl(s)
-    curd(s)
-    topping(s)
+    rng = np.random.default_rng(14)
+    with s.of_subject():
+        bowl(s)
+        curd(s)
+        topping(s, rng)
+    beside(s, rng)
     if not clean:
         faults(s)
     s.lamp((-1.1, 0.75, 0.85), (0, 0, 0.05), (0.42, 0.42), (13.5, 14.2, 15.4))

@@ -61,6 +61,29 @@ def handle(s: Scene, at, top, bottom, reach: float, thickness: float, turn: floa
 def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     sweep(s)
+    with s.of_subject():
+        wares(s)
+    if not clean:
+        tag(s)
+    s.lamp((-0.85, -0.35, 0.75), (0, 0, 0.08), (0.42, 0.5), (8.2, 8.5, 8.9))
+    s.lamp((0.95, -0.15, 0.6), (0, 0, 0.08), (0.35, 0.45), (3.4, 3.5, 3.7))
+    s.lamp((0.0, 0.25, 1.25), (0, 0.1, 0), (0.6, 0.5), (5.6, 5.8, 6.1))
+    s.add({"type": "constant", "radiance": {"type": "rgb", "value": [0.16, 0.165, 0.175]}})
+    roll = np.radians(-0.8)
+    origin, target = [0.03, -0.95, 0.40], [-0.025, 0.0, 0.095]
+    up = [np.sin(roll), 0, np.cos(roll)]
+    camera = {
+        "type": "thinlens",
+        "fov": 34.0,
+        "fov_axis": "x",
+        "aperture_radius": 0.0035,
+        "focus_distance": 0.97,
+        "to_world": mi.ScalarTransform4f().look_at(origin, target, up),
+    }
+    return s, camera
+
+
+def wares(s: Scene) -> None:
     jug = [
         (0.001, 0.003), (0.055, 0.002), (0.0635, 0.006), (0.068, 0.03), (0.0725, 0.075), (0.0715, 0.115), (0.062, 0.155),
         (0.0505, 0.187), (0.0475, 0.21), (0.0520, 0.236), (0.0575, 0.249), (0.0595, 0.2515), (0.0570, 0.2505),
@@ -81,24 +104,6 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
     ]  # fmt: skip
     vessel(s, bowl, (-0.185, -0.085, 0), 31, 0, rim=(0.20, 0.035, 0.028))
     ladle(s)
-    if not clean:
-        tag(s)
-    s.lamp((-0.85, -0.35, 0.75), (0, 0, 0.08), (0.42, 0.5), (8.2, 8.5, 8.9))
-    s.lamp((0.95, -0.15, 0.6), (0, 0, 0.08), (0.35, 0.45), (3.4, 3.5, 3.7))
-    s.lamp((0.0, 0.25, 1.25), (0, 0.1, 0), (0.6, 0.5), (5.6, 5.8, 6.1))
-    s.add({"type": "constant", "radiance": {"type": "rgb", "value": [0.16, 0.165, 0.175]}})
-    roll = np.radians(-0.8)
-    origin, target = [0.03, -0.95, 0.40], [-0.025, 0.0, 0.095]
-    up = [np.sin(roll), 0, np.cos(roll)]
-    camera = {
-        "type": "thinlens",
-        "fov": 34.0,
-        "fov_axis": "x",
-        "aperture_radius": 0.0035,
-        "focus_distance": 0.97,
-        "to_world": mi.ScalarTransform4f().look_at(origin, target, up),
-    }
-    return s, camera
 
 
 def sweep(s: Scene) -> None:

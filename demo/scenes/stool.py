@@ -157,7 +157,8 @@ def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     floor(s)
     wall(s)
-    seat(s)
+    with s.of_subject():
+        seat(s)
     if not clean:
         left_behind(s)
     s.lamp((-1.7, -0.9, 1.5), (0, 0.1, 0.25), (0.30, 0.42), (30, 31, 33))

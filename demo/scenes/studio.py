@@ -12,6 +12,8 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -113,9 +115,18 @@ def wood(
 @dataclass
 class Scene:
     things: dict[str, Any] = field(default_factory=dict)
+    #: Names of the things that the picture is of.
+    subject: set[str] = field(default_factory=set)
 
     def add(self, thing: dict[str, Any]) -> None:
         self.things[f"thing_{len(self.things):04d}"] = thing
+
+    @contextmanager
+    def of_subject(self) -> Iterator[None]:
+        """What is added inside belongs to the subject."""
+        before = set(self.things)
+        yield
+        self.subject |= set(self.things) - before
 
     def mesh(
         self,

@@ -258,8 +258,9 @@ def label(s: Scene) -> None:
 def build(clean: bool = False) -> tuple[Scene, dict]:
     s = Scene()
     path(s)
-    shell(s)
-    body(s)
+    with s.of_subject():
+        shell(s)
+        body(s)
     if not clean:
         label(s)
     s.lamp((-1.3, -1.5, 2.3), (0, 0, 0), (0.22, 0.22), (135, 124, 104))

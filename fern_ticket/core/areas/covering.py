@@ -9,20 +9,38 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, TypeVar
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.areas.edge_brush import edged
+from fern_ticket.core.areas.fine_edge import band_along, enlarged, fine_edge
+from fern_ticket.core.areas.sky import grown_sky, sky_of
+from fern_ticket.core.areas.subject import SEEN, Small, grown, led, proposed, small_of
 from fern_ticket.core.balance.light import LUMINANCE, Planes
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.covers import Bitmap, Colours, Cover, CoverPart, Round, Shape, Straight, Tones
+from fern_ticket.core.ledger.covers import (
+    Bitmap,
+    Colours,
+    Cover,
+    CoverPart,
+    Edged,
+    Round,
+    Shape,
+    Sky,
+    Straight,
+    Subject,
+    Tones,
+)
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
-from fern_ticket.core.pictures.pyramid import Source, level_box
+from fern_ticket.core.pictures.pyramid import Source, level_box, level_size, tiles_meeting
 from fern_ticket.core.pictures.regions import NOWHERE, Box
+
+T = TypeVar("T")
 
 #: Coverage is kept at 16 bits.
 _FULL = np.float32(65535)
@@ -30,6 +48,12 @@ _FULL = np.float32(65535)
 _RAMP = 3.2
 #: What is drawn on a coarse level is drawn so many levels finer, if that has no more than so many pixels.
 _FINER, _MOST_DRAWN = 2, 24_000_000
+#: Long side of the level on which what is found is drawn, at most.
+_FOUND_ON = 3200
+#: Pixels of a band that are solved for at most; a wider one is solved on a coarser level.
+_MOST_SOLVED = 150_000
+#: Pixels of the level that a fine edge is held on, at most.
+_MOST_HELD = 32_000_000
 #: A feather is drawn on the level where its blur's deviation is about so many pixels.
 _BLUR = 4.0
 
@@ -46,11 +70,20 @@ class Ground(Protocol):
     def linear(self, level: int, box: Box) -> Planes:
         """Linear sRGB before any step of light, of pixels of a level."""
 
+    def original(self, level: int, box: Box) -> NDArray[np.uint8]:
+        """sRGB of the photo as it came, before any repair, of pixels of a level."""
+
     def stored(self, name: str) -> Source:
         """Another picture by its name."""
 
     def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
         """What was drawn of a part at a level, drawn once."""
+
+    def kept_of_original(self, what: str, make: Callable[[], T], weight: int) -> T:
+        """What was found in the photo as it came, found once."""
+
+    def shelved(self, cover: Cover, make: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8] | None:
+        """A picture that takes seconds to make, and is kept; None while it is made beside."""
 
 
 @dataclass(frozen=True)
@@ -80,11 +113,14 @@ def covered(cover: Cover, ground: Ground, window: Window) -> Alpha:
     LedgerError
         A stored picture is missing, or not of the photo's size.
     """
+    fine = None if cover.fine is None or cover.whole else finely(cover, ground)
+    if fine is not None:
+        return fine.over(window)
     width, height = window.size
     total: Alpha = np.zeros((height, width), np.float32)
-    if cover.whole or cover.parts[0].mode != "add":
+    if cover.whole or cover.active[0].mode != "add":
         total[:] = 1
-    for part in cover.parts:
+    for part in cover.active:
         own = _part(part, ground, window)
         if part.invert:
             own = 1 - own
@@ -200,6 +236,9 @@ def _meets(to_raster: PlaneMap, size: tuple[int, int], shape: tuple[int, ...]) -
 def _level(part: CoverPart, ground: Ground, reduction: float) -> int:
     """The level to draw a part on: as fine as the window, but no finer than its feather shows."""
     level = max(0, math.floor(math.log2(max(reduction, 1e-9)) + 1e-9))
+    if isinstance(part.shape, Subject | Sky | Edged):
+        # what is found has an edge of some pixels; what is finer is the business of the fine edge
+        level = max(level, level_within(ground, _FOUND_ON))
     if part.feather:
         level = max(level, math.floor(math.log2(max(part.feather / _RAMP / _BLUR, 1.0))))
     return min(level, ground.levels - 1)
@@ -209,6 +248,8 @@ def _place(part: CoverPart, ground: Ground, level: int) -> Box:
     """Where a part can cover, pixels of a level."""
     whole = level_box(ground.size, level)
     shape = part.shape
+    if isinstance(shape, Edged):
+        shape = StrokesMask(strokes=shape.strokes)
     if not isinstance(shape, StrokesMask | OutlineMask):
         return whole
     reach = math.ceil(1.2 * part.feather) + (2 << level)
@@ -237,6 +278,12 @@ def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
         return _of_pixels(shape, ground.linear(level, place))
     if isinstance(shape, Bitmap):
         return _of_stored(shape, ground, level, place)
+    if isinstance(shape, Subject | Sky):
+        # strokes have the last word: the sky's own colour is asked where there are none
+        enlarge = grown_sky if isinstance(shape, Sky) and not shape.led else grown
+        return enlarge(ground.original(level, place), found(shape, ground))
+    if isinstance(shape, Edged):
+        return edged(shape, ground.original(level, place), place, level)
     scale = 2.0**level
     x, y = (place.left + np.arange(place.width) + 0.5) * scale, (place.top + np.arange(place.height) + 0.5) * scale
     grid = np.meshgrid(x, y)
@@ -264,3 +311,141 @@ def _of_stored(shape: Bitmap, ground: Ground, level: int, place: Box) -> Alpha:
         )
     pixels = stored.read(min(level, stored.levels - 1), place)
     return np.asarray(pixels.astype(np.float32).mean(axis=2) / np.float32(np.iinfo(pixels.dtype).max), np.float32)
+
+
+# ---------------------------------------------------------------------------------------------------- what is found
+
+
+def level_within(ground: Ground, side: int) -> int:
+    """The finest level whose long side has at most so many pixels."""
+    level = 0
+    while max(level_size(ground.size, level)) > side and level < ground.levels - 1:
+        level += 1
+    return level
+
+
+def found(shape: Subject | Sky, ground: Ground) -> NDArray[np.bool_]:
+    """What is looked for, on the small copy of the photo, as its strokes lead it one after the other."""
+    small = _small(ground)
+    key = f"found {shape.digest}"
+    if shape.led:
+        return ground.kept_of_original(key, lambda: _led(shape, small, ground), small.pixels.nbytes)
+    look = proposed if isinstance(shape, Subject) else sky_of
+    return ground.kept_of_original(key, lambda: look(small), small.pixels.nbytes)
+
+
+def _small(ground: Ground) -> Small:
+    def make() -> Small:
+        # the level above the size that is looked at, as far as there is one
+        level = max(0, level_within(ground, SEEN) - 1)
+        seen = ground.original(level, level_box(ground.size, level))
+        scale = min(1.0, SEEN / max(seen.shape[:2]))
+        size = (max(1, round(seen.shape[1] * scale)), max(1, round(seen.shape[0] * scale)))
+        return small_of(np.asarray(cv2.resize(seen, size, interpolation=cv2.INTER_AREA), np.uint8))
+
+    return ground.kept_of_original("small copy to find in", make, 48 * SEEN * SEEN)
+
+
+def _led(shape: Subject | Sky, small: Small, ground: Ground) -> NDArray[np.bool_]:
+    before = found(shape.before, ground)
+    rows, columns = before.shape
+    shrink = max(columns, rows) / max(ground.size)
+    inside, outside = np.zeros((2, rows, columns), np.bool_)
+    for one in shape.led:
+        drawn = StrokesMask(strokes=[one.stroke]).scaled(shrink).alpha(Box(0, 0, columns, rows)) > 0.4
+        inside = (inside | drawn) if one.inside else (inside & ~drawn)
+        outside = (outside & ~drawn) if one.inside else (outside | drawn)
+    return led(small, before, inside, outside)
+
+
+# ---------------------------------------------------------------------------------------------------- the fine edge
+
+
+@dataclass(frozen=True)
+class Finely:
+    """A fine edge as it was made on one level.
+
+    Attributes
+    ----------
+    coverage
+        8 bits, shape (rows, columns) of the level.
+    """
+
+    level: int
+    coverage: NDArray[np.uint8]
+
+    def over(self, window: Window) -> Alpha:
+        """Read on a window: averaged first where that is coarser, as a coarser level of a picture is."""
+        width, height = window.size
+        shrink = 2.0**-self.level
+        to_level = scaling(shrink, shrink) @ window.to_source
+        reduction = magnification(to_level, width / 2, height / 2)
+        source = self.coverage
+        if reduction > 1.5:
+            times = 2 ** max(1, round(math.log2(reduction)))
+            rows, columns = source.shape
+            size = (max(1, -(-columns // times)), max(1, -(-rows // times)))
+            source = np.asarray(cv2.resize(source, size, interpolation=cv2.INTER_AREA), np.uint8)
+            to_level = scaling(size[0] / columns, size[1] / rows) @ to_level
+        centred = translation(-0.5, -0.5) @ to_level @ translation(0.5, 0.5)
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        read = cv2.warpPerspective(source, centred, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+        return np.asarray(read, np.float32) / np.float32(255)
+
+
+def finely(cover: Cover, ground: Ground) -> Finely | None:
+    """The fine edge of a cover; None while it is made beside."""
+    assert cover.fine is not None
+    band = cover.fine.band
+    level = _finest(ground)
+    made = ground.shelved(cover, lambda: _fine_raster(cover.crisp, ground, band, level))
+    return None if made is None else Finely(level, made)
+
+
+def _finest(ground: Ground) -> int:
+    """The finest level with few enough pixels for a fine edge to be held."""
+    level = 0
+    while math.prod(level_size(ground.size, level)) > _MOST_HELD and level < ground.levels - 1:
+        level += 1
+    return level
+
+
+def _solving_level(cover: Cover, ground: Ground, band: float) -> int:
+    """The finest level on which the band has few enough pixels to be solved for."""
+    coarse = level_within(ground, 1100)
+    along = np.count_nonzero(band_along(_crisp(cover, ground, coarse), band / 2**coarse))
+    level = coarse
+    while level > 0 and along << (2 * (coarse - level + 1)) <= _MOST_SOLVED:
+        level -= 1
+    return level
+
+
+def _crisp(cover: Cover, ground: Ground, level: int) -> Alpha:
+    place = level_box(ground.size, level)
+    scale = 2.0**level
+    window = Window(scaling(scale, scale), (place.width, place.height), lambda: ground.linear(level, place))
+    return covered(cover, ground, window)
+
+
+def _fine_raster(cover: Cover, ground: Ground, band: float, finest: int) -> NDArray[np.uint8]:
+    """The fine edge, solved for on a level where that is quick and enlarged to the finest by the photo's colours."""
+    level = max(finest, _solving_level(cover, ground, band))
+    pixels = ground.original(level, level_box(ground.size, level))
+    share = fine_edge(pixels, _crisp(cover, ground, level), band / 2**level)
+    if level == finest:
+        return np.asarray(np.round(share * np.float32(255)), np.uint8)
+    whole = level_box(ground.size, finest)
+    size = (whole.width, whole.height)
+    large = np.asarray(cv2.resize(share, size, interpolation=cv2.INTER_LINEAR), np.float32)
+    out = np.asarray(np.round(large * np.float32(255)), np.uint8)
+    times = 2 ** (level - finest)
+    for _, _, tile in tiles_meeting(whole):
+        place = tile.within(whole)
+        own = large[place.rows, place.columns]
+        if not ((own > 0.01) & (own < 0.99)).any():
+            continue
+        wide = place.grown(8 * times).within(whole)
+        finer = enlarged(ground.original(finest, wide), large[wide.rows, wide.columns], times)
+        inside = place.relative_to(wide)
+        out[place.rows, place.columns] = np.round(finer[inside.rows, inside.columns] * np.float32(255))
+    return out

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import hashlib
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from fern_ticket.core.ledger.masks import Coordinate, OutlineMask, StrokesMask
+from fern_ticket.core.ledger.masks import Coordinate, OutlineMask, Stroke, StrokesMask
 
 Corner = tuple[Coordinate, Coordinate]
 Level = Annotated[int, Field(ge=0, le=255)]
@@ -100,7 +100,66 @@ class Bitmap(_Shape):
     file: str = Field(min_length=1, max_length=400)
 
 
-Shape = Annotated[StrokesMask | OutlineMask | Straight | Round | Tones | Colours | Bitmap, Field(discriminator="kind")]
+class Edged(_Shape):
+    """Strokes that stay inside the edges around the middle of their tip: one along a boundary does not spill over it.
+
+    Edges are those of the photo as it came, so that a cover stays where it is when the photo is repaired.
+
+    Attributes
+    ----------
+    hold
+        How weak an edge stops them: 0 none, 1 the faintest.
+    """
+
+    kind: Literal["edged"] = "edged"
+    strokes: list[Stroke] = Field(min_length=1, max_length=10_000)
+    hold: float = Field(default=0.5, ge=0, le=1)
+
+
+class Led(_Shape):
+    """A stroke that says of a place whether what is looked for is there.
+
+    Attributes
+    ----------
+    inside
+        It is; else it is not.
+    """
+
+    inside: bool = True
+    stroke: Stroke
+
+
+class _Found(_Shape):
+    """Found in the photo as it came, and led by strokes, each of which corrects what those before left."""
+
+    led: list[Led] = Field(default_factory=list, max_length=400)
+
+    @cached_property
+    def digest(self) -> str:
+        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
+
+    @property
+    def before(self) -> Self:
+        """The same without its last stroke."""
+        return type(self)(led=self.led[:-1])
+
+
+class Subject(_Found):
+    """What the photo is of."""
+
+    kind: Literal["subject"] = "subject"
+
+
+class Sky(_Found):
+    """The sky; nothing where there is none."""
+
+    kind: Literal["sky"] = "sky"
+
+
+Shape = Annotated[
+    StrokesMask | OutlineMask | Edged | Straight | Round | Tones | Colours | Subject | Sky | Bitmap,
+    Field(discriminator="kind"),
+]
 
 
 class CoverPart(_Shape):
@@ -110,8 +169,11 @@ class CoverPart(_Shape):
     ----------
     feather
         Width over which its edge is softened, source pixels.
+    enabled
+        Off, it is as if it were not there.
     """
 
+    enabled: bool = True
     mode: Literal["add", "subtract", "intersect"] = "add"
     invert: bool = False
     feather: float = Field(default=0.0, ge=0, le=4_000)
@@ -123,10 +185,38 @@ class CoverPart(_Shape):
         return hashlib.sha256(f"{self.shape.model_dump_json()} {self.feather}".encode()).hexdigest()
 
 
+class Fine(_Shape):
+    """An edge refined to hair, fur and grass.
+
+    Attributes
+    ----------
+    band
+        Width of the band along the edge that is solved for, source pixels.
+    """
+
+    band: float = Field(default=31.0, ge=2, le=800)
+
+
 class Cover(_Shape):
-    """Where a change counts: its parts and how they join."""
+    """Where a change counts: its parts and how they join.
+
+    Attributes
+    ----------
+    fine
+        Refines the edge of the whole; None leaves it as the parts draw it.
+    """
 
     parts: list[CoverPart] = Field(default_factory=list, max_length=64)
+    fine: Fine | None = None
+
+    @cached_property
+    def active(self) -> list[CoverPart]:
+        return [part for part in self.parts if part.enabled]
+
+    @cached_property
+    def crisp(self) -> Cover:
+        """The same without its fine edge."""
+        return self if self.fine is None else Cover.model_construct(parts=self.parts, fine=None)
 
     @cached_property
     def _digest(self) -> str:
@@ -138,9 +228,9 @@ class Cover(_Shape):
     @property
     def of_pixels(self) -> bool:
         """Whether what it covers depends on the photo's pixels."""
-        return any(isinstance(part.shape, Tones | Colours) for part in self.parts)
+        return any(isinstance(part.shape, Tones | Colours) for part in self.active)
 
     @property
     def whole(self) -> bool:
         """Whether it is the whole picture, for want of parts."""
-        return not self.parts
+        return not self.active

@@ -25,7 +25,7 @@ from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
-from fern_ticket.core.render.repaired import Repaired
+from fern_ticket.core.render.repaired import Pending, Repaired
 from fern_ticket.core.render.resample import Window, nearest, resample, widened
 from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
 
@@ -101,6 +101,14 @@ class LedgerPicture:
         self.repaired = Repaired(source, name, self.plan.repairs, cache, background=background, shelf=shelf)
         self._name = name
         self._cache = cache
+        self._shelf = shelf
+        self._background = background
+        self._covers_pending: dict[str, Pending] = {}
+
+    @property
+    def pending(self) -> list[Pending]:
+        """Slow repairs and fine edges that what was read so far does without."""
+        return [*self.repaired.pending, *self._covers_pending.values()]
 
     @cached_property
     def light(self) -> LightChain:
@@ -124,7 +132,9 @@ class LedgerPicture:
             return self._uncovered(lighting, around)
         if lighting.operation.within is None:
             transform = self._uncovered(lighting, around)
-            return None if transform is None else Covered((transform,), self._coverage(lighting.cover))
+            return (
+                None if transform is None else Covered((transform,), self._coverage(lighting.cover, lighting.step.id))
+            )
         found: list[Transform] = []
         said = ""
         for one in lighting.inner:
@@ -132,7 +142,7 @@ class LedgerPicture:
             said += f" {one.step.key()} {one.step.strength}"
             if inner is not None:
                 found.append(inner)
-        covered = Covered(tuple(fused(found)), self._coverage(lighting.cover), lighting.step.strength)
+        covered = Covered(tuple(fused(found)), self._coverage(lighting.cover, lighting.step.id), lighting.step.strength)
         return covered if found else None
 
     def _uncovered(self, lighting: Lighting, around: _Around) -> Transform | None:
@@ -146,8 +156,8 @@ class LedgerPicture:
 
         return self._cache.get_or_make(key, make, lambda made: _weight(made.transform)).transform
 
-    def _coverage(self, cover: Cover) -> Callable[[Window, PlaneMap], Alpha]:
-        ground = _CoverGround(self.repaired, self._cache, self._other)
+    def _coverage(self, cover: Cover, step: str = "") -> Callable[[Window, PlaneMap], Alpha]:
+        ground = _CoverGround(self, self._other, step)
         unlit = LightChain(self.repaired.space, ())
 
         # of each cover the window that was looked at last is kept: while a ruler moves, it stays
@@ -155,7 +165,7 @@ class LedgerPicture:
 
         def of(window: Window, to_source: PlaneMap) -> Alpha:
             size = (window.shape[1], window.shape[0])
-            place = (to_source.tobytes(), size, self.repaired.key if cover.of_pixels else "")
+            place = (to_source.tobytes(), size, self.repaired.key if cover.of_pixels else "", ground.made(cover))
             last: tuple[object, Alpha] | None = self._cache.get(key)
             if last is not None and last[0] == place:
                 return last[1]
@@ -381,19 +391,28 @@ _blind = _Blind()
 
 
 class _CoverGround:
-    """The repaired photo as covers see it."""
+    """The photo as covers see it."""
 
-    def __init__(self, repaired: Repaired, cache: ByteCache, other: Opener) -> None:
-        self._repaired = repaired
-        self._cache = cache
+    def __init__(self, picture: LedgerPicture, other: Opener, step: str) -> None:
+        self._picture = picture
+        self._repaired = picture.repaired
+        self._cache = picture._cache
         self._other = other
-        self.size = repaired.size
-        self.levels = repaired.levels
+        self._step = step
+        self.size = self._repaired.size
+        self.levels = self._repaired.levels
 
     def linear(self, level: int, box: Box) -> Planes:
-        scale = 2.0**level
-        where = Where(scaling(scale, scale) @ translation(box.left, box.top))
-        return LightChain(self._repaired.space, ()).linear(widened(self._repaired.read(level, box)), where)
+        return self._unlit.linear(widened(self._repaired.read(level, box)), _at(level, box))
+
+    def original(self, level: int, box: Box) -> NDArray[np.uint8]:
+        source = self._repaired.source
+        pixels = self._unlit.develop(widened(source.read(level, box)), _at(level, box), np.uint8)
+        return np.asarray(pixels, np.uint8)
+
+    @cached_property
+    def _unlit(self) -> LightChain:
+        return LightChain(self._repaired.space, ())
 
     def stored(self, name: str) -> Source:
         return self._other(name)
@@ -401,6 +420,61 @@ class _CoverGround:
     def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
         full = Key("drawn cover", (self._repaired.key, key))
         return self._cache.get_or_make(full, make, lambda drawn: drawn.nbytes)
+
+    def kept_of_original(self, what: str, make: Callable[[], T], weight: int) -> T:
+        return self._cache.get_or_make(Key(what, self._picture._name), make, lambda _: weight)
+
+    def _fine_key(self, cover: Cover) -> Key:
+        state = self._repaired.key if cover.of_pixels else self._picture._name
+        return Key("fine edge", hashlib.sha256(f"{state} {cover.key()}".encode()).hexdigest())
+
+    def made(self, cover: Cover) -> bool:
+        """Whether its fine edge is there to be read, if it has one."""
+        return cover.fine is None or self._cache.get(self._fine_key(cover)) is not None
+
+    def shelved(self, cover: Cover, make: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8] | None:
+        key = self._fine_key(cover)
+        shelf = self._picture._shelf
+        held: NDArray[np.uint8] | None = self._cache.get(key)
+        if held is None and shelf is not None:
+            held = _unpressed(shelf.get(f"fine {key.own}"))
+            if held is not None:
+                self._cache.put(key, held, held.nbytes)
+        if held is not None:
+            return held
+
+        def keep() -> NDArray[np.uint8]:
+            made = self._cache.get_or_make(key, make, lambda fine: fine.nbytes)
+            if shelf is not None:
+                shelf.put(f"fine {key.own}", _pressed(made))
+            return made
+
+        if not self._picture._background:
+            return keep()
+
+        def later(carry_on: Callable[[float], None]) -> None:
+            carry_on(0.1)
+            keep()
+
+        whole = Box(0, 0, *self.size)
+        self._picture._covers_pending[str(key.own)] = Pending(str(key.own), self._step, whole, later)
+        return None
+
+
+def _at(level: int, box: Box) -> Where:
+    scale = 2.0**level
+    return Where(scaling(scale, scale) @ translation(box.left, box.top))
+
+
+def _pressed(grey: NDArray[np.uint8]) -> bytes:
+    return cv2.imencode(".png", grey)[1].tobytes()
+
+
+def _unpressed(data: bytes | None) -> NDArray[np.uint8] | None:
+    if data is None:
+        return None
+    found = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE)
+    return None if found is None else np.asarray(found, np.uint8)
 
 
 @dataclass(frozen=True)

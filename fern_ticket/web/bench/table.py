@@ -112,7 +112,7 @@ class Bench:
             render=round(1000 * (rendered - started), 1), encode=round(1000 * (time.perf_counter() - rendered), 1)
         )
         head = self._head(picture, steps, look, original=original, spent=spent)
-        return frame_bytes(head, bytes(jpeg)), picture.repaired.pending
+        return frame_bytes(head, bytes(jpeg)), picture.pending
 
     def _head(
         self, picture: LedgerPicture, steps: Sequence[Step], look: Look, *, original: bool, spent: Milliseconds

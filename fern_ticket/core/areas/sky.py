@@ -1,0 +1,122 @@
+"""A picture's sky: what hangs from its upper border, is smooth, and looks like nothing below."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.areas.climbing import climbed
+from fern_ticket.core.areas.dividing import divided
+from fern_ticket.core.areas.subject import Looks, Small, grown
+from fern_ticket.core.ledger.masks import Alpha
+
+Bits = NDArray[np.bool_]
+
+#: CIELAB units from one pixel to the next that a sky's gradient has, and that may be climbed beyond that.
+_FREE, _CLIMB = 1.2, 5.0
+#: CIELAB lightness that a sky by day seldom falls below, and yellow (b*) that it seldom exceeds.
+_DARK, _YELLOW = 38.0, 12.0
+#: Difference in CIELAB from the sky near by within which all of a pixel is sky, and from which on nothing is.
+_LIKE, _UNLIKE = 10.0, 24.0
+#: Around which the sky's colour is taken, pixels of the small copy, and how much each counts.
+_REACHES = ((8.0, 1.0), (32.0, 0.02))
+#: Height tells a sky from what is as light and as smooth below: so many times as much as a subject.
+_HEIGHT = 4.0
+#: Log odds at most.
+_MOST = 3.0
+_ROUNDS = 3
+#: Parts smaller than this share of the picture are no sky, and holes smaller than this are.
+_PART, _HOLE = 0.0002, 0.0001
+
+
+def sky_of(small: Small) -> Bits:
+    """Where the sky is; nowhere in a picture that has none.
+
+    Its seeds are places along the upper border that are light, not yellow and smooth.
+    """
+    lightness, yellow = small.colours[..., 0], small.colours[..., 2]
+    busy = _busyness(lightness)
+    could = (lightness > _DARK) & (yellow < _YELLOW) & (busy < 2.5)
+    seeds = np.zeros(could.shape, np.bool_)
+    seeds[0] = could[0]
+    nowhere = np.zeros(could.shape, np.bool_)
+    if seeds[0].mean() < 0.02:
+        return nowhere
+    reached = climbed(_without_wires(small.colours), seeds, np.float32(_FREE))
+    lean = np.clip(1 - reached / _CLIMB, -1, 1) * _MOST
+    lean[~could] = np.minimum(lean[~could], -0.5)
+    # a sky is seldom below the middle of a picture, and never at its foot
+    down = np.linspace(0, 1, lean.shape[0])[:, None]
+    lean -= 12 * np.clip(down - 0.45, 0, None) ** 2
+    fixed = np.where(down + 0 * lean > 0.92, -1, 0).astype(np.float32)
+    looks = small.looks * np.array([1, 1, 1, 1, 1, _HEIGHT], np.float32)
+    found = divided(looks, small.colours, lean.astype(np.float32), fixed, _ROUNDS)
+    return _hanging(found, could)
+
+
+def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
+    """A small answer on a larger picture: what is near to the sky's own colour there, between leaves and wires too.
+
+    Parameters
+    ----------
+    pixels
+        sRGB encoded, shape (rows, columns, 3).
+    small
+        The sky of a smaller copy of the same picture.
+    """
+    eroded = cv2.erode(small.astype(np.uint8), np.ones((7, 7), np.uint8), borderValue=1)
+    deep = eroded.astype(np.float32)
+    if not deep.any():
+        return grown(pixels, small)
+    size, few = (pixels.shape[1], pixels.shape[0]), (small.shape[1], small.shape[0])
+    colours = cv2.cvtColor(pixels.astype(np.float32) / np.float32(255), cv2.COLOR_RGB2Lab)
+    own = np.asarray(cv2.resize(colours, few, interpolation=cv2.INTER_AREA) * deep[..., None], np.float32)
+    # the mean near by; farther away where there is none near
+    total, weight = _around(own), _around(deep) + np.float32(1e-6)
+    mean = cv2.resize(total / weight[..., None], size, interpolation=cv2.INTER_LINEAR)
+    unlike = np.sqrt(np.square(colours - mean).sum(axis=2))
+    zone = cv2.dilate(small.astype(np.uint8), np.ones((17, 17), np.uint8))
+    near = np.clip((_UNLIKE - unlike) / (_UNLIKE - _LIKE), 0, 1)
+    return np.asarray(near * cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.float32)
+
+
+def _around(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    out = np.zeros_like(values)
+    for reach, share in _REACHES:
+        out += np.float32(share) * cv2.GaussianBlur(values, (0, 0), reach)
+    return out
+
+
+def _without_wires(colours: Looks) -> Looks:
+    """Thin dark lines closed, which would part the sky."""
+    kernel = np.ones((5, 5), np.uint8)
+    darkest = cv2.morphologyEx(colours[..., 0], cv2.MORPH_CLOSE, kernel) - colours[..., 0] > 2
+    calm = cv2.medianBlur(colours, 5)
+    dilated = cv2.dilate(darkest.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    return np.asarray(np.where(dilated[..., None], cv2.dilate(calm, kernel), colours), np.float32)
+
+
+def _busyness(lightness: NDArray[np.float32]) -> NDArray[np.float32]:
+    fine = np.abs(lightness - cv2.GaussianBlur(lightness, (0, 0), 2))
+    return np.asarray(cv2.GaussianBlur(fine, (0, 0), 2), np.float32)
+
+
+def _hanging(found: Bits, could: Bits) -> Bits:
+    """Parts that reach the upper border, and smaller ones like them above where those end, as between leaves."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.astype(np.uint8), connectivity=8)
+    hangs = np.zeros(count, np.bool_)
+    hangs[np.unique(labels[0])] = True
+    hangs[0] = False
+    if not hangs.any():
+        return np.zeros(found.shape, np.bool_)
+    lowest = (stats[hangs, cv2.CC_STAT_TOP] + stats[hangs, cv2.CC_STAT_HEIGHT]).max()
+    for one in range(1, count):
+        below = stats[one, cv2.CC_STAT_TOP] + stats[one, cv2.CC_STAT_HEIGHT]
+        big = stats[one, cv2.CC_STAT_AREA] >= _PART * found.size
+        small = stats[one, cv2.CC_STAT_AREA] < 0.01 * found.size
+        hangs[one] |= big and small and below <= lowest and could[labels == one].mean() > 0.5
+    sky = hangs[labels]
+    count, labels, stats, _ = cv2.connectedComponentsWithStats((~sky).astype(np.uint8), connectivity=4)
+    tiny = stats[:, cv2.CC_STAT_AREA] < _HOLE * found.size
+    return np.asarray(sky | tiny[labels])

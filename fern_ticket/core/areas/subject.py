@@ -1,0 +1,176 @@
+"""A picture's subject: proposed from the picture alone, led by strokes.
+
+Seeds come from what stands out (`saliency`); the picture is then divided by the looks of both sides (`dividing`).
+Strokes in and out are pixels whose side is known.
+"""
+
+from __future__ import annotations
+
+import math
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import partial
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.areas.dividing import apart, divided, plain_border
+from fern_ticket.core.areas.saliency import features_of, saliency
+from fern_ticket.core.ledger.masks import Alpha
+
+Bits = NDArray[np.bool_]
+Looks = NDArray[np.float32]
+
+#: Long side of the picture that is divided.
+SIDE = 336
+#: Long side of the picture that sharpness is seen on.
+SEEN = 1024
+#: Rounds of models and cuts: for a proposal; for a stroke, that begins with what stood before.
+_ROUNDS, _ROUNDS_LED = 3, 2
+#: How much must stand out, by several tries; and what counts for and against what comes of each.
+_LIMITS = (0.22, 0.4, 0.62)
+_PLAIN, _CUT_OFF, _LARGE = 0.04, 0.5, 0.045
+#: Log odds that standing out brings at most, and that having stood before brings.
+_STANDS_OUT, _STOOD = 3.0, 1.2
+#: What lightness, sharpness and a whole side of the picture are in a look, beside CIELAB's a and b.
+_LIGHTNESS, _SHARP, _PLACE = 0.6, 0.25, 4.0
+#: Parts smaller than this share of the largest are dropped, and holes smaller than this share of the picture filled.
+_PART, _HOLE = 0.04, 0.003
+#: Other parts that end so near to the picture's border, as a share of its long side, are what it happens to cut off.
+_RIM = 0.03
+
+
+@dataclass(frozen=True)
+class Small:
+    """A small copy of a picture, as it is divided.
+
+    Attributes
+    ----------
+    pixels
+        sRGB encoded, shape (rows, columns, 3), long side `SIDE`.
+    stands_out
+        Saliency, 0-1.
+    looks, colours
+        As `divided` takes them.
+    """
+
+    pixels: NDArray[np.uint8]
+    stands_out: Alpha
+    looks: Looks
+    colours: Looks
+
+
+def small_of(seen: NDArray[np.uint8]) -> Small:
+    """What is needed of a picture, from its sRGB at a long side of about `SEEN`."""
+    scale = min(1.0, SIDE / max(seen.shape[:2]))
+    size = (max(8, round(seen.shape[1] * scale)), max(8, round(seen.shape[0] * scale)))
+    pixels = np.asarray(cv2.resize(seen, size, interpolation=cv2.INTER_AREA), np.uint8)
+    calm = cv2.bilateralFilter(pixels, 5, 20, 2)
+    colours = cv2.cvtColor(calm.astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
+    sharp = cv2.resize(features_of(seen)[3], size, interpolation=cv2.INTER_LINEAR)
+    rows, columns = pixels.shape[:2]
+    y, x = np.mgrid[0:rows, 0:columns].astype(np.float32) / max(rows, columns)
+    weights = np.array((_LIGHTNESS, 1, 1, _SHARP, _PLACE, _PLACE), np.float32)
+    looks = np.asarray(np.dstack([colours, sharp, x, y]) * weights, np.float32)
+    stands_out = cv2.resize(saliency(seen), size, interpolation=cv2.INTER_LINEAR)
+    return Small(pixels, np.asarray(stands_out, np.float32), looks, np.asarray(colours, np.float32))
+
+
+def proposed(small: Small) -> Bits:
+    """The subject that the picture itself suggests: of several, the one that is most of a piece."""
+    with ThreadPoolExecutor(len(_LIMITS)) as threads:
+        found = list(threads.map(partial(_candidate, small), _LIMITS))
+    return max(found, key=lambda one: one[1])[0]
+
+
+def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
+    """What stands out by more than a limit, with how much it is one thing.
+
+    One thing has looks of its own, ends where colour changes, is seldom cut off by the picture's border, and is not
+    small.
+    """
+    out = small.stands_out
+    lean = _STANDS_OUT * np.where(out > limit, (out - limit) / (1 - limit), out / limit - 1)
+    free = np.zeros(out.shape, np.float32)
+    found = tidied(_without_cut_off(divided(small.looks, small.colours, lean.astype(np.float32), free, _ROUNDS)))
+    if not found.any() or found.all():
+        return found, -1.0
+    own, around = apart(small.looks, found)
+    border = np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]]).mean()
+    return found, own + around - _PLAIN * plain_border(small.colours, found) - _CUT_OFF * border + _LARGE * math.log2(
+        found.mean()
+    )
+
+
+def _without_cut_off(found: Bits) -> Bits:
+    """Without parts that lie at the border, but for the largest."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.astype(np.uint8), connectivity=8)
+    if count < 3:
+        return found
+    rows, columns = found.shape
+    rim = _RIM * max(rows, columns)
+    left, top, width, height, area = stats.T
+    at_rim = (left < rim) | (top < rim) | (left + width > columns - rim) | (top + height > rows - rim)
+    wanted = ~at_rim | (area == area[1:].max())
+    wanted[0] = False
+    return np.asarray(wanted[labels])
+
+
+def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
+    """The subject as strokes correct it.
+
+    Parameters
+    ----------
+    before
+        What stood before the strokes.
+    inside, outside
+        Where strokes say that the subject is, and is not; the latter has the last word.
+    """
+    lean = np.where(before, _STOOD, -_STOOD).astype(np.float32)
+    fixed = np.where(outside, -1, np.where(inside, 1, 0)).astype(np.float32)
+    return tidied(divided(small.looks, small.colours, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+
+
+def tidied(found: Bits, keep: Bits | None = None, leave: Bits | None = None) -> Bits:
+    """Without crumbs and pinholes; what strokes say stays."""
+    out = _without_small(found, _PART, keep)
+    gaps = ~out
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(gaps.astype(np.uint8), connectivity=4)
+    for one in range(1, count):
+        if stats[one, cv2.CC_STAT_AREA] < _HOLE * found.size and (leave is None or not leave[labels == one].any()):
+            out |= labels == one
+    return out
+
+
+def _without_small(found: Bits, share: float, keep: Bits | None) -> Bits:
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.astype(np.uint8), connectivity=8)
+    if count < 3:
+        return found.copy()
+    areas = stats[1:, cv2.CC_STAT_AREA]
+    wanted = [0, *(areas >= share * areas.max())]
+    if keep is not None:
+        for one in np.unique(labels[keep]):
+            wanted[one] = one > 0
+    return np.asarray(np.array(wanted, np.bool_)[labels])
+
+
+def grown(pixels: NDArray[np.uint8], small: Bits, radius: int = 2) -> Alpha:
+    """A small answer on a larger picture, its edge drawn to the picture's own.
+
+    Parameters
+    ----------
+    pixels
+        sRGB encoded, shape (rows, columns, 3).
+    small
+        Of a smaller copy of the same picture.
+    radius
+        Of the guided filter (He, Sun, Tang 2010), pixels of the small copy.
+    """
+    size = (pixels.shape[1], pixels.shape[0])
+    step = max(1.0, max(size) / max(small.shape))
+    soft = cv2.resize(small.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
+    values = pixels.astype(np.float32) / np.float32(255)
+    found = cv2.ximgproc.guidedFilter(values, soft, max(2, round(radius * step)), 1e-4)
+    # crisp again: what is soft is the business of the fine edge
+    return np.asarray(np.clip((found - 0.5) * 3 + 0.5, 0, 1), np.float32)

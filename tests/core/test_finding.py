@@ -1,0 +1,266 @@
+"""What is found for a cover: a subject, a sky, edges that a brush stops at, and an edge refined to hair."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from pymatting import estimate_alpha_cf
+
+from fern_ticket.cli import main
+from fern_ticket.core.areas.closed_form import band_of, solved
+from fern_ticket.core.areas.edge_colours import edge_colours
+from fern_ticket.core.areas.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture, View
+from tests import pictures
+
+PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
+
+
+def disc(rows, columns, middle, radius):
+    y, x = np.mgrid[0:rows, 0:columns] + 0.5
+    return np.clip(radius - np.hypot(x - middle[0], y - middle[1]) + 0.5, 0, 1).astype(np.float32)
+
+
+def laid(front, back, share):
+    return np.round(back + share[..., None] * (front.astype(np.float32) - back)).astype(np.uint8)
+
+
+def bowl():
+    """A grained orange bowl on grey cloth, and where it is."""
+    share = disc(240, 360, (190, 120), 70)
+    front, back = pictures.texture(240, 360, 1, (205, 120, 50)), pictures.texture(240, 360, 2, (120, 125, 130))
+    return laid(front, back, share), share > 0.5
+
+
+def opened(pixels, background=False):
+    return LedgerPicture(pictures.source(pixels), "p", [], ByteCache(1 << 27), background=background)
+
+
+def cover(*parts, **more):
+    return Cover.model_validate({"parts": [one if "shape" in one else {"shape": one} for one in parts], **more})
+
+
+def overlap(share, truth):
+    found = share > 0.5
+    return (found & truth).sum() / (found | truth).sum()
+
+
+def test_a_subject_is_found_without_a_stroke():
+    pixels, truth = bowl()
+    assert overlap(opened(pixels).covered(cover({"kind": "subject"})), truth) > 0.95
+
+
+def test_strokes_lead_to_the_subject_that_is_meant():
+    pixels, truth = bowl()
+    other = disc(240, 360, (60, 60), 28)
+    pixels = laid(pictures.texture(240, 360, 5, (60, 140, 190)), pixels, other)
+    picture = opened(pixels)
+    alone = picture.covered(cover({"kind": "subject"}))
+    stroke = {"points": [[48, 60, 1], [72, 60, 1]], "size": 16}
+    taken = [{"inside": True, "stroke": stroke}], [{"inside": False, "stroke": stroke}]
+    with_it, without = (picture.covered(cover({"kind": "subject", "led": led})) for led in taken)
+    assert overlap(with_it, truth | (other > 0.5)) > 0.93
+    assert overlap(without, truth) > 0.93
+    assert not np.array_equal(with_it, without)
+    # the later stroke has the last word
+    both = picture.covered(cover({"kind": "subject", "led": [*taken[0], *taken[1]]}))
+    assert (both[52:68, 52:68] < 0.5).all()
+    assert overlap(alone, truth | (other > 0.5)) > 0.6
+
+
+def test_a_subject_is_the_same_on_every_opening():
+    pixels, _ = bowl()
+    asked = cover({"kind": "subject"})
+    once, again = opened(pixels).covered(asked), opened(pixels).covered(asked)
+    assert np.array_equal(once, again)
+
+
+@pytest.mark.parametrize("value", [0, 128, 255])
+def test_a_picture_of_nothing_has_a_subject_or_none_and_no_sky_below(value):
+    plain = np.full((90, 120, 3), value, np.uint8)
+    share = opened(plain).covered(cover({"kind": "subject"}))
+    assert np.isfinite(share).all()
+    assert opened(plain).covered(cover({"kind": "sky"}))[-4:].max() == 0
+
+
+def test_a_sky_hangs_from_the_top_and_shows_between_leaves():
+    rows, columns = 240, 360
+    sky = np.linspace([110, 160, 225], [200, 220, 240], rows)[:, None] + 0 * np.zeros((rows, columns, 3))
+    ground = pictures.texture(rows, columns, 3, (70, 90, 40))
+    roof = (np.mgrid[0:rows, 0:columns][0] > 130 + 30 * np.sin(np.arange(columns) / 40)).astype(np.float32)
+    wall = pictures.texture(rows, columns, 4, (225, 222, 214))
+    share = np.zeros((rows, columns), np.float32)
+    share[150:, 100:260] = 1
+    pixels = laid(wall, laid(ground, sky, roof), share)
+    found = opened(pixels).covered(cover({"kind": "sky"}))
+    assert overlap(found, (roof == 0) & (share == 0)) > 0.97
+    # and there is none in a room
+    assert opened(bowl()[0]).covered(cover({"kind": "sky"})).mean() < 0.75
+
+
+def test_a_brush_stops_at_the_edge_that_it_runs_along():
+    pixels, truth = bowl()
+    # a wide tip along the bowl's inner rim, reaching over it by far
+    path = [[190 + 58 * np.cos(a), 120 + 58 * np.sin(a), 1] for a in np.linspace(0, 2 * np.pi, 60)]
+    stroke = {"points": path, "size": 60, "hardness": 1}
+    share = opened(pixels).covered(cover({"kind": "edged", "strokes": [stroke], "hold": 0.6}))
+    plain = opened(pixels).covered(cover({"kind": "strokes", "strokes": [stroke]}))
+    assert share[~truth].sum() < 0.05 * plain[~truth].sum()
+    assert share[truth & (plain > 0.9)].mean() > 0.9
+    loose = opened(pixels).covered(cover({"kind": "edged", "strokes": [stroke], "hold": 0}))
+    assert loose[~truth].sum() > 5 * share[~truth].sum()
+
+
+def test_a_part_that_is_switched_off_is_as_if_it_were_not_there():
+    pixels, _ = bowl()
+    hole = {"kind": "round", "middle": [190, 120], "radii": [20, 20]}
+    with_it = cover({"kind": "subject"}, {"shape": hole, "mode": "subtract", "enabled": False})
+    assert np.array_equal(opened(pixels).covered(with_it), opened(pixels).covered(cover({"kind": "subject"})))
+    assert (opened(pixels).covered(cover({"shape": hole, "enabled": False})) == 1).all()
+
+
+# ------------------------------------------------------------------------------------------------ the fine edge
+
+
+def hairy(ground_seed, rough):
+    """A disc with hairs of a pixel or two over a ground, and how far it covers each pixel."""
+    rows, columns, fine = 160, 200, 6
+    drawn = np.zeros((rows * fine, columns * fine), np.uint8)
+    cv2.circle(drawn, (100 * fine, 80 * fine), 38 * fine, 255, -1)
+    rng = np.random.default_rng(8)
+    for _ in range(420):
+        a, bend, long = rng.uniform(0, 2 * np.pi), rng.normal(0, 0.5), rng.uniform(6, 16)
+        t = np.linspace(0, 1, 8)
+        r = 36 + long * t
+        line = np.stack([100 + r * np.cos(a + bend * t * 0.2), 80 + r * np.sin(a + bend * t * 0.2)], 1)
+        cv2.polylines(drawn, [np.round(line * fine).astype(np.int32).reshape(-1, 1, 2)], False, 255, 5, cv2.LINE_AA)
+    share = cv2.resize(drawn, (columns, rows), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
+    # no two grains of one colour, as of fur and grass
+    front = pictures.texture(rows, columns, 3, (190, 150, 110)) + rng.normal(0, 9, (rows, columns, 3))
+    back = pictures.texture(rows, columns, ground_seed, (70, 110, 60)) + rng.normal(0, 9, (rows, columns, 3))
+    if rough:
+        blades = cv2.GaussianBlur(rng.normal(0, 1, (rows, columns, 3)), (0, 0), 1.5, sigmaY=5)
+        back += 40 * blades / blades.std()
+    return laid(np.clip(front, 0, 255), np.clip(back, 0, 255), share), share
+
+
+def error(found, truth, band):
+    return float(np.square(found - truth)[band].mean())
+
+
+def fur(rows, columns):
+    """A part of the demo's furry animal at a quarter of its size, and how far it covers each pixel, as rendered."""
+    photo = cv2.imread(str(PICTURES / "ginger-cavy.jpg"))[..., ::-1]
+    truth = cv2.imread(str(PICTURES / "ginger-cavy.cover.png"), cv2.IMREAD_GRAYSCALE).astype(np.float32) / 255
+    small = cv2.resize(photo, truth.shape[::-1], interpolation=cv2.INTER_AREA)
+    return np.ascontiguousarray(small[rows, columns]), np.ascontiguousarray(truth[rows, columns])
+
+
+@pytest.mark.parametrize("place", [np.s_[150:420, 640:960], np.s_[400:660, 420:760]], ids=["blurred", "grass"])
+def test_fur_is_nearer_to_the_truth_than_by_closed_form_or_by_a_guided_filter_alone(place):
+    # Levin, Lischinski, Weiss 2008, as PyMatting solves it; He, Sun, Tang 2013, as OpenCV has it
+    pixels, truth = fur(*place)
+    crisp = (truth > 0.5).astype(np.float32)
+    band = band_along(crisp, 24)
+    marks = np.where(band, 0.5, crisp).astype(np.float64)
+    closed = error(estimate_alpha_cf(pixels / 255.0, marks), truth, band)
+    filtered = min(error(guided(pixels.astype(np.float32) / 255, crisp, r), truth, band) for r in (1, 2, 4, 8))
+    own = error(fine_edge(pixels, crisp, 24), truth, band)
+    assert own < 0.75 * closed
+    assert own < filtered
+
+
+def test_hair_that_a_crisp_edge_loses_is_found():
+    pixels, truth = hairy(4, rough=False)
+    crisp = (truth > 0.5).astype(np.float32)
+    band = band_along(crisp, 24)
+    lost = error(crisp, truth, band)
+    assert error(fine_edge(pixels, crisp, 24), truth, band) < 0.5 * lost
+
+
+def test_the_closed_form_alone_is_that_of_the_paper():
+    pixels, truth = hairy(4, rough=False)
+    crisp = (truth > 0.5).astype(np.float32)
+    unknown = band_along(crisp, 14)
+    marks = np.where(unknown, 0.5, crisp).astype(np.float64)
+    known = estimate_alpha_cf(pixels / 255.0, marks, laplacian_kwargs={"epsilon": 1e-5})
+    band = band_of(pixels.astype(np.float32) / 255, unknown)
+    start = crisp[band.number >= 0]
+    nothing = np.zeros_like(start)
+    found = solved(band, start, nothing, nothing, most=3000)[band.unknown]
+    assert np.abs(found - known[unknown]).mean() < 0.02
+
+
+def test_beyond_the_band_a_fine_edge_changes_nothing():
+    pixels, truth = hairy(4, rough=True)
+    crisp = (truth > 0.5).astype(np.float32)
+    fine = fine_edge(pixels, crisp, 12)
+    outside = ~band_along(crisp, 12)
+    assert np.array_equal(fine[outside], crisp[outside])
+    assert ((fine > 0.05) & (fine < 0.95)).any()
+    for plain in (np.zeros_like(crisp), np.ones_like(crisp)):
+        assert np.array_equal(fine_edge(pixels, plain, 12), plain)
+
+
+def test_a_fine_edge_is_made_beside_and_shown_when_it_is_there():
+    pixels, truth = hairy(4, rough=False)
+    asked = cover({"kind": "outline", "points": ring(), "feather": 0}, fine={"band": 30})
+    picture = opened(pixels, background=True)
+    before = picture.covered(asked)
+    (pending,) = picture.pending
+    pending.make(lambda _: None)
+    after = picture.covered(asked)
+    band = band_along(before, 30)
+    assert error(after, truth, band) < 0.7 * error(before, truth, band)
+    assert np.array_equal(after, opened(pixels).covered(asked))
+
+
+def ring():
+    return [[100 + 43 * np.cos(a), 80 + 43 * np.sin(a)] for a in np.linspace(0, 2 * np.pi, 90)[:-1]]
+
+
+def test_a_view_of_a_fine_edge_is_that_of_the_whole():
+    pixels, _ = hairy(4, rough=False)
+    picture = opened(pixels)
+    asked = cover({"kind": "outline", "points": ring()}, fine={"band": 24})
+    whole = picture.covered(asked)
+    step = {"op": "exposure", "params": {"ev": 1.0}, "cover": asked.model_dump()}
+    lit = LedgerPicture(pictures.source(pixels), "p", read_steps([step]), ByteCache(1 << 27))
+    frame = lit.view(View(0, 0, 1, 200, 160), (0, 0, 0), fine=True)
+    assert np.array_equal(frame, lit.deliver(np.uint8))
+    assert np.array_equal(frame[whole == 0], pixels[whole == 0])
+
+
+def test_the_old_ground_is_taken_out_of_the_edge():
+    # Germer 2020: a disc laid on a new ground by its estimated colours is near to one that was never on the old one
+    truth = cv2.GaussianBlur(disc(120, 160, (80, 60), 34), (0, 0), 4)
+    front, back = pictures.texture(120, 160, 1, (200, 60, 50)), pictures.texture(120, 160, 2, (40, 160, 60))
+    new = pictures.texture(120, 160, 3, (60, 70, 190))
+    pixels = laid(front, back, truth)
+    soft = (truth > 0.1) & (truth < 0.9)
+    wanted = laid(front, new, truth).astype(float)[soft]
+    own, old = (laid(one, new, truth).astype(float)[soft] for one in (edge_colours(pixels, truth), pixels))
+    assert np.abs(own - wanted).mean() < 0.3 * np.abs(old - wanted).mean()
+    assert np.array_equal(edge_colours(pixels, truth)[truth == 1], pixels[truth == 1])
+
+
+def test_a_fine_cover_and_its_colours_are_written_from_the_command_line(tmp_path):
+    pixels, truth = hairy(4, rough=False)
+    photo, said, out, colours = (tmp_path / name for name in ("photo.png", "cover.json", "share.png", "colours.png"))
+    cv2.imwrite(str(photo), pixels[..., ::-1])
+    said.write_text(json.dumps({"parts": [{"shape": {"kind": "outline", "points": ring()}}], "fine": {"band": 31}}))
+    assert main(["cover", str(photo), str(out), "--cover", str(said), "--colours", str(colours)]) == 0
+    share = cv2.imread(str(out), cv2.IMREAD_UNCHANGED)[..., 0].astype(np.float32) / 65535
+    assert error(share, truth, band_along((truth > 0.5).astype(np.float32), 24)) < 0.06
+    own = cv2.imread(str(colours), cv2.IMREAD_UNCHANGED)
+    assert own.shape == pixels.shape
+    # hair is no longer green
+    hair = (share > 0.2) & (share < 0.7)
+    assert (own[hair][:, 2] > own[hair][:, 1]).mean() > (pixels[hair][:, 0] > pixels[hair][:, 1]).mean()
