@@ -6,7 +6,7 @@ Done once, when the step is made, and written into the step, so that nothing mov
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.clean.charting import charted_ground, offset_out_of
@@ -45,6 +45,9 @@ def settle(
     """
     scene = _Scene(source, name, tuple(before), cache, other)
     operation, params = operation_of(step), parameters_of(step)
+    if step_holds := getattr(operation, "holds", None):
+        step = _settle_held(step, step_holds(params), scene)
+        params = parameters_of(step)
     if operation.settle is None:  # type: ignore[attr-defined]
         return step
     settled: Step = _SETTLING[operation.makes](step, operation, params, scene)  # type: ignore[operator]
@@ -116,6 +119,21 @@ def _settle_light(step: Step, operation: BalanceOperation[Parameters], params: P
     assert operation.settle is not None
     picture = scene.picture
     return _decided(step, operation.settle(params, lambda mark: area_mean(picture, mark, picture.light)))
+
+
+def _settle_held(step: Step, held: Sequence[Step], scene: _Scene) -> Step:
+    """Steps of light that another holds, each after those before it, as if they stood on the whole picture."""
+    settled: list[Step] = []
+    for one in held:
+        operation = operation_of(one)
+        if isinstance(operation, BalanceOperation) and operation.settle is not None:
+            around = replace(scene, before=(*scene.before, *settled))
+            one = _settle_light(one, operation, parameters_of(one), around)
+        settled.append(one)
+    if settled == list(held):
+        return step
+    said = [one.model_dump(mode="json", exclude_none=True) for one in settled]
+    return step.model_copy(update={"params": {**step.params, "steps": said}})
 
 
 #: How a step is settled, by what its operation makes.

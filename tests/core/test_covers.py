@@ -13,7 +13,9 @@ from skimage.color import rgb2lab
 from fern_ticket.cli import main
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.operation import Station
 from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.plane import scaling
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
@@ -24,7 +26,7 @@ from tests.examples import EXAMPLES
 ROUND = {"kind": "round", "middle": [100, 60], "radii": [40, 25], "soft": 0.5}
 STROKES = {"kind": "strokes", "strokes": [{"points": [[20, 20, 1], [150, 90, 1]], "size": 24}]}
 OUTLINE = {"kind": "outline", "points": [[30, 30], [120, 20], [140, 100], [40, 90]], "feather": 6}
-BALANCE = {op: params for op, params in EXAMPLES.items() if op not in ("area", "vignette")}
+BALANCE = {op: params for op, params in EXAMPLES.items() if operations()[op].station is Station.BALANCE}
 
 
 def cover_of(*parts, pixels=None, stored=None):

@@ -23,7 +23,7 @@ from tests import pictures
 from tests.examples import EXAMPLES
 
 #: Operations that leave a grey a grey: all that do not lay colour in.
-_COLOURING = {"toning", "white_balance"}
+_COLOURING = {"cast_out", "recolour", "toning", "white_balance"}
 LIGHTING = sorted(name for name, operation in operations().items() if isinstance(operation, BalanceOperation))
 
 

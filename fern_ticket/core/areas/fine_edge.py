@@ -23,11 +23,11 @@ from fern_ticket.core.ledger.masks import Alpha
 _SURE = 0.5
 #: How strongly a pixel is held to the guided edge and to what its colour tells: where the closed form agrees with
 #: colours that tell, and where it does not.
-_AGREED, _AT_ODDS = (0.01, 0.002), (0.3, 0.1)
+_AGREED, _AT_ODDS = (0.01, 0.005), (0.6, 0.1)
 #: Mean squared difference at which it does not at all.
 _ODDS = 0.05
 #: Radius of the guided filter, pixels, and how tame it is, of values 0-1, squared.
-_GUIDED, _GUIDED_TAME = 1, 1e-4
+_GUIDED, _GUIDED_TAME = 2, 1e-4
 
 
 def fine_edge(pixels: NDArray[np.uint8], crisp: Alpha, band: float) -> Alpha:
@@ -93,8 +93,10 @@ def band_along(crisp: Alpha, band: float) -> NDArray[np.bool_]:
 
 
 def guided(values: NDArray[np.float32], edge: Alpha, radius: int) -> Alpha:
-    """The edge as an affine function of colour in windows of `radius`."""
-    return np.clip(cv2.ximgproc.guidedFilter(values, edge, radius, _GUIDED_TAME), 0, 1)
+    """The edge as an affine function of colour, 0-1, in windows of `radius`."""
+    # OpenCV takes covariances of colours for none where values are as small as 0-1
+    found = cv2.ximgproc.guidedFilter(values * np.float32(255), edge, radius, _GUIDED_TAME * 255**2)
+    return np.asarray(np.clip(found, 0, 1), np.float32)
 
 
 def enlarged(pixels: NDArray[np.uint8], soft: Alpha, times: int) -> Alpha:

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas.dividing import apart, divided, plain_border
+from fern_ticket.core.areas.fine_edge import guided
 from fern_ticket.core.areas.saliency import features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 
@@ -30,7 +31,7 @@ SEEN = 1024
 _ROUNDS, _ROUNDS_LED = 3, 2
 #: How much must stand out, by several tries; and what counts for and against what comes of each.
 _LIMITS = (0.22, 0.4, 0.62)
-_PLAIN, _CUT_OFF, _LARGE = 0.04, 0.5, 0.045
+_PLAIN, _CUT_OFF, _LARGE = 0.04, 1.0, 0.045
 #: Log odds that standing out brings at most, and that having stood before brings.
 _STANDS_OUT, _STOOD = 3.0, 1.2
 #: What lightness, sharpness and a whole side of the picture are in a look, beside CIELAB's a and b.
@@ -169,8 +170,7 @@ def grown(pixels: NDArray[np.uint8], small: Bits, radius: int = 2) -> Alpha:
     """
     size = (pixels.shape[1], pixels.shape[0])
     step = max(1.0, max(size) / max(small.shape))
-    soft = cv2.resize(small.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
-    values = pixels.astype(np.float32) / np.float32(255)
-    found = cv2.ximgproc.guidedFilter(values, soft, max(2, round(radius * step)), 1e-4)
+    soft = np.asarray(cv2.resize(small.astype(np.float32), size, interpolation=cv2.INTER_LINEAR), np.float32)
+    found = guided(pixels.astype(np.float32) / np.float32(255), soft, max(2, round(radius * step)))
     # crisp again: what is soft is the business of the fine edge
     return np.asarray(np.clip((found - 0.5) * 3 + 0.5, 0, 1), np.float32)

@@ -14,8 +14,8 @@ cover.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
-from functools import cached_property
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
 from typing import Any, ClassVar, Protocol, TypeVar
 
 import numpy as np
@@ -51,11 +51,14 @@ class Position:
         Plane coordinates to shares of the finished frame, 0-1 across and down, shape (3, 3).
     scale
         Plane pixels for one source pixel.
+    delivered
+        Plane pixels for one delivered pixel.
     """
 
     to_source: Matrix
     to_share: Matrix
     scale: float
+    delivered: float = 1.0
 
 
 class Surroundings(Protocol):
@@ -123,15 +126,35 @@ class PixelFunction:
         Source pixels that it looks at beyond its own.
     strength
         The renderer mixes the result with what was there.
+    inside
+        `(planes, place, coverage)`: the same where a cover limits it, for one that mixes pixels and has to know which
+        of them are meant. None where that makes no difference.
     """
 
     work: Callable[[Planes, Position], None]
     encoded: bool
     reach: float = 0.0
     strength: float = 1.0
+    inside: Callable[[Planes, Position, NDArray[np.float32]], None] | None = None
 
     def weakened(self, strength: float) -> PixelFunction:
-        return PixelFunction(self.work, self.encoded, self.reach, self.strength * strength)
+        return replace(self, strength=self.strength * strength)
+
+    def within(self, coverage: NDArray[np.float32]) -> PixelFunction:
+        """The same for planes that a cover covers so."""
+        if self.inside is None:
+            return self
+        return replace(self, work=partial(_inside, inside=self.inside, coverage=coverage))
+
+
+def _inside(
+    planes: Planes,
+    place: Position,
+    *,
+    inside: Callable[[Planes, Position, NDArray[np.float32]], None],
+    coverage: NDArray[np.float32],
+) -> None:
+    inside(planes, place, coverage)
 
 
 #: Stops for each log2 luminance of a block, shape (rows, columns), in an array of its own.

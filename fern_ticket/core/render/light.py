@@ -46,13 +46,15 @@ class Where:
 
     to_source: PlaneMap
     to_share: PlaneMap = field(default_factory=lambda: np.eye(3))
+    #: Window pixels for one delivered pixel.
+    delivered: float = 1.0
 
     def moved(self, left: int, top: int) -> Where:
         shift = translation(left, top)
-        return Where(self.to_source @ shift, self.to_share @ shift)
+        return Where(self.to_source @ shift, self.to_share @ shift, self.delivered)
 
     def place(self) -> Position:
-        return Position(self.to_source, self.to_share, 1 / magnification(self.to_source, 0, 0))
+        return Position(self.to_source, self.to_share, 1 / magnification(self.to_source, 0, 0), self.delivered)
 
 
 class LightChain:
@@ -222,12 +224,13 @@ def _pass_covered(transform: Covered, cover: NDArray[np.float32], planes: Planes
         return encoded
     if transform.strength == 1 and cover.min() == 1:
         return _pass_all(transform.transforms, planes, where.place(), encoded)
+    inner = [one.within(cover) if isinstance(one, PixelFunction) else one for one in transform.transforms]
     x, y, width, height = (0, 0, cover.shape[1], cover.shape[0])
     if not _reach(transform.transforms):
         x, y, width, height = cv2.boundingRect((cover > 0).astype(np.uint8))
     inside = np.s_[y : y + height, x : x + width]
     work = planes[:, inside[0], inside[1]].copy()
-    state = _pass_all(transform.transforms, work, where.moved(x, y).place(), encoded)
+    state = _pass_all(inner, work, where.moved(x, y).place(), encoded)
     encoded = _as_wanted(planes, state, encoded)
     _mix_in(planes[:, inside[0], inside[1]], work, cover[inside], np.float32(transform.strength))
     return encoded

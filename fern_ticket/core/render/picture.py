@@ -191,7 +191,7 @@ class LedgerPicture:
         frame = self.plan.frame
         to_share = np.eye(3) if view.whole else frame.to_share
         to_framed = view.to_framed()
-        where = Where(self.to_source(view), to_share @ to_framed)
+        where = Where(self.to_source(view), to_share @ to_framed, view.scale)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         seen = self._window(
             where.moved(-reach, -reach).to_source, (view.width + 2 * reach, view.height + 2 * reach), fine=fine
