@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from itertools import chain
 from pathlib import Path
 
 from benchmarks import (
     area_speed,
+    area_truth,
     balance_speed,
     bench_speed,
     chart_quality,
@@ -23,7 +25,7 @@ from benchmarks import (
 ALL = {
     "bench": bench_speed.run,
     "page": page_speed.run,
-    "areas": area_speed.run,
+    "areas": lambda folder: chain(area_truth.run(folder), area_speed.run(folder)),
     "balance": balance_speed.run,
     "charts": chart_quality.run,
     "delivery": delivery_speed.run,

@@ -6,16 +6,18 @@ from functools import lru_cache
 
 from pydantic import BaseModel
 
+from fern_ticket.core.areas.starts import AreaStart, starts
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.inspect.specks import SpeckLimits
 from fern_ticket.core.ledger.controls import Ruler, ShownRuler, shown_rulers
+from fern_ticket.core.ledger.covers import Colours, CoverPart, Edged, Fine, Round, Tones
 from fern_ticket.core.ledger.masks import OutlineMask, Stroke
 from fern_ticket.core.ledger.operation import Station, Traits
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operations
 
 #: Groups of controls in the order of a deck; one that is not here comes last.
-_GROUPS = ("Tone", "Curve", "Hues", "Mono", "Scan", "Source")
+_GROUPS = ("Tone", "Curve", "Hues", "Detail", "Mono", "Scan", "Source")
 #: Numbers of a stroke. Softness is what is lacking to full hardness.
 _TIP = (
     Ruler("size", "px", low=2, high=2000, rest=60, scale="logarithmic"),
@@ -31,6 +33,15 @@ _STRENGTH = Ruler("strength", "%", low=0.05, times=100)
 _SHARE = Ruler("strength", "%", step=5, rest=0, times=100, name="take of all △")
 #: The side of the square whose mean colour is picked.
 _PICKED = Ruler("size", "px", high=400)
+#: What is set of a cover's parts by kind of shape; of every part; of the fine edge of the whole.
+_COVERS: dict[str, tuple[type[BaseModel], tuple[Ruler, ...]]] = {
+    "part": (CoverPart, (Ruler("feather", "px", high=1000, name="softened"),)),
+    "fine": (Fine, (Ruler("band", "px", low=4, high=400, name="fine edge within", scale="logarithmic"),)),
+    "edged": (Edged, (Ruler("hold", "%", times=100, name="stops at edges"),)),
+    "round": (Round, (Ruler("soft", "%", times=100, name="soft from the rim"), Ruler("angle", "°"))),
+    "tones": (Tones, (Ruler("low", "%", name="from"), Ruler("high", "%", name="to"), Ruler("soft", "%"))),
+    "colours": (Colours, (Ruler("tolerance", "ΔE", high=80), Ruler("soft", "ΔE", high=80))),
+}
 _SPECKS = (Ruler("contrast", "/255", name="least contrast"), Ruler("largest", "px"))
 
 
@@ -43,7 +54,8 @@ class OperationView(Traits):
 
 
 class Decks(BaseModel):
-    """Name to operation; groups in order; rulers of a tip, an outline, a strength, a pick, a search for specks."""
+    """Name to operation; groups in order; rulers of a tip, an outline, a strength, a pick, specks, parts of
+    covers; what areas are begun with."""
 
     operations: dict[str, OperationView]
     groups: list[str]
@@ -53,6 +65,8 @@ class Decks(BaseModel):
     share: ShownRuler
     picked: ShownRuler
     specks: list[ShownRuler]
+    covers: dict[str, list[ShownRuler]]
+    starts: list[AreaStart]
 
 
 @lru_cache(maxsize=1)
@@ -69,4 +83,6 @@ def decks() -> Decks:
         share=shown_rulers([_SHARE], Step)[0],
         picked=shown_rulers([_PICKED], Mark)[0],
         specks=shown_rulers(_SPECKS, SpeckLimits),
+        covers={kind: shown_rulers(rulers, model) for kind, (model, rulers) in _COVERS.items()},
+        starts=starts(),
     )

@@ -84,7 +84,12 @@ def label_of(step: Step) -> str:
 
 def drawn_of(steps: Sequence[Step]) -> dict[str, dict[str, list[float]]]:
     """Lines that are drawn of steps, by the step's id and the line's name: evenly spaced values 0-1."""
-    return {step.id: lines for step in steps if (lines := _drawn(step))}
+    return {one.id: lines for step in steps for one in (step, *_held(step)) if (lines := _drawn(one))}
+
+
+def _held(step: Step) -> Sequence[Step]:
+    operation = operation_of(step)
+    return operation.holds(parameters_of(step)) if isinstance(operation, BalanceOperation) else ()
 
 
 def _drawn(step: Step) -> dict[str, list[float]]:

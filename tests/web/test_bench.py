@@ -318,6 +318,40 @@ def test_a_lamp_lights_the_frame_and_never_the_original(application, client, pho
     assert np.abs(original - plain).mean() < 2
 
 
+def test_a_cover_is_shown_over_the_frame_and_never_over_the_original(application, client, photo):
+    cover = {"parts": [{"shape": {"kind": "round", "middle": [2160, 1440], "radii": [900, 700], "soft": 0}}]}
+    area = put("area", {"cover": cover, "steps": []})
+    revision = change(client, photo, [area]).json()["revision"]
+    with Socket(application, client, photo) as bench:
+        bench.look(revision)
+        _, plain = bench.frame()
+        bench.look(revision, cover={"step": area["step"]["id"]})
+        about, hatched = bench.frame()
+        bench.look(revision, cover={"step": area["step"]["id"], "way": "mask"})
+        _, alone = bench.frame()
+        bench.look(revision, cover={"step": area["step"]["id"]}, original=True)
+        _, original = bench.frame()
+        bench.look(revision, cover={"step": "none of the ledger"})
+        _, unknown = bench.frame()
+    assert about["cover"] == area["step"]["id"]
+    middle, corner = np.s_[130:160, 200:230], np.s_[10:60, 10:60]
+    assert np.abs(hatched[middle].astype(int) - plain[middle]).mean() < 2
+    assert np.abs(hatched[corner].astype(int) - plain[corner]).mean() > 4
+    assert alone[middle].min() > 250
+    assert alone[corner].max() < 5
+    for untouched in (original, unknown):
+        assert np.abs(untouched.astype(int) - plain).mean() < 1
+
+
+def test_the_colour_of_a_place_is_that_before_light(client, photo):
+    place = {"x": 2000, "y": 1500, "size": 21}
+    before = client.get(f"/api/photos/{photo}/colour", params=place).json()["colour"]
+    change(client, photo, [put("exposure", {"ev": 2})])
+    assert client.get(f"/api/photos/{photo}/colour", params=place).json()["colour"] == before
+    assert client.get(f"/api/photos/{photo}/colour", params={"x": 9e4, "y": -5}).status_code == 200
+    assert client.get(f"/api/photos/{photo}/colour", params={"x": "left", "y": 1}).status_code == 422
+
+
 def test_prints_and_the_histogram_come_along(application, client, photo):
     crop = put("crop", {"left": 0, "top": 0, "width": 3600, "height": 2400, "ratio": "3:2"})
     revision = change(client, photo, [crop]).json()["revision"]

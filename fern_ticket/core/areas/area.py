@@ -17,6 +17,19 @@ class Area(Parameters):
     )
 
 
+#: What a shape is called on a stub.
+_NAMES = {"strokes": "brush", "edged": "brush", "straight": "gradient", "round": "gradient", "bitmap": "stored"}
+
+
+def label(params: Area) -> str:
+    """The area by what its cover begins with."""
+    if params.cover.whole:
+        return "Area: everywhere"
+    first = params.cover.active[0]
+    name = _NAMES.get(first.shape.kind, first.shape.kind)
+    return f"Area: {'not ' if first.invert else ''}{name}"
+
+
 OPERATION = BalanceOperation(
     name="area",
     title="Area",
@@ -26,6 +39,7 @@ OPERATION = BalanceOperation(
     within=lambda params: params.cover,
     holds=lambda params: params.steps,
     gesture="stroke",
+    label=label,
     example={
         "cover": {"parts": [{"shape": {"kind": "round", "middle": [150, 150], "radii": [90, 60]}}]},
         "steps": [{"op": "exposure", "params": {"ev": 0.2}}],

@@ -176,6 +176,21 @@ class LedgerPicture:
 
         return of
 
+    def cover_of(self, step: str, view: View) -> tuple[Alpha, NDArray[np.bool_]] | None:
+        """How far the cover of a step of light covers each pixel of a view, and which of them show the picture.
+
+        None where the step has no cover, or is off.
+        """
+        cover = next((one.cover for one in self.plan.lighting if one.step.id == step), None)
+        if cover is None:
+            return None
+        to_source = self.to_source(view)
+        seen = self._window(to_source, (view.width, view.height), fine=True)
+        inside = np.ones((view.height, view.width), np.bool_) if seen.outside is None else ~seen.outside
+        if not view.whole:
+            inside &= ~_beyond(view, self.plan.frame.size)
+        return self._coverage(cover, step)(seen.window, to_source), inside
+
     def covered(self, cover: Cover) -> Alpha:
         """How far a cover covers each pixel of the source at full size, 0-1, shape (rows, columns)."""
         width, height = self.repaired.size

@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, TypeAdapter
 from pydantic.json_schema import models_json_schema
 
+from fern_ticket.core.areas.showing import Way
 from fern_ticket.core.inspect.lamps import Lamp
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.slips.lines import Verdict
@@ -33,6 +34,14 @@ class ViewAsked(BaseModel):
     whole: bool = False
 
 
+class CoverShown(BaseModel):
+    """A step whose cover is shown over the frame, and how."""
+
+    step: str = Field(max_length=64)
+    way: Way = "hatch"
+    density: float = Field(default=0.6, ge=0, le=1)
+
+
 class Look(BaseModel):
     """Where the page looks. The newest one counts: one that arrives while a frame is made replaces any that waits."""
 
@@ -44,6 +53,7 @@ class Look(BaseModel):
     original: bool = False
     beside: bool = Field(default=False, description="Send the original first, as a frame of its own.")
     lamp: Lamp | None = None
+    cover: CoverShown | None = None
     fine: bool = True
     surround: int = Field(default=0x77, ge=0, le=255)
 
@@ -84,6 +94,7 @@ class FrameHead(BaseModel):
     fine: bool
     original: bool
     beside: bool
+    cover: str | None
     lamp: Lamp | None
     view: ViewAsked
     size: tuple[int, int]

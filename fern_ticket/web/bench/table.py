@@ -12,6 +12,7 @@ from uuid import UUID
 
 import simplejpeg
 
+from fern_ticket.core.areas.showing import shown
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.frame.prints import prints_of
 from fern_ticket.core.inspect.lamps import lit
@@ -101,6 +102,10 @@ class Bench:
         pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
         if look.lamp is not None and not original:
             pixels = lit(look.lamp, picture, view, pixels)
+        if look.cover is not None and not original:
+            covered = picture.cover_of(look.cover.step, view)
+            if covered is not None:
+                pixels = shown(pixels, *covered, look.cover.way, look.cover.density)
         rendered = time.perf_counter()
         jpeg = simplejpeg.encode_jpeg(
             pixels,
@@ -128,6 +133,7 @@ class Bench:
             original=original,
             beside=look.beside,
             lamp=look.lamp,
+            cover=look.cover.step if look.cover else None,
             view=look.view,
             size=frame.size,
             crop=(box.left, box.top, box.width, box.height),

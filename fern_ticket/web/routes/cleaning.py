@@ -14,11 +14,14 @@ import simplejpeg
 from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
+from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import SpeckLimits, specks_of
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, station_of
+from fern_ticket.core.pictures.profiles import srgb_encode
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.source.operation import Opener
@@ -41,6 +44,12 @@ class SpeckView(BaseModel):
     y: float
     size: float
     contrast: float
+
+
+class ColourView(BaseModel):
+    """8-bit sRGB."""
+
+    colour: tuple[int, int, int]
 
 
 class HintView(BaseModel):
@@ -80,6 +89,29 @@ async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Hi
         before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
         found = None if mask is None else fitting_method(mask, before.repaired.ground())
         return HintView() if found is None else HintView(method=found.method, why=found.why)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/colour")
+async def colour(
+    photo: UUID,
+    shared: SharedState,
+    _: SignedIn,
+    x: Annotated[float, Query(ge=-1e5, le=1e5)],
+    y: Annotated[float, Query(ge=-1e5, le=1e5)],
+    size: Annotated[float, Query(ge=1, le=400)] = 9,
+) -> ColourView:
+    """The mean colour of a square of the repaired photo, before any step of light: what covers go by."""
+    opened = await _opened(shared, photo)
+
+    def work() -> ColourView:
+        picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
+        width, height = picture.repaired.size
+        mark = Mark(x=min(max(x, 0), width), y=min(max(y, 0), height), size=size)
+        encoded = srgb_encode(np.clip(area_mean(picture, mark, picture.light), 0, 1))
+        red, green, blue = (int(value) for value in np.round(255 * encoded))
+        return ColourView(colour=(red, green, blue))
 
     return await asyncio.to_thread(work)
 

@@ -4,6 +4,7 @@ import ProgressBar from 'primevue/progressbar'
 import { computed, ref } from 'vue'
 
 import { clamp } from '../parts/scale'
+import AreaSteps from './areas/AreaSteps.vue'
 import CopySteps from './CopySteps.vue'
 import type { StepView } from './types'
 import { theBench } from './useBench'
@@ -14,11 +15,12 @@ const { inHand, press, move, drop, shift } = useReorder(ledger)
 const dragging = ref<{ id: string; strength: number } | null>(null)
 
 /** By station in the order of the tabs; inside one in the order in which they work. */
-const ORDER = ['source', 'frame', 'balance', 'clean', 'finish']
+const ORDER = ['source', 'frame', 'balance', 'clean', 'areas', 'finish']
 const steps = computed(() => [...ledger.steps].sort((a, b) => ORDER.indexOf(a.station) - ORDER.indexOf(b.station)))
 const busy = (view: StepView) => frames.busy[view.step.id ?? '']
 const looks = ({ step }: StepView) => ({
-  active: tools.selected === step.id, off: step.enabled === false, held: inHand.value?.id === step.id, above: inHand.value?.before === step.id,
+  active: tools.selected === step.id, off: step.enabled === false, held: inHand.value?.id === step.id,
+  above: inHand.value?.before === step.id, area: step.op === 'area',
 })
 const tunable = (view: StepView) => Boolean(decks.of(view.step.op)?.tunable)
 
@@ -108,6 +110,7 @@ function strengthOf(view: StepView): number {
         <span v-else class="wide"></span>
         <button class="remove" type="button" :aria-label="`Remove ${view.title}`" @click="ledger.remove(view.step.id ?? '')">×</button>
       </li>
+      <AreaSteps v-if="view.step.op === 'area' && tools.selected === view.step.id" :area="view.step" />
       </template>
     </ol>
   </section>
@@ -135,6 +138,7 @@ ol { margin: 0; padding: 0; list-style: none; overflow: auto; }
 }
 .station { padding: 3px 12px 1px; font-size: 12px; color: var(--soft-ink); border-top: 1px dashed var(--hairline); }
 li.station:first-child { border-top: 0; }
+.area { clip-path: polygon(0 0, 100% 0, 100% 100%, 0 100%, 0 75%, 6px 50%, 0 25%); }
 .held { opacity: 0.5; }
 .above { box-shadow: inset 0 2px var(--fern); }
 .bar {

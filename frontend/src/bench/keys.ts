@@ -86,6 +86,10 @@ export const KEYS: Key[] = [
   { key: 'pageup', group: 'Looking', says: 'the photo before', act: ({ go }) => go(-1) },
   { key: 'pagedown', group: 'Looking', says: 'the next photo', act: ({ go }) => go(1) },
   { key: 'k', group: 'Looking', says: 'walkover', act: ({ walkover }) => walkover.toggle() },
+  {
+    key: '/', group: 'Looking', says: 'an area’s cover hidden, while held', when: ({ tools }) => tools.station === 'areas',
+    act: ({ areas }) => (areas.shown = false), release: ({ areas }) => (areas.shown = true),
+  },
   ...LAMPS.map(({ name, key }): Key => ({ key, group: 'Looking', says: `${name} lamp`, act: ({ proof }) => proof.light(name) })),
   ...Object.entries(METHOD_KEYS).map(([name, key]): Key => ({ key, group: 'Tools', says: name, act: ({ tools }) => tools.takeUp('clean', name) })),
   {

@@ -1,5 +1,6 @@
 import type { Component } from 'vue'
 
+import AreasDeck from './decks/AreasDeck.vue'
 import BalanceDeck from './decks/BalanceDeck.vue'
 import CheckDeck from './decks/CheckDeck.vue'
 import CleanDeck from './decks/CleanDeck.vue'
@@ -12,6 +13,7 @@ export const STATIONS: { name: StationName; title: string; deck: Component; hold
   { name: 'frame', title: 'Frame', deck: FrameDeck, holds: ['frame'] },
   { name: 'balance', title: 'Balance', deck: BalanceDeck, holds: ['balance', 'source'] },
   { name: 'clean', title: 'Clean', deck: CleanDeck, holds: ['clean'] },
+  { name: 'areas', title: 'Areas', deck: AreasDeck, holds: ['areas'] },
   { name: 'finish', title: 'Finish', deck: FinishDeck, holds: ['finish'] },
   { name: 'check', title: 'Check', deck: CheckDeck, holds: [] },
 ]

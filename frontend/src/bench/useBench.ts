@@ -2,6 +2,7 @@ import { computed, inject, nextTick, provide, toRef, watch, type InjectionKey } 
 import { useRouter } from 'vue-router'
 
 import { useSaying } from '../common/useSaying'
+import { useAreas } from './areas/useAreas'
 import { useClean } from './clean/useClean'
 import { usePainting } from './clean/usePainting'
 import type { Point } from './picture/geometry'
@@ -38,6 +39,7 @@ export function useBench(photo: string) {
     look,
   })
   const clean = useClean({ ledger, tools, decks, view })
+  const areas = useAreas({ ledger, tools, clean })
   const painting = usePainting({ decks, tools, view, clean })
   const round = useRound({ ledger, measureAgain: frames.measureAgain, sayError })
 
@@ -62,6 +64,7 @@ export function useBench(photo: string) {
       original: proof.original,
       beside: proof.way !== 'none' && !proof.original,
       lamp: proof.lamp,
+      cover: areas.look,
       fine,
       surround: proof.surround,
     })
@@ -72,11 +75,11 @@ export function useBench(photo: string) {
   const settled = computed(() => {
     const now = frames.head
     if (!now?.fine || now.draft || ledger.saving || now.revision !== ledger.revision) return false
-    return now.view.whole === tools.whole && (proof.original || (now.lamp ?? null) === proof.lamp)
+    return now.view.whole === tools.whole && (proof.original || ((now.lamp ?? null) === proof.lamp && (now.cover ?? null) === (areas.look?.step ?? null)))
   })
   const walkover = useWalkover({ ledger, view, frames, tools, proof, settled })
 
-  watch([() => proof.original, () => proof.surround, () => proof.lamp], () => look())
+  watch([() => proof.original, () => proof.surround, () => proof.lamp, () => areas.look], () => look())
   watch(
     () => proof.way,
     () => {
@@ -124,7 +127,7 @@ export function useBench(photo: string) {
   }
 
   return {
-    photo, decks, proof, ledger, tools, frames, view, clean, painting, round, walkover,
+    photo, decks, proof, ledger, tools, frames, view, clean, areas, painting, round, walkover,
     settled, siblings, place, look, judging, go, open,
   }
 }

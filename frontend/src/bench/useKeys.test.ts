@@ -23,7 +23,7 @@ function hands() {
         source: null as unknown, offset: [1, 1] as unknown,
       },
     },
-    painting: { clicks: [] as unknown[], finish: vi.fn(), cancel: vi.fn() },
+    areas: { shown: true }, painting: { clicks: [] as unknown[], finish: vi.fn(), cancel: vi.fn() },
     walkover: { on: false, go: vi.fn(), stop: vi.fn(), toggle: vi.fn() },
     judging: (act: () => void) => act(), go: vi.fn(),
   }

@@ -12,6 +12,7 @@ import ColourEditor from './editors/ColourEditor.vue'
 import CurveEditor from './editors/CurveEditor.vue'
 import FrameChoice from './editors/FrameChoice.vue'
 import FramesEditor from './editors/FramesEditor.vue'
+import PlacesEditor from './editors/PlacesEditor.vue'
 import TrimsEditor from './editors/TrimsEditor.vue'
 import StepRuler from './StepRuler.vue'
 
@@ -23,6 +24,7 @@ const { ledger, decks } = theBench()
 const IN_A_ROW = 8
 const EDITORS: Record<string, Component> = {
   curve: CurveEditor, bands: BandsEditor, trims: TrimsEditor, frames: FramesEditor, frame: FrameChoice, colour: ColourEditor,
+  places: PlacesEditor,
 }
 const title = computed(() => decks.of(props.op)?.title ?? props.op)
 const step = computed(() => ledger.stepOf(props.op))

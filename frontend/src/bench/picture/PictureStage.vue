@@ -7,6 +7,7 @@ import { clamp } from '../../parts/scale'
 import { resizeTool } from '../keys'
 import type { Frame } from '../types'
 import { theBench } from '../useBench'
+import AreasOverlay from './overlays/AreasOverlay.vue'
 import CornersOverlay from './overlays/CornersOverlay.vue'
 import CropOverlay from './overlays/CropOverlay.vue'
 import GhostCanvas from './overlays/GhostCanvas.vue'
@@ -14,6 +15,7 @@ import LevelOverlay from './overlays/LevelOverlay.vue'
 import LineOverlay from './overlays/LineOverlay.vue'
 import NotesOverlay from './overlays/NotesOverlay.vue'
 import NeutralOverlay from './overlays/NeutralOverlay.vue'
+import PlaceOverlay from './overlays/PlaceOverlay.vue'
 import RepairOverlay from './overlays/RepairOverlay.vue'
 import SmallMap from './SmallMap.vue'
 import StageWords from './StageWords.vue'
@@ -109,7 +111,7 @@ function move(event: PointerEvent) {
 }
 function wheel(event: WheelEvent) {
   const at = onPicture(placeOf(event))
-  const resizable = tools.station === 'clean' || tools.picking
+  const resizable = tools.station === 'clean' || tools.station === 'areas' || tools.picking
   if (event.shiftKey && resizable) return resizeTool(bench, (event.deltaY || event.deltaX) < 0 ? 1.12 : 1 / 1.12)
   view.zoom(view.at.scale * Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), at.x, at.y)
 }
@@ -156,10 +158,12 @@ function read({ x, y }: { x: number; y: number }) {
 
 const NAMES: Record<string, string> = {
   line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', note: 'pin a note',
+  brush: 'brush', edged: 'brush by edges', lead: 'lead by strokes', straight: 'straight gradient', round: 'round gradient', colours: 'pick colours',
 }
 const readout = computed(() => {
   const parts = [NAMES[tools.tool] ?? decks.of(tools.tool)?.title.toLowerCase() ?? tools.tool]
-  if (tools.gesture === 'stroke' || tools.gesture === 'click') parts.push(`${Math.round(clean.brush.size ?? 0)} px`)
+  const tipped = ['stroke', 'click'].includes(tools.gesture ?? '') || ['brush', 'edged', 'lead'].includes(tools.tool)
+  if (tipped) parts.push(`${Math.round(clean.brush.size ?? 0)} px`)
   if (tools.picking) parts.push(`${tools.pickSize} px square`)
   if (view.cursor) {
     const [x, y] = view.sourceAt(view.cursor.x, view.cursor.y)
@@ -191,6 +195,8 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
       <LineOverlay v-else-if="tools.tool === 'line'" />
       <NeutralOverlay v-else-if="tools.station === 'balance'" />
       <RepairOverlay v-else-if="tools.station === 'clean'" />
+      <AreasOverlay v-else-if="tools.station === 'areas'" />
+      <PlaceOverlay v-if="tools.place" />
       <NotesOverlay v-if="tools.tool === 'note' || tools.tool === 'look'" />
     </svg>
     <LevelOverlay v-if="proof.lamp === 'level' && frames.head" />

@@ -44,7 +44,7 @@ class FakeSocket {
 
 const look = (left: number): Look => ({
   revision: 1, view: { left, top: 0, scale: 1, width: 10, height: 10, whole: false },
-  original: false, beside: false, fine: true, surround: 119, draft: null, lamp: null,
+  original: false, beside: false, fine: true, surround: 119, draft: null, lamp: null, cover: null,
 })
 
 function opened() {

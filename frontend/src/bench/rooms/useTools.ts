@@ -19,7 +19,7 @@ export interface Ghost {
 }
 
 /** What each station has in hand when it is opened; Clean takes up its last method again. */
-const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', finish: 'look', check: 'look' }
+const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', areas: 'look', finish: 'look', check: 'look' }
 
 /** The open station, the tool in hand, the step taken up, and what the hand carries. */
 export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
@@ -32,6 +32,8 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   const band = ref(0)
   /** Side of the square that is picked for its colour, source pixels. */
   const pickSize = ref(0)
+  /** A place that is asked for in the picture, and who takes it. */
+  const place = shallowRef<{ item: string; take: (at: { x: number; y: number; size: number }) => void } | null>(null)
   const guide = ref<Guide>('thirds')
   const ghost = shallowRef<Ghost | null>(null)
   /** Corners being placed, source pixels. */
@@ -48,7 +50,8 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   })
   watch(station, (now) => {
     tool.value = now === 'clean' ? lastMethod : FIRST[now]
-    if (now !== 'clean') selected.value = null
+    place.value = null
+    if (now !== 'clean' && now !== 'areas') selected.value = null
   })
   // a step that is no longer there cannot be taken up
   watch(
@@ -82,7 +85,9 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   }
   /** Put down whatever is in hand or taken up. */
   function putDown() {
-    selected.value = null
+    place.value = null
+    // a tool is put down first, and what it works on with the next
+    if (station.value !== 'areas' || tool.value === FIRST.areas) selected.value = null
     if (station.value !== 'clean') tool.value = FIRST[station.value]
     ledger.letGo()
   }
@@ -109,7 +114,7 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
     })
   }
 
-  const picking = computed(() => tool.value === 'neutral' || tool.value === 'hue')
+  const picking = computed(() => tool.value === 'neutral' || tool.value === 'hue' || tool.value === 'colours' || place.value !== null)
   function resizePick(by: number) {
     const ruler = decks.all?.picked
     if (!ruler) return
@@ -142,7 +147,7 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   }
 
   return reactive({
-    station, tool, selected, groups, band, pickSize, guide, ghost, corners, operation, gesture, whole, picking,
+    station, tool, selected, groups, band, pickSize, place, guide, ghost, corners, operation, gesture, whole, picking,
     takeUp, toggle, pickNeutral, pickHue, putDown, takeUpRepair, open, resizePick, addBand, squareUp,
   })
 }

@@ -81,6 +81,11 @@ export const DECKS: Schemas['Decks'] = {
   picked: ruler('size', { low: 1, high: 400, rest: 24 }), specks: [
     ruler('contrast', { low: 4, high: 60, rest: 12 }), ruler('largest', { low: 4, high: 120, rest: 40 }),
   ],
+  covers: {
+    part: [ruler('feather', { name: 'softened', high: 1000, unit: 'px' })], fine: [ruler('band', { name: 'fine edge within', low: 4, high: 400, rest: 31 })],
+    tones: [ruler('low', { high: 100 }), ruler('high', { high: 100, rest: 100 }), ruler('soft', { high: 100, rest: 10 })],
+  },
+  starts: [{ name: 'lift', says: 'Lighten.', tool: 'brush', flow: 0.1, steps: [{ id: 'a', op: 'exposure', params: { ev: 0.8 }, enabled: true, strength: 1 }] }],
 }
 
 export const step = (op: string, more: Partial<Step> = {}): Step => ({ id: op, op, params: {}, enabled: true, strength: 1, ...more })

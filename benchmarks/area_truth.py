@@ -1,0 +1,165 @@
+"""What is found for a cover, against the demo scenes rendered once more with their subject's soft coverage.
+
+Strokes are those of a person who looks for the largest wrong place and draws once through its middle.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from pymatting import estimate_alpha_cf
+from skimage.color import deltaE_ciede2000, rgb2lab
+from skimage.graph import MCP_Geometric
+
+from benchmarks.figures import Figure
+from fern_ticket.core.areas.edge_colours import edge_colours
+from fern_ticket.core.areas.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.areas.sky import grown_sky, sky_of
+from fern_ticket.core.areas.subject import SEEN, Small, grown, led, proposed, small_of
+
+Bits = NDArray[np.bool_]
+Grey = NDArray[np.float32]
+Pixels = NDArray[np.uint8]
+
+PICTURES = Path(__file__).parents[1] / "demo" / "pictures"
+SUBJECTS = ("ginger-cavy", "path-tortoise", "elm-stool", "enamel-ware", "whipped-curd", "quay-cottage")
+SKIES = ("quay-cottage", "drying-yard")
+#: Those with fur and grass at their edge.
+FURRY = ("ginger-cavy",)
+_STROKES, _BAND = 3, 24
+
+
+def run(_: Path) -> Iterator[Figure]:
+    yield from _subjects()
+    yield from _skies()
+    yield from _edges()
+
+
+def _read(name: str, kind: str) -> tuple[Pixels, Grey]:
+    """A photo at the size of its truth, and that, 0-1."""
+    truth = cv2.imread(str(PICTURES / f"{name}.{kind}.png"), cv2.IMREAD_GRAYSCALE).astype(np.float32) / 255
+    photo = cv2.imread(str(PICTURES / f"{name}.jpg"))[..., ::-1]
+    return np.ascontiguousarray(cv2.resize(photo, truth.shape[::-1], interpolation=cv2.INTER_AREA)), truth
+
+
+def _small(photo: Pixels) -> Small:
+    scale = min(1.0, SEEN / max(photo.shape[:2]))
+    size = (round(photo.shape[1] * scale), round(photo.shape[0] * scale))
+    return small_of(np.asarray(cv2.resize(photo, size, interpolation=cv2.INTER_AREA), np.uint8))
+
+
+def _overlap(found: Bits, truth: Bits) -> float:
+    return float((found & truth).sum() / (found | truth).sum())
+
+
+def _subjects() -> Iterator[Figure]:
+    """Shares that are lacking, so that less is better: 0.1 lacking is an overlap of 0.9."""
+    lacking = []
+    for name in SUBJECTS:
+        photo, truth = _read(name, "cover")
+        whole, small = truth > 0.5, _small(photo)
+        start = time.perf_counter()
+        found = proposed(small)
+        seconds = time.perf_counter() - start
+        lacking.append(1 - _overlap(grown(photo, found) > 0.5, whole))
+        yield Figure(f"subject of {name}, no stroke: overlap lacking", round(lacking[-1], 3), "", "its render", 0.1)
+        yield Figure(f"subject of {name}: proposal", round(seconds, 2), "s", "", 1.5)
+        at_size = cv2.resize(truth, found.shape[::-1], interpolation=cv2.INTER_AREA) > 0.5
+        inside, outside = np.zeros((2, *found.shape), np.bool_)
+        for _ in range(_STROKES):
+            wrong = [at_size & ~found, found & ~at_size]
+            side = int(_largest(wrong[1]) > _largest(wrong[0]))
+            (inside, outside)[side][_stroke(wrong[side])] = True
+            start = time.perf_counter()
+            found = led(small, found, inside, outside)
+            seconds = time.perf_counter() - start
+        left = 1 - _overlap(grown(photo, found) > 0.5, whole)
+        yield Figure(f"subject of {name}, three strokes: overlap lacking", round(left, 3), "", "its render", 0.03)
+        yield Figure(f"subject of {name}: a stroke", round(1000 * seconds), "ms", "", 300)
+    yield Figure("subjects, no stroke: overlap lacking, mean", round(float(np.mean(lacking)), 3), "", "", 0.2)
+    good = float(np.mean(np.array(lacking) <= 0.1))
+    yield Figure("subjects, no stroke: share short of 0.9", round(1 - good, 2), "", "", 0.34)
+
+
+def _largest(wrong: Bits) -> int:
+    stats = cv2.connectedComponentsWithStats(wrong.astype(np.uint8))[2]
+    return int(stats[1:, cv2.CC_STAT_AREA].max(initial=0))
+
+
+def _stroke(wrong: Bits) -> Bits:
+    """One stroke along the middle of the largest wrong place, inside it."""
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(wrong.astype(np.uint8), connectivity=8)
+    if len(stats) < 2:
+        return np.zeros_like(wrong)
+    place = labels == 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))
+    deep = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    way = MCP_Geometric(np.where(place, 1 / (0.3 + deep) ** 2, -1))
+    reachable = place & (deep >= min(1.5, 0.5 * deep.max()))
+    one = np.unravel_index(np.argmax(deep), deep.shape)
+    for _ in range(2):
+        costs, _ = way.find_costs([one])
+        other, one = one, np.unravel_index(np.argmax(np.where(reachable, costs, -1)), deep.shape)
+    way.find_costs([other])
+    path = np.array(way.traceback(one))
+    width = max(1, 2 * int(0.8 * np.median(deep[path[:, 0], path[:, 1]])) - 1)
+    drawn = np.zeros(wrong.shape, np.uint8)
+    cv2.polylines(drawn, [path[:, ::-1].astype(np.int32).reshape(-1, 1, 2)], False, 1, width)
+    return (drawn > 0) & place
+
+
+def _skies() -> Iterator[Figure]:
+    for name in SKIES:
+        photo, truth = _read(name, "sky")
+        # where the model's hedge lets sky through and the photograph shows more hedge, the photograph is right
+        bright = cv2.cvtColor(photo, cv2.COLOR_RGB2GRAY) > 90
+        found = grown_sky(photo, sky_of(_small(photo))) > 0.5
+        lacking = 1 - _overlap(found, (truth > 0.5) & bright)
+        yield Figure(f"sky of {name}: overlap lacking", round(lacking, 3), "", "its render", 0.02)
+
+
+def _edges() -> Iterator[Figure]:
+    for name in FURRY:
+        photo, truth = _read(name, "cover")
+        own = edge_colours(photo, truth)
+        yield from _edge(f"fine edge of {name}", photo, truth)
+        for other in ("elm-stool", "quay-cottage", "path-tortoise"):
+            ground = cv2.imread(str(PICTURES / f"{other}.jpg"))[..., ::-1]
+            ground = cv2.resize(ground, truth.shape[::-1], interpolation=cv2.INTER_AREA)
+            for blur in (0, 6):
+                back = cv2.GaussianBlur(ground, (0, 0), blur) if blur else ground
+                said = f"fine edge of {name} on {other}{', blurred' if blur else ''}"
+                yield from _edge(said, _laid(own, back, truth), truth)
+
+
+def _laid(front: Pixels, back: Pixels, share: Grey) -> Pixels:
+    noise = np.random.default_rng(1).normal(0, 2, front.shape)
+    return np.clip(back + share[..., None] * (front.astype(np.float32) - back) + noise, 0, 255).astype(np.uint8)
+
+
+def _edge(said: str, photo: Pixels, truth: Grey) -> Iterator[Figure]:
+    crisp = (truth > 0.5).astype(np.float32)
+    band = band_along(crisp, _BAND)
+
+    def error(found: Grey) -> float:
+        return float(np.square(found - truth)[band].mean())
+
+    fine = fine_edge(photo, crisp, _BAND)
+    own = error(fine)
+    closed = error(estimate_alpha_cf(photo / 255.0, np.where(band, 0.5, crisp).astype(np.float64)).astype(np.float32))
+    filtered = min(error(guided(photo.astype(np.float32) / 255, crisp, radius)) for radius in (1, 2, 4, 8))
+    yield Figure(said, round(own / closed, 2), "×", f"PyMatting's closed form, {closed:.4f}", 0.75)
+    yield Figure(said, round(own / filtered, 2), "×", f"the best of four guided filters, {filtered:.4f}", 1.0)
+    new = np.full_like(photo, (90, 120, 180))
+    wanted = _over(edge_colours(photo, truth), new, truth)
+    seen = _over(edge_colours(photo, fine), new, fine)
+    off = deltaE_ciede2000(rgb2lab(seen / 255), rgb2lab(wanted / 255))[band].mean()
+    yield Figure(f"{said}: on a new ground, from the true coverage", round(float(off), 2), "ΔE 2000", "", 3.0)
+
+
+def _over(front: Pixels, back: Pixels, share: Grey) -> Grey:
+    return (back + share[..., None] * (front.astype(np.float32) - back)).astype(np.float32)

@@ -1,0 +1,196 @@
+import { mount } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { computed, nextTick, ref } from 'vue'
+
+import type { Step } from '../../api/client'
+import Ruler from '../../parts/Ruler.vue'
+import { answering, around, within } from '../../testing'
+import AreasDeck from '../decks/AreasDeck.vue'
+import type { LedgerRoom } from '../rooms/useLedger'
+import { hands, lastPut, step } from '../testing/hands'
+import { joinWord, partsOf, wordOf, type Part } from './covers'
+import { scopedTo } from './scoped'
+import { useAreas } from './useAreas'
+
+const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
+vi.mock('../useBench', () => ({ theBench: () => bench, provideBench: (other: object) => Object.assign(bench, other) }))
+
+const part = (shape: object, more: object = {}) => ({ enabled: true, mode: 'add', invert: false, feather: 0, shape, ...more }) as Part
+const ROUND = { kind: 'round', middle: [50, 50], radii: [20, 10] }
+const TONES = { kind: 'tones', low: 60, high: 90 }
+const area = (parts: Part[], steps: Step[] = [], more: object = {}) => step('area', { params: { cover: { parts, ...more }, steps } })
+
+function open(steps: Step[] = [], taken: string | null = null) {
+  const { made } = within(() => {
+    const all = hands(steps)
+    return { ...all, areas: useAreas({ ledger: all.ledger as unknown as LedgerRoom, tools: all.tools, clean: all.clean }) }
+  })
+  made.tools.station = 'areas'
+  made.tools.selected = taken
+  return made
+}
+const put = (made: ReturnType<typeof open>) => lastPut(made.ledger).put
+const partsPut = (made: ReturnType<typeof open>) => partsOf(put(made))
+
+beforeEach(() => answering({}))
+
+describe('the sentence of a cover', () => {
+  it('is made of words with the numbers that they are known by', () => {
+    expect(wordOf(part({ kind: 'subject' }))).toBe('subject')
+    expect(wordOf(part(TONES, { feather: 12.4 }))).toBe('tones 60–90 %, softened 12 px')
+    expect(wordOf(part({ kind: 'sky' }, { invert: true }))).toBe('not sky')
+  })
+  it('joins them, but for the first', () => {
+    expect(['add', 'subtract', 'intersect'].map((mode) => joinWord(mode as 'add', false))).toEqual(['and', 'without', 'only in'])
+    expect(joinWord('add', true)).toBe('')
+    expect(joinWord('subtract', true)).toBe('all without')
+  })
+})
+
+describe('an area', () => {
+  it('is begun by its first part, and taken up', async () => {
+    const made = open()
+    await nextTick()
+    await made.areas.add({ kind: 'subject', led: [] })
+    expect(put(made)).toMatchObject({ op: 'area', params: { cover: { parts: [{ mode: 'add', shape: { kind: 'subject' } }] }, steps: [] } })
+    expect(made.tools.selected).toBe(put(made).id)
+    expect(made.areas.look).toMatchObject({ way: 'hatch' })
+    made.areas.shown = false
+    expect(made.areas.look).toBeNull()
+  })
+
+  it('gets further parts by the join that is set; a gradient is taken up and its tool laid down', async () => {
+    const made = open([area([part({ kind: 'subject' })])], 'area')
+    await nextTick()
+    made.areas.join = 'subtract'
+    made.tools.tool = 'round'
+    await made.areas.add(ROUND as never)
+    expect(partsPut(made).map((one) => one.mode)).toEqual(['add', 'subtract'])
+    expect([made.areas.taken, made.tools.tool]).toEqual([1, 'look'])
+  })
+
+  it('is led by strokes in and out, each one more', async () => {
+    const made = open([area([part({ kind: 'subject', led: [] })])], 'area')
+    await nextTick()
+    made.tools.tool = 'lead'
+    await made.areas.paint([[10, 10, 1], [20, 10, 1]], false)
+    await made.areas.paint([[40, 40, 1]], true)
+    const [{ shape }] = partsPut(made) as [Part]
+    expect((shape as { led: { inside: boolean }[] }).led.map((one) => one.inside)).toEqual([true, false])
+  })
+
+  it('takes strokes into the same part, and what is erased into one that is without', async () => {
+    const made = open()
+    made.tools.tool = 'brush'
+    made.clean.brush.flow = 0.1
+    for (const erase of [false, false, true, true]) await made.areas.paint([[10, 10, 1]], erase)
+    const painted = partsPut(made)
+    expect(painted.map((one) => [one.mode, (one.shape as { strokes: unknown[] }).strokes.length])).toEqual([['add', 2], ['subtract', 2]])
+    expect((painted[0]?.shape as { strokes: { flow: number }[] }).strokes[0]?.flow).toBe(0.1)
+  })
+
+  it('changes how parts join, their order and their presence', async () => {
+    const made = open([area([part({ kind: 'subject' }), part(TONES)])], 'area')
+    await nextTick()
+    await made.areas.turn(1)
+    expect(partsPut(made)[1]?.mode).toBe('subtract')
+    await made.areas.move(1, 0)
+    expect(partsPut(made).map((one) => one.shape.kind)).toEqual(['tones', 'subject'])
+    await made.areas.remove(0)
+    expect(partsPut(made).map((one) => one.shape.kind)).toEqual(['subject'])
+  })
+
+  it('is inverted by its one part, or by the laws of sets', async () => {
+    const one = open([area([part({ kind: 'sky' })])], 'area')
+    await nextTick()
+    await one.areas.invert()
+    expect(partsPut(one)[0]?.invert).toBe(true)
+    const made = open([area([part({ kind: 'subject' }), part(ROUND, { mode: 'subtract' }), part(TONES, { mode: 'intersect' })])], 'area')
+    await nextTick()
+    await made.areas.invert()
+    // not ((s minus r) and t) is: all without s, and r, and not t
+    expect(partsPut(made).map((each) => [each.mode, each.invert])).toEqual([['subtract', false], ['add', false], ['add', true]])
+  })
+
+  it('has a fine edge within a band, or none', async () => {
+    const made = open([area([part({ kind: 'subject' })])], 'area')
+    await nextTick()
+    await made.areas.refine(24)
+    expect(put(made).params).toMatchObject({ cover: { fine: { band: 24 } } })
+    await made.areas.refine(null)
+    expect(put(made).params).toMatchObject({ cover: { fine: null } })
+  })
+
+  it('picks colours of the photo as it is before light, as many as are meant', async () => {
+    answering({ 'GET /api/photos/p/colour': () => ({ colour: [10, 20, 30] }) })
+    const made = open()
+    await made.areas.pick([5, 6])
+    await nextTick()
+    made.areas.taken = 0
+    await made.areas.pick([7, 8])
+    expect(partsPut(made)[0]?.shape).toMatchObject({ kind: 'colours', picks: [[10, 20, 30], [10, 20, 30]] })
+  })
+
+  it('begins as it usually does: a tool, a flow, and steps that wait for their place', async () => {
+    const made = open()
+    await nextTick()
+    const [lift] = made.decks.all?.starts ?? []
+    if (lift) await made.areas.start(lift)
+    expect([made.tools.tool, made.clean.brush.flow]).toEqual(['brush', 0.1])
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
+    await made.areas.paint([[1, 1, 1]], false)
+    expect(put(made).params).toMatchObject({ steps: [{ op: 'exposure', params: { ev: 0.8 } }] })
+  })
+})
+
+describe('the ledger inside an area', () => {
+  it('puts, finds and removes the area’s own steps, in the order in which they work', async () => {
+    const held = area([part({ kind: 'subject' })], [step('contrast')])
+    const made = open([held, step('exposure')], 'area')
+    const scoped = scopedTo(computed(() => made.ledger.byId('area')), made.ledger as unknown as LedgerRoom, made.decks)
+    expect(scoped.stepOf('exposure')).toBeNull()
+    await scoped.putStep('Exposure', scoped.stepFor('exposure', { ev: 1 }))
+    expect((put(made).params?.steps as Step[]).map((one) => one.op)).toEqual(['exposure', 'contrast'])
+    scoped.drag({ ...step('contrast'), strength: 0.5 })
+    expect((made.ledger.draft?.params?.steps as Step[]).at(-1)?.strength).toBe(0.5)
+    await scoped.remove('contrast')
+    expect((put(made).params?.steps as Step[]).map((one) => one.op)).toEqual(['exposure'])
+    // what is not its own business is the ledger's
+    expect(scoped.photo).toBe('p')
+  })
+})
+
+describe('the deck', () => {
+  function deck(made: ReturnType<typeof open>) {
+    Object.assign(bench, made, { settled: ref(true) })
+    return mount(AreasDeck, { global: around, attachTo: document.body })
+  }
+  const label = (text: string) => (one: { text: () => string }) => one.text() === text
+
+  it('says how to begin, and begins with one click', async () => {
+    const made = open()
+    await nextTick()
+    const shown = deck(made)
+    expect(shown.text()).toContain('Begin one by what it covers')
+    await shown.findAll('button').find(label('subject'))?.trigger('click')
+    await nextTick()
+    expect(made.tools.tool).toBe('lead')
+    expect(shown.get('[aria-label="Where it counts"]').text()).toContain('subject')
+  })
+
+  it('sets light inside the area, and what is set of the part that is taken up', async () => {
+    const made = open([area([part(TONES)])], 'area')
+    await nextTick()
+    const shown = deck(made)
+    shown.findAllComponents(Ruler).find((one) => one.props('ruler').name === 'exposure')?.vm.$emit('settle', 1)
+    await nextTick()
+    expect(put(made)).toMatchObject({ op: 'area', params: { steps: [{ op: 'exposure', params: { ev: 1 } }] } })
+    await shown.findAll('.word').at(0)?.trigger('click')
+    const rulers = shown.findAllComponents(Ruler).map((one) => one.props('ruler').name)
+    expect(rulers).toEqual(expect.arrayContaining(['low', 'high', 'soft', 'softened']))
+    // the ends of a range stay in order
+    shown.findAllComponents(Ruler).find((one) => one.props('ruler').name === 'low')?.vm.$emit('settle', 95)
+    await nextTick()
+    expect(partsPut(made)[0]?.shape).toMatchObject({ low: 95, high: 95 })
+  })
+})
