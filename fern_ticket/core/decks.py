@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from pydantic import BaseModel
 
+from fern_ticket.core.areas.showing import CoverLook
 from fern_ticket.core.areas.starts import AreaStart, starts
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.inspect.specks import SpeckLimits
@@ -33,6 +34,8 @@ _STRENGTH = Ruler("strength", "%", low=0.05, times=100)
 _SHARE = Ruler("strength", "%", step=5, rest=0, times=100, name="take of all △")
 #: The side of the square whose mean colour is picked.
 _PICKED = Ruler("size", "px", high=400)
+#: How strongly what is not covered is hatched.
+_HATCHING = Ruler("density", "%", step=5, times=100, name="hatching")
 #: What is set of a cover's parts by kind of shape; of every part; of the fine edge of the whole.
 _COVERS: dict[str, tuple[type[BaseModel], tuple[Ruler, ...]]] = {
     "part": (CoverPart, (Ruler("feather", "px", high=1000, name="softened"),)),
@@ -55,7 +58,7 @@ class OperationView(Traits):
 
 class Decks(BaseModel):
     """Name to operation; groups in order; rulers of a tip, an outline, a strength, a pick, specks, parts of
-    covers; what areas are begun with."""
+    covers, hatching; what areas are begun with."""
 
     operations: dict[str, OperationView]
     groups: list[str]
@@ -66,6 +69,7 @@ class Decks(BaseModel):
     picked: ShownRuler
     specks: list[ShownRuler]
     covers: dict[str, list[ShownRuler]]
+    hatching: ShownRuler
     starts: list[AreaStart]
 
 
@@ -84,5 +88,6 @@ def decks() -> Decks:
         picked=shown_rulers([_PICKED], Mark)[0],
         specks=shown_rulers(_SPECKS, SpeckLimits),
         covers={kind: shown_rulers(rulers, model) for kind, (model, rulers) in _COVERS.items()},
+        hatching=shown_rulers([_HATCHING], CoverLook)[0],
         starts=starts(),
     )

@@ -7,12 +7,21 @@ from typing import Literal
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import BaseModel, Field
 
 from fern_ticket.core.ledger.masks import Alpha
 
 Seen = NDArray[np.uint8]
 #: Lines over what is not covered, all else darker, or the cover itself in grey.
 Way = Literal["hatch", "dim", "mask"]
+
+
+class CoverLook(BaseModel):
+    """How a cover is shown; `density` is that of the hatching."""
+
+    way: Way = "hatch"
+    density: float = Field(default=0.6, ge=0, le=1)
+
 
 #: Screen pixels from one hatching line to the next, and their paper grey.
 _APART, _PAPER = 7, (226, 223, 216)

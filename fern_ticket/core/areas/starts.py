@@ -12,13 +12,14 @@ from fern_ticket.core.ledger.steps import Step
 
 
 class AreaStart(BaseModel):
-    """`tool` is taken in hand, its strokes of this `flow`; the area that they begin holds `steps`."""
+    """`tool` is taken in hand, its strokes of this `flow`; the step of `op` that they begin holds `steps`."""
 
     name: str
     says: str
     tool: str
     flow: float = 1.0
-    steps: list[Step]
+    op: str = "area"
+    steps: list[Step] = []
 
 
 def starts() -> list[AreaStart]:
@@ -39,6 +40,12 @@ def starts() -> list[AreaStart]:
             tool="brush",
             flow=0.1,
             steps=[step("exposure", ev=-0.8)],
+        ),
+        AreaStart(
+            name="shade",
+            says="A shadow of a soft and a hard part: draw around its place, or around what casts it.",
+            tool="outline",
+            op="shade",
         ),
         AreaStart(
             name="eyes",

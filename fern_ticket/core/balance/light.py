@@ -202,6 +202,24 @@ class Covered:
 Transform = ColourMatrix | ToneCurve | LocalGain | PixelFunction | Covered
 
 
+@dataclass(frozen=True)
+class Layer:
+    """Light changed where a cover lies.
+
+    Attributes
+    ----------
+    moved
+        Source places to the places whose coverage counts there, shape (3, 3); None for the same.
+    without
+        Where it does not count, however that is covered.
+    """
+
+    cover: Cover
+    transform: ColourMatrix | ToneCurve | PixelFunction
+    moved: Matrix | None = None
+    without: Cover | None = None
+
+
 MeanAt = Callable[[Mark], NDArray[np.float64]]
 
 
@@ -226,6 +244,8 @@ class BalanceOperation(Operation[P]):
         `(params)` to lines by name, each of evenly spaced values 0-1, for whoever draws what the step does to tones.
     within, holds
         For a step that holds others: `(params)` to the cover in which they count, and to them.
+    layers
+        For a step of several parts, each with a cover of its own: `(params)` to them.
     """
 
     transform: Callable[[Any, Surroundings], Transform | None] = lambda *_: None
@@ -238,6 +258,7 @@ class BalanceOperation(Operation[P]):
     drawn: Callable[[Any], Mapping[str, Sequence[float]]] | None = None
     within: Callable[[Any], Cover] | None = None
     holds: Callable[[Any], Sequence[Step]] = lambda _: ()
+    layers: Callable[[Any], Sequence[Layer]] | None = None
 
     @property
     def station(self) -> Station:

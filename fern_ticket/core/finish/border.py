@@ -32,7 +32,7 @@ OPERATION = FrameOperation(
     in_station=Station.FINISH,
     controls=(
         Ruler("width", "px", 2, low=0, high=600, rest=0, name="border"),
-        Editor("colour", "colour", name="its colour", begins={"width": 40}),
+        Editor("colour", "colour", name="border colour", begins={"width": 40}),
     ),
     example={"width": 40},
     rank=20,

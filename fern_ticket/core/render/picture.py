@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas import covering
-from fern_ticket.core.balance.light import Covered, LocalGain, Overview, PixelFunction, Planes, Transform
+from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Planes, Transform
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.steps import Step
@@ -120,21 +120,36 @@ class LedgerPicture:
         digest = hashlib.sha256(f"{self.repaired.key} {self._small}".encode())
         for lighting in self.plan.lighting:
             around = _Around(self, tuple(transforms), digest.hexdigest())
-            transform = self._transform(lighting, around)
+            transforms += self._transforms(lighting, around)
             digest.update(f"{lighting.step.key()} {lighting.step.strength}".encode())
-            if transform is not None:
-                transforms.append(transform)
         return LightChain(self.repaired.space, transforms)
 
+    def _transforms(self, lighting: Lighting, around: _Around) -> list[Transform]:
+        """What a step does to light; nothing where it changes nothing."""
+        step = lighting.step
+        if lighting.operation.layers is not None:
+            parts = lighting.operation.layers(lighting.params)
+            return [Covered((part.transform,), self._coverage_of_layer(part, step.id), step.strength) for part in parts]
+        transform = self._transform(lighting, around)
+        return [] if transform is None else [transform]
+
+    def _coverage_of_layer(self, layer: Layer, step: str) -> Callable[[Window, PlaneMap], Alpha]:
+        covered = self._coverage(layer.cover, step)
+        without = None if layer.without is None else self._coverage(layer.without, step)
+
+        def of(window: Window, to_source: PlaneMap) -> Alpha:
+            share = covered(window, to_source if layer.moved is None else layer.moved @ to_source)
+            return share if without is None else np.minimum(share, 1 - without(window, to_source))
+
+        return of
+
     def _transform(self, lighting: Lighting, around: _Around) -> Transform | None:
-        """What a step does to light; None where it changes nothing."""
         if lighting.cover is None:
             return self._uncovered(lighting, around)
         if lighting.operation.within is None:
             transform = self._uncovered(lighting, around)
-            return (
-                None if transform is None else Covered((transform,), self._coverage(lighting.cover, lighting.step.id))
-            )
+            coverage = self._coverage(lighting.cover, lighting.step.id)
+            return None if transform is None else Covered((transform,), coverage)
         found: list[Transform] = []
         said = ""
         for one in lighting.inner:

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, TypeAdapter
 from pydantic.json_schema import models_json_schema
 
-from fern_ticket.core.areas.showing import Way
+from fern_ticket.core.areas.showing import CoverLook
 from fern_ticket.core.inspect.lamps import Lamp
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.slips.lines import Verdict
@@ -34,12 +34,10 @@ class ViewAsked(BaseModel):
     whole: bool = False
 
 
-class CoverShown(BaseModel):
+class CoverShown(CoverLook):
     """A step whose cover is shown over the frame, and how."""
 
     step: str = Field(max_length=64)
-    way: Way = "hatch"
-    density: float = Field(default=0.6, ge=0, le=1)
 
 
 class Look(BaseModel):

@@ -4,9 +4,9 @@ import { nextTick, reactive } from 'vue'
 
 import { around } from '../testing'
 import SlipPanel from './SlipPanel.vue'
+import { bench } from './testing/theBench'
 
-const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
-vi.mock('./useBench', () => ({ theBench: () => bench }))
+vi.mock('./useBench', () => import('./testing/theBench'))
 
 const line = (requirement: string, state: string, more: object = {}) => ({
   requirement, state, what: requirement, value: 'v', asks: 'a', judged: 'measured', where: null, ...more,

@@ -3,9 +3,9 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { around, operation } from '../testing'
 import StepList from './StepList.vue'
+import { bench } from './testing/theBench'
 
-const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
-vi.mock('./useBench', () => ({ theBench: () => bench }))
+vi.mock('./useBench', () => import('./testing/theBench'))
 
 const view = (id: string, station: string, title: string, more: object = {}) => ({
   step: { id, op: id, params: {}, enabled: true, strength: 1, ...more }, title, station,

@@ -11,9 +11,9 @@ import { hands, lastPut, step } from '../testing/hands'
 import { joinWord, partsOf, wordOf, type Part } from './covers'
 import { scopedTo } from './scoped'
 import { useAreas } from './useAreas'
+import { bench } from '../testing/theBench'
 
-const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
-vi.mock('../useBench', () => ({ theBench: () => bench, provideBench: (other: object) => Object.assign(bench, other) }))
+vi.mock('../useBench', () => import('../testing/theBench'))
 
 const part = (shape: object, more: object = {}) => ({ enabled: true, mode: 'add', invert: false, feather: 0, shape, ...more }) as Part
 const ROUND = { kind: 'round', middle: [50, 50], radii: [20, 10] }
@@ -23,7 +23,7 @@ const area = (parts: Part[], steps: Step[] = [], more: object = {}) => step('are
 function open(steps: Step[] = [], taken: string | null = null) {
   const { made } = within(() => {
     const all = hands(steps)
-    return { ...all, areas: useAreas({ ledger: all.ledger as unknown as LedgerRoom, tools: all.tools, clean: all.clean }) }
+    return { ...all, areas: useAreas({ decks: all.decks, ledger: all.ledger as unknown as LedgerRoom, tools: all.tools, clean: all.clean }) }
   })
   made.tools.station = 'areas'
   made.tools.selected = taken
@@ -121,6 +121,17 @@ describe('an area', () => {
     expect(put(made).params).toMatchObject({ cover: { fine: null } })
   })
 
+  it('gives its cover to another', async () => {
+    const made = open([area([part({ kind: 'sky' })], [step('exposure')])], 'area')
+    await nextTick()
+    made.areas.copied = made.areas.cover
+    made.tools.selected = null
+    await nextTick()
+    await made.areas.layIn()
+    expect(put(made).id).not.toBe('area')
+    expect(put(made).params).toMatchObject({ cover: { parts: [{ shape: { kind: 'sky' } }] }, steps: [] })
+  })
+
   it('picks colours of the photo as it is before light, as many as are meant', async () => {
     answering({ 'GET /api/photos/p/colour': () => ({ colour: [10, 20, 30] }) })
     const made = open()
@@ -140,6 +151,20 @@ describe('an area', () => {
     expect(made.ledger.putStep).not.toHaveBeenCalled()
     await made.areas.paint([[1, 1, 1]], false)
     expect(put(made).params).toMatchObject({ steps: [{ op: 'exposure', params: { ev: 0.8 } }] })
+  })
+})
+
+describe('a shade', () => {
+  it('has a cover like an area’s, and rulers of its own in place of steps', async () => {
+    const made = open()
+    await nextTick()
+    await made.areas.start({ name: 'shade', says: '', tool: 'outline', flow: 1, op: 'shade', steps: [] })
+    await made.areas.close([[0, 0], [9, 0], [9, 9]])
+    expect(put(made)).toMatchObject({ op: 'shade', params: { cover: { parts: [{ shape: { kind: 'outline' } }] } } })
+    expect(put(made).params).not.toHaveProperty('steps')
+    const scoped = scopedTo(computed(() => made.areas.area), made.ledger as unknown as LedgerRoom, made.decks)
+    await scoped.putStep('Soft', scoped.stepFor('shade', { soft_density: 40 }))
+    expect(put(made)).toMatchObject({ op: 'shade', params: { soft_density: 40, cover: { parts: [{}] } } })
   })
 })
 

@@ -7,7 +7,10 @@ import type { LedgerRoom } from '../rooms/useLedger'
 import type { StepView } from '../types'
 import { heldBy } from './covers'
 
-/** The ledger as controls inside an area see it: its steps are the area's, and what is put goes into the area. */
+/**
+ * The ledger as controls inside an area see it: its steps are the area's, and what is put goes into the area. What is of
+ * the step itself, as a shade's own rulers are, goes where that stands.
+ */
 export function scopedTo(area: ComputedRef<Step | null>, ledger: LedgerRoom, decks: DecksRoom): LedgerRoom {
   const held = computed(() => heldBy(area.value))
   const views = computed(() =>
@@ -21,7 +24,8 @@ export function scopedTo(area: ComputedRef<Step | null>, ledger: LedgerRoom, dec
     const at = held.value.findIndex((step) => rank(step) > rank(one))
     return at < 0 ? [...held.value, one] : held.value.toSpliced(at, 0, one)
   }
-  const stepOf = (op: string) => held.value.find((step) => step.op === op) ?? null
+  const stepOf = (op: string) => (area.value?.op === op ? area.value : (held.value.find((step) => step.op === op) ?? null))
+  const whole = (one: Step) => (one.id === area.value?.id ? one : withSteps(put(one)))
 
   const own = reactive({
     steps: views,
@@ -36,9 +40,9 @@ export function scopedTo(area: ComputedRef<Step | null>, ledger: LedgerRoom, dec
       const begun = decks.of(op)?.alone ? decks.of(op)?.begun : {}
       return { id: newId(), op, params: { ...begun, ...params }, enabled: true, strength: 1 }
     },
-    putStep: (summary: string, one: Step) => ledger.putStep(summary, withSteps(put(one))),
-    remove: (id: string) => ledger.putStep('Remove a step', withSteps(held.value.filter((step) => step.id !== id))),
-    drag: (one: Step) => ledger.drag(withSteps(put(one))),
+    putStep: (summary: string, one: Step) => ledger.putStep(summary, whole(one)),
+    remove: (id: string) => id === area.value?.id ? ledger.remove(id) : ledger.putStep('Remove a step', withSteps(held.value.filter((step) => step.id !== id))),
+    drag: (one: Step) => ledger.drag(whole(one)),
   })
-  return new Proxy(ledger, { get: (whole, name) => Reflect.get(name in own ? own : whole, name) as unknown })
+  return new Proxy(ledger, { get: (all, name) => Reflect.get(name in own ? own : all, name) as unknown })
 }

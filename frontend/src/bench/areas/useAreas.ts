@@ -5,12 +5,14 @@ import { newId } from '../../common/ids'
 import { round } from '../clean/shapes'
 import type { CleanRoom } from '../clean/useClean'
 import type { Point } from '../picture/geometry'
+import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
 import type { Stroke } from '../types'
 import { coverOf, heldBy, JOINS, partsOf, type Cover, type Join, type Part, type Shape } from './covers'
 
 interface Around {
+  decks: DecksRoom
   ledger: LedgerRoom
   tools: ToolsRoom
   clean: CleanRoom
@@ -19,7 +21,7 @@ interface Around {
 export type Way = NonNullable<Schemas['CoverShown']['way']>
 
 /** The area that is taken up: its cover as a sentence of parts, what of it is in hand, and how it is shown. */
-export function useAreas({ ledger, tools, clean }: Around) {
+export function useAreas({ decks, ledger, tools, clean }: Around) {
   /** Which part of the sentence is taken up. */
   const taken_ = ref<number | null>(null)
   /** How the next part joins those before it. */
@@ -33,10 +35,11 @@ export function useAreas({ ledger, tools, clean }: Around) {
 
   const area = computed<Step | null>(() => {
     const step = ledger.byId(tools.selected)
-    return step?.op === 'area' ? step : null
+    return step && decks.of(step.op)?.station === 'areas' ? step : null
   })
   /** As it is shown: with what is under the hand. */
   const current = computed(() => (area.value && ledger.draft?.id === area.value.id ? ledger.draft : area.value))
+  const cover = computed(() => coverOf(area.value))
   const parts = computed(() => partsOf(current.value))
   const part = computed(() => (taken_.value === null ? null : (parts.value[taken_.value] ?? null)))
   watch(() => tools.selected, () => (taken_.value = null))
@@ -50,7 +53,7 @@ export function useAreas({ ledger, tools, clean }: Around) {
 
   async function put(summary: string, cover: Cover, steps = heldBy(area.value)) {
     const present = area.value ?? begun.value ?? { id: newId(), op: 'area', params: {}, enabled: true, strength: 1 }
-    const step: Step = { ...present, params: { ...present.params, cover, steps: steps.length ? steps : heldBy(present) } }
+    const step: Step = { ...present, params: { ...present.params, cover, ...(present.op === 'area' ? { steps: steps.length ? steps : heldBy(present) } : {}) } }
     begun.value = null
     tools.selected = step.id ?? null
     return ledger.putStep(summary, step)
@@ -109,6 +112,12 @@ export function useAreas({ ledger, tools, clean }: Around) {
     await put('Invert', withParts(turned))
   }
 
+  /** A cover that was copied: laid into the area in hand, or a new one is begun with it. */
+  const copied = ref<Cover | null>(null)
+  async function layIn() {
+    if (copied.value) await put('Lay a cover in', copied.value)
+  }
+
   // ------------------------------------------------------------------------------------------------ gestures
 
   const strokeOf = (points: [number, number, number][]): Stroke => ({
@@ -151,14 +160,15 @@ export function useAreas({ ledger, tools, clean }: Around) {
   async function start(begins: Schemas['AreaStart']) {
     tools.selected = null
     const steps = begins.steps.map((one): Step => ({ ...one, id: newId() }))
-    const step: Step = { id: newId(), op: 'area', params: { cover: { parts: [] }, steps }, enabled: true, strength: 1 }
+    const params = { cover: { parts: [] }, ...(begins.op === 'area' ? { steps } : {}) }
+    const step: Step = { id: newId(), op: begins.op, params, enabled: true, strength: 1 }
     clean.setTip('flow', begins.flow)
     begun.value = step
     tools.tool = begins.tool
   }
   return reactive({
-    area, current, parts, part, taken: taken_, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
-    refine, invert, paint, close, pick, start, begun,
+    area, current, cover, parts, part, taken: taken_, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
+    refine, invert, paint, close, pick, start, begun, copied, layIn,
   })
 }
 

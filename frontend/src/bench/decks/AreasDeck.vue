@@ -93,6 +93,11 @@ function tipShown(ruler: Schemas['ShownRuler']): number {
     </template>
     <template #acts>
       <Button
+        v-if="areas.area && areas.parts.length" v-tooltip.top="'For another area'" severity="secondary" label="Copy the cover"
+        @click="areas.copied = areas.cover"
+      />
+      <Button v-if="areas.copied" severity="secondary" label="Lay it in" @click="areas.layIn()" />
+      <Button
         v-for="one in decks.all?.starts" :key="one.name" v-tooltip.top="one.says" severity="secondary" :label="one.name"
         :class="{ begun: areas.begun && tools.tool === one.tool }" @click="areas.start(one)"
       />
@@ -107,13 +112,15 @@ function tipShown(ruler: Schemas['ShownRuler']): number {
       <div class="where">
         <CoverSentence />
         <SelectButton
-          v-if="!areas.part" :model-value="open?.name" :options="groups" option-label="name" option-value="name" :allow-empty="false"
+          v-if="!areas.part && areas.area.op === 'area'" :model-value="open?.name"
+          :options="groups" option-label="name" option-value="name" :allow-empty="false"
           aria-label="Groups of rulers in the area" @update:model-value="tools.groups.areas = $event"
         >
           <template #option="{ option }">{{ option.name }}<sup v-if="option.count">{{ option.count }}</sup></template>
         </SelectButton>
       </div>
       <CoverPart v-if="areas.part" :key="areas.taken ?? 0" />
+      <ControlGrid v-else-if="areas.area.op !== 'area'" :key="areas.area.id" :ops="[areas.area.op]" />
       <ControlGrid v-else-if="open" :key="`${areas.area.id} ${open.name}`" :ops="open.ops" />
     </template>
     <template #side>
@@ -133,6 +140,10 @@ function tipShown(ruler: Schemas['ShownRuler']): number {
             />
             <Button severity="secondary" label="Invert" @click="areas.invert()" />
           </div>
+          <Ruler
+            v-if="decks.all && areas.way === 'hatch' && !fine" :ruler="decks.all.hatching" :value="Math.round(100 * areas.density)"
+            @drag="areas.density = $event / 100" @settle="areas.density = $event / 100"
+          />
           <SelectButton v-model="areas.way" :options="ways" option-label="says" option-value="name" :allow-empty="false" aria-label="How the cover is shown" />
           <Ruler
             v-if="fine && band" :ruler="band" :value="bandDragged ?? fine.band ?? band.rest" @drag="bandDragged = $event"

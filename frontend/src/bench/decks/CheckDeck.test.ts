@@ -4,10 +4,11 @@ import { reactive } from 'vue'
 
 import { answering, around, choose, held, problem } from '../../testing'
 import CheckDeck from './CheckDeck.vue'
+import { bench } from '../testing/theBench'
 
-const { sayError, bench } = vi.hoisted(() => ({ sayError: vi.fn(), bench: {} as Record<string, unknown> }))
+const { sayError } = vi.hoisted(() => ({ sayError: vi.fn() }))
 vi.mock('../../common/useSaying', () => ({ useSaying: () => ({ sayError }) }))
-vi.mock('../useBench', () => ({ theBench: () => bench }))
+vi.mock('../useBench', () => import('../testing/theBench'))
 
 const EMPTY = { creator: '', caption: '', credit: '', copyright: '', keywords: [] as string[] }
 const photo = (facts: object = {}, title = 'Front') => ({ photo: { title, facts: { ...EMPTY, ...facts } } })

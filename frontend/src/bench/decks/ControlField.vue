@@ -8,6 +8,7 @@ import { computed, type Component } from 'vue'
 import type { Control } from '../rooms/useDecks'
 import { theBench } from '../useBench'
 import BandsEditor from './editors/BandsEditor.vue'
+import CastEditor from './editors/CastEditor.vue'
 import ColourEditor from './editors/ColourEditor.vue'
 import CurveEditor from './editors/CurveEditor.vue'
 import FrameChoice from './editors/FrameChoice.vue'
@@ -24,7 +25,7 @@ const { ledger, decks } = theBench()
 const IN_A_ROW = 8
 const EDITORS: Record<string, Component> = {
   curve: CurveEditor, bands: BandsEditor, trims: TrimsEditor, frames: FramesEditor, frame: FrameChoice, colour: ColourEditor,
-  places: PlacesEditor,
+  places: PlacesEditor, cast: CastEditor,
 }
 const title = computed(() => decks.of(props.op)?.title ?? props.op)
 const step = computed(() => ledger.stepOf(props.op))

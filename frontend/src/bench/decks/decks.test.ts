@@ -11,9 +11,9 @@ import CleanRulers from './clean/CleanRulers.vue'
 import CleanSide from './clean/CleanSide.vue'
 import CurveEditor from './editors/CurveEditor.vue'
 import FrameDeck from './FrameDeck.vue'
+import { bench } from '../testing/theBench'
 
-const { bench } = vi.hoisted(() => ({ bench: {} as Record<string, unknown> }))
-vi.mock('../useBench', () => ({ theBench: () => bench }))
+vi.mock('../useBench', () => import('../testing/theBench'))
 
 function open(steps = [] as ReturnType<typeof step>[], more: object = {}) {
   const made = within(() => hands(steps)).made

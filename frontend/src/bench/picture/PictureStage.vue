@@ -93,6 +93,8 @@ function down(event: PointerEvent) {
     panning.value = null
     return event.stopPropagation()
   }
+  // what lies on the picture to be pressed keeps its presses
+  if ((event.target as Element).closest('button, [role=button], [role=slider]')) return
   const free = tools.tool === 'look'
   if (event.button !== 1 && !(event.button === 0 && (view.spaced || free))) return
   panning.value = placeOf(event)

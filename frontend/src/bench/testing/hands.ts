@@ -27,6 +27,8 @@ export const DECKS: Schemas['Decks'] = {
     ),
     straighten: operation('Straighten', 'frame', { tunable: false, controls: [ruler('angle')] }),
     corners: operation('Square up', 'frame', { tunable: false, alone: false }),
+    area: operation('Area', 'areas', { tunable: true }),
+    shade: operation('Shade', 'areas', { controls: [ruler('soft_density', { name: 'soft' })] }),
     exposure: operation('Exposure', 'balance', { group: 'Tone', rank: 20, begun: { ev: 0 }, controls: [ruler('ev', { name: 'exposure' })] }),
     contrast: operation('Contrast', 'balance', { group: 'Tone', rank: 60, begun: { amount: 0 }, controls: [ruler('amount', { name: 'contrast' })] }),
     hue_bands: operation('Hue bands', 'balance', {
@@ -85,7 +87,9 @@ export const DECKS: Schemas['Decks'] = {
     part: [ruler('feather', { name: 'softened', high: 1000, unit: 'px' })], fine: [ruler('band', { name: 'fine edge within', low: 4, high: 400, rest: 31 })],
     tones: [ruler('low', { high: 100 }), ruler('high', { high: 100, rest: 100 }), ruler('soft', { high: 100, rest: 10 })],
   },
-  starts: [{ name: 'lift', says: 'Lighten.', tool: 'brush', flow: 0.1, steps: [{ id: 'a', op: 'exposure', params: { ev: 0.8 }, enabled: true, strength: 1 }] }],
+  hatching: ruler('density', { name: 'hatching', high: 100, times: 100, rest: 60 }),
+  starts: [{ name: 'lift', says: 'Lighten.', tool: 'brush', flow: 0.1, op: 'area',
+    steps: [{ id: 'a', op: 'exposure', params: { ev: 0.8 }, enabled: true, strength: 1 }] }],
 }
 
 export const step = (op: string, more: Partial<Step> = {}): Step => ({ id: op, op, params: {}, enabled: true, strength: 1, ...more })

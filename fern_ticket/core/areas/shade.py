@@ -1,0 +1,124 @@
+"""Shade: a shadow of two parts, soft and hard, rebuilt as darkening with blurred edges that can still be tuned.
+
+It is painted, outlined, or cast by what its cover covers: each point of a thing falls on the ground as far from where
+it stands as it is high, by the direction of the light. The narrow shadow where a thing touches the ground is apart. The
+ground's own grain stays, as light is only taken away.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Layer
+from fern_ticket.core.ledger.controls import Editor, Ruler
+from fern_ticket.core.ledger.covers import Cover, CoverPart, Straight
+from fern_ticket.core.ledger.operation import Parameters, Station
+from fern_ticket.core.pictures.plane import translation
+from fern_ticket.core.pictures.profiles import srgb_decode
+
+#: A straight edge under a Gaussian of deviation 1 rises as over a feather of this width.
+_RAMP = 3.2
+#: Share of light that is left in the deepest shadow.
+_DEEPEST = 0.02
+
+
+class Cast(Parameters):
+    ground: float = Field(ge=-1e5, le=1e5, description="Where the thing stands: y of a level line, source pixels.")
+    angle: float = Field(default=25.0, ge=-180, le=180, description="Where it falls, degrees clockwise from level.")
+    length: float = Field(default=0.6, ge=0.05, le=5, description="As a share of the thing's height.")
+
+
+class Shade(Parameters):
+    cover: Cover = Field(default_factory=Cover, description="The shadow's place, or the thing that casts it.")
+    cast: Cast | None = None
+    soft_blur: float = Field(default=50.0, ge=0, le=1000, description="Deviation, source pixels.")
+    soft_density: float = Field(default=30.0, ge=0, le=100, description="Per cent of the light that is taken.")
+    hard_blur: float = Field(default=10.0, ge=0, le=1000, description="Deviation, source pixels.")
+    hard_density: float = Field(default=25.0, ge=0, le=100, description="Per cent of the light that is taken.")
+    contact: float = Field(default=0.0, ge=0, le=100, description="Where it touches the ground, per cent.")
+    contact_blur: float = Field(default=6.0, ge=0.5, le=200, description="Deviation, source pixels.")
+    colour: tuple[int, int, int] | None = Field(default=None, description="Of another shadow, 8-bit sRGB.")
+
+
+def layers(params: Shade) -> list[Layer]:
+    """Each part of the shadow with where it lies."""
+    if params.cover.whole:
+        return []
+    cast = params.cast
+    moved = None if cast is None else _onto_ground(cast)
+    thing = None if cast is None else params.cover.crisp
+    found = [
+        Layer(_blurred(params.cover, blur, cast), _darker(density, params), moved, thing)
+        for blur, density in ((params.soft_blur, params.soft_density), (params.hard_blur, params.hard_density))
+        if density
+    ]
+    if params.contact:
+        # what shows below a thing when it is blurred and let down by as much
+        let_down = translation(0, -params.contact_blur)
+        blurred = _blurred(params.cover, params.contact_blur, None)
+        found.append(Layer(blurred, _darker(params.contact, params), let_down, params.cover.crisp))
+    return found
+
+
+def _blurred(cover: Cover, blur: float, cast: Cast | None) -> Cover:
+    """Every part softened; a fine edge has no say in a shadow. Of what casts one, only what stands on the ground."""
+    wide = blur * _RAMP
+    parts = [part.model_copy(update={"feather": min(max(part.feather, wide), 4000.0)}) for part in cover.parts]
+    if cast is not None:
+        standing = Straight(start=(0, cast.ground), end=(0, cast.ground + 2))
+        parts.append(CoverPart(mode="intersect", shape=standing))
+    return Cover.model_validate({"parts": [part.model_dump() for part in parts]})
+
+
+def _darker(density: float, params: Shade) -> ColourMatrix:
+    left = max(1 - density / 100, _DEEPEST)
+    if params.colour is None:
+        return ColourMatrix(np.eye(3) * left)
+    tint = np.maximum(srgb_decode(np.array(params.colour) / 255), 1e-3)
+    # the deeper the shadow, the more of its colour
+    own = (tint / float(np.dot(LUMINANCE, tint))) ** (density / 100)
+    return ColourMatrix(np.diag(left * own))
+
+
+def _onto_ground(cast: Cast) -> NDArray[np.float64]:
+    """Places of the ground to the places of the thing whose shadow falls there."""
+    angle = math.radians(cast.angle)
+    along, down = cast.length * math.cos(angle), cast.length * math.sin(angle)
+    down = math.copysign(max(abs(down), 0.02), down or 1)
+    # a point `high` above the ground falls (along, down) × high from where it stands
+    falls = np.array([[1, -along, along * cast.ground], [0, -down, (1 + down) * cast.ground], [0, 0, 1]], np.float64)
+    return np.asarray(np.linalg.inv(falls), np.float64)
+
+
+OPERATION = BalanceOperation(
+    name="shade",
+    title="Shade",
+    summary="A shadow of a soft and a hard part: painted, outlined, or cast by what its cover covers.",
+    parameters=Shade,
+    in_station=Station.AREAS,
+    within=lambda params: params.cover,
+    layers=layers,
+    gesture="stroke",
+    controls=(
+        Ruler("soft_density", "%", name="soft"),
+        Ruler("soft_blur", "px", name="its blur", scale="logarithmic", low=1, high=400),
+        Ruler("hard_density", "%", name="hard"),
+        Ruler("hard_blur", "px", name="hard's blur", scale="logarithmic", low=0.5, high=200),
+        Ruler("contact", "%", name="contact"),
+        Ruler("contact_blur", "px", name="contact's blur", scale="logarithmic", low=0.5, high=100),
+        Editor(
+            "cast",
+            "cast",
+            name="cast",
+            model=Cast,
+            rulers=(Ruler("angle", "°", name="falls"), Ruler("length", step=0.05)),
+        ),
+        Editor("colour", "colour", name="colour of the shadow"),
+    ),
+    example={"cover": {"parts": [{"shape": {"kind": "round", "middle": [150, 150], "radii": [90, 30]}}]}},
+    rank=20,
+)
