@@ -7,18 +7,18 @@ and whatever is feathered) is drawn once for each level of the pyramid that is l
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol, TypeVar
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas.edge_brush import edged
+from fern_ticket.core.areas.finding import found
 from fern_ticket.core.areas.fine_edge import band_along, enlarged, fine_edge
-from fern_ticket.core.areas.sky import grown_sky, sky_of
-from fern_ticket.core.areas.subject import SEEN, Small, grown, led, proposed, small_of
+from fern_ticket.core.areas.ground import Ground, Window, level_within
+from fern_ticket.core.areas.sky import grown_sky
+from fern_ticket.core.areas.subject import grown
 from fern_ticket.core.balance.light import LUMINANCE, Planes
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.covers import (
@@ -37,10 +37,8 @@ from fern_ticket.core.ledger.covers import (
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
-from fern_ticket.core.pictures.pyramid import Source, level_box, level_size, tiles_meeting
+from fern_ticket.core.pictures.pyramid import level_box, level_size, tiles_meeting
 from fern_ticket.core.pictures.regions import NOWHERE, Box
-
-T = TypeVar("T")
 
 #: Coverage is kept at 16 bits.
 _FULL = np.float32(65535)
@@ -56,53 +54,6 @@ _MOST_SOLVED = 150_000
 _MOST_HELD = 32_000_000
 #: A feather is drawn on the level where its blur's deviation is about so many pixels.
 _BLUR = 4.0
-
-
-class Ground(Protocol):
-    """The repaired photo that a cover lies on."""
-
-    @property
-    def size(self) -> tuple[int, int]: ...
-
-    @property
-    def levels(self) -> int: ...
-
-    def linear(self, level: int, box: Box) -> Planes:
-        """Linear sRGB before any step of light, of pixels of a level."""
-
-    def original(self, level: int, box: Box) -> NDArray[np.uint8]:
-        """sRGB of the photo as it came, before any repair, of pixels of a level."""
-
-    def stored(self, name: str) -> Source:
-        """Another picture by its name."""
-
-    def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
-        """What was drawn of a part at a level, drawn once."""
-
-    def kept_of_original(self, what: str, make: Callable[[], T], weight: int) -> T:
-        """What was found in the photo as it came, found once."""
-
-    def shelved(self, cover: Cover, make: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8] | None:
-        """A picture that takes seconds to make, and is kept; None while it is made beside."""
-
-
-@dataclass(frozen=True)
-class Window:
-    """Where coverage is asked for.
-
-    Attributes
-    ----------
-    to_source
-        Window coordinates to source coordinates, shape (3, 3).
-    size
-        Width and height, pixels.
-    linear
-        Gives the window's own pixels, linear sRGB before any step of light.
-    """
-
-    to_source: PlaneMap
-    size: tuple[int, int]
-    linear: Callable[[], Planes]
 
 
 def covered(cover: Cover, ground: Ground, window: Window) -> Alpha:
@@ -311,51 +262,6 @@ def _of_stored(shape: Bitmap, ground: Ground, level: int, place: Box) -> Alpha:
         )
     pixels = stored.read(min(level, stored.levels - 1), place)
     return np.asarray(pixels.astype(np.float32).mean(axis=2) / np.float32(np.iinfo(pixels.dtype).max), np.float32)
-
-
-# ---------------------------------------------------------------------------------------------------- what is found
-
-
-def level_within(ground: Ground, side: int) -> int:
-    """The finest level whose long side has at most so many pixels."""
-    level = 0
-    while max(level_size(ground.size, level)) > side and level < ground.levels - 1:
-        level += 1
-    return level
-
-
-def found(shape: Subject | Sky, ground: Ground) -> NDArray[np.bool_]:
-    """What is looked for, on the small copy of the photo, as its strokes lead it one after the other."""
-    small = _small(ground)
-    key = f"found {shape.digest}"
-    if shape.led:
-        return ground.kept_of_original(key, lambda: _led(shape, small, ground), small.pixels.nbytes)
-    look = proposed if isinstance(shape, Subject) else sky_of
-    return ground.kept_of_original(key, lambda: look(small), small.pixels.nbytes)
-
-
-def _small(ground: Ground) -> Small:
-    def make() -> Small:
-        # the level above the size that is looked at, as far as there is one
-        level = max(0, level_within(ground, SEEN) - 1)
-        seen = ground.original(level, level_box(ground.size, level))
-        scale = min(1.0, SEEN / max(seen.shape[:2]))
-        size = (max(1, round(seen.shape[1] * scale)), max(1, round(seen.shape[0] * scale)))
-        return small_of(np.asarray(cv2.resize(seen, size, interpolation=cv2.INTER_AREA), np.uint8))
-
-    return ground.kept_of_original("small copy to find in", make, 48 * SEEN * SEEN)
-
-
-def _led(shape: Subject | Sky, small: Small, ground: Ground) -> NDArray[np.bool_]:
-    before = found(shape.before, ground)
-    rows, columns = before.shape
-    shrink = max(columns, rows) / max(ground.size)
-    inside, outside = np.zeros((2, rows, columns), np.bool_)
-    for one in shape.led:
-        drawn = StrokesMask(strokes=[one.stroke]).scaled(shrink).alpha(Box(0, 0, columns, rows)) > 0.4
-        inside = (inside | drawn) if one.inside else (inside & ~drawn)
-        outside = (outside & ~drawn) if one.inside else (outside | drawn)
-    return led(small, before, inside, outside)
 
 
 # ---------------------------------------------------------------------------------------------------- the fine edge

@@ -13,7 +13,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas import covering
+from fern_ticket.core.areas.covering import covered
+from fern_ticket.core.areas.ground import Window as Asked
 from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Planes, Transform
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
@@ -184,8 +185,8 @@ class LedgerPicture:
             last: tuple[object, Alpha] | None = self._cache.get(key)
             if last is not None and last[0] == place:
                 return last[1]
-            asked = covering.Window(to_source, size, lambda: unlit.linear(window, Where(to_source)))
-            found = covering.covered(cover, ground, asked)
+            asked = Asked(to_source, size, lambda: unlit.linear(window, Where(to_source)))
+            found = covered(cover, ground, asked)
             self._cache.put(key, (place, found), found.nbytes)
             return found
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.clean.tracing import edges, trace
+from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.operations import operations
@@ -20,6 +21,18 @@ from fern_ticket.core.render.picture import LedgerPicture, View
 #: A place in a picture of 300 × 300, and four corners around it.
 _PLACE = {"kind": "strokes", "strokes": [{"points": [[150, 120, 1], [180, 134, 1]], "size": 14, "flow": 0.5}]}
 _CORNERS = {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]}
+
+
+_STROKE = {"points": [[150, 120, 1], [180, 134, 1]], "size": 14}
+#: A cover of everything that is found, with a fine edge.
+_FOUND = {
+    "parts": [
+        {"shape": {"kind": "subject", "led": [{"stroke": _STROKE}]}},
+        {"shape": {"kind": "sky"}},
+        {"shape": {"kind": "edged", "strokes": [_STROKE]}},
+    ],
+    "fine": {"band": 9},
+}
 
 
 def repairs() -> list[dict[str, Any]]:
@@ -56,3 +69,4 @@ def warm_kernels() -> None:
             picture.deliver(depth)
             picture.light.linear(*picture.samples((40, 40)))
         trace([(60, 60), (200, 90)], 24, picture.repaired.ground(), edges)
+    picture.covered(Cover.model_validate(_FOUND))
