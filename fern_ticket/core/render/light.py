@@ -32,7 +32,7 @@ from fern_ticket.core.balance.light import (
 )
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.decode import Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, magnification, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.render.resample import Window
 
@@ -54,7 +54,10 @@ class Where:
         return Where(self.to_source @ shift, self.to_share @ shift, self.delivered)
 
     def place(self) -> Position:
-        return Position(self.to_source, self.to_share, 1 / magnification(self.to_source, 0, 0), self.delivered)
+        # told at the frame's middle: of a picture that was squared up, every window must have the same
+        x, y = mapped(np.linalg.inv(self.to_share), np.array([0.5]), np.array([0.5]))
+        scale = 1 / magnification(self.to_source, float(x[0]), float(y[0]))
+        return Position(self.to_source, self.to_share, scale, self.delivered)
 
 
 class LightChain:

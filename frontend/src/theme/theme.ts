@@ -123,7 +123,8 @@ export const primeVue: PrimeVueConfiguration = {
   theme: markRaw({ preset, options: { darkModeSelector: 'none', cssLayer: { name: 'primevue', order: 'base, primevue' } } }),
   pt: markRaw({
     select: { overlay: { class: 'fern-list' } },
-    dialog: { root: { class: 'fern-dialog' } },
+    // at once: when it has come in, a dialog takes the hand to its first field, also from one that is typed in already
+    dialog: { root: { class: 'fern-dialog' }, transition: { css: false } },
     toast: { root: { class: 'fern-toast' } },
   }),
   ptOptions: { mergeSections: true, mergeProps: true },
