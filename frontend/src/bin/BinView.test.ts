@@ -36,9 +36,8 @@ describe('the bin', () => {
   it('gives back', async () => {
     const { made, asked } = await bin({ 'POST /api/bin/photos/p/restore': { ...BIN, photos: [] } })
     await made.get('.row button').trigger('click')
-    await flushPromises()
+    await vi.waitFor(() => expect(say).toHaveBeenCalledWith('Front is back on FT-2.'))
     expect(asked.find((one) => one.method === 'POST')?.path).toBe('/api/bin/photos/p/restore')
-    expect(say).toHaveBeenCalledWith('Front is back on FT-2.')
     expect(made.findAll('.row')).toHaveLength(1)
   })
 
@@ -50,7 +49,6 @@ describe('the bin', () => {
     await made.get('[role=dialog] input').setValue('FT-1')
     expect(go()?.attributes('disabled')).toBeUndefined()
     await made.get('[role=dialog] form').trigger('submit')
-    await flushPromises()
-    expect(asked.find((one) => one.method === 'DELETE')?.path).toBe('/api/bin/tickets/t')
+    await vi.waitFor(() => expect(asked.find((one) => one.method === 'DELETE')?.path).toBe('/api/bin/tickets/t'))
   })
 })
