@@ -20,6 +20,7 @@ function take(index: number) {
 </script>
 
 <template>
+  <div class="cover">
   <ol class="sentence" aria-label="Where it counts">
     <li v-if="!areas.parts.length" class="soft">everywhere</li>
     <li
@@ -36,11 +37,13 @@ function take(index: number) {
         @keydown.delete.prevent="areas.remove(index)"
       />
     </li>
-    <li v-if="frames.busy[areas.area?.id ?? ''] !== undefined" class="soft" role="status">the fine edge is being made…</li>
   </ol>
+  <span v-if="frames.busy[areas.area?.id ?? ''] !== undefined" class="soft" role="status">the fine edge is being made…</span>
+  </div>
 </template>
 
 <style scoped>
+.cover { display: flex; gap: 8px; align-items: center; }
 .sentence { display: flex; flex-wrap: wrap; gap: 3px 4px; margin: 0; padding: 0; list-style: none; align-items: center; }
 li { display: flex; align-items: center; gap: 2px; }
 .off .word { text-decoration: line-through; }
