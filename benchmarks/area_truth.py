@@ -20,7 +20,7 @@ from benchmarks.figures import Figure
 from fern_ticket.core.areas.edge_colours import edge_colours
 from fern_ticket.core.areas.fine_edge import band_along, fine_edge, guided
 from fern_ticket.core.areas.sky import grown_sky, sky_of
-from fern_ticket.core.areas.subject import SEEN, Small, grown, led, proposed, small_of
+from fern_ticket.core.areas.subject import grown, led, proposed, small_of
 
 Bits = NDArray[np.bool_]
 Grey = NDArray[np.float32]
@@ -47,12 +47,6 @@ def _read(name: str, kind: str) -> tuple[Pixels, Grey]:
     return np.ascontiguousarray(cv2.resize(photo, truth.shape[::-1], interpolation=cv2.INTER_AREA)), truth
 
 
-def _small(photo: Pixels) -> Small:
-    scale = min(1.0, SEEN / max(photo.shape[:2]))
-    size = (round(photo.shape[1] * scale), round(photo.shape[0] * scale))
-    return small_of(np.asarray(cv2.resize(photo, size, interpolation=cv2.INTER_AREA), np.uint8))
-
-
 def _overlap(found: Bits, truth: Bits) -> float:
     return float((found & truth).sum() / (found | truth).sum())
 
@@ -62,7 +56,7 @@ def _subjects() -> Iterator[Figure]:
     lacking = []
     for name in SUBJECTS:
         photo, truth = _read(name, "cover")
-        whole, small = truth > 0.5, _small(photo)
+        whole, small = truth > 0.5, small_of(photo)
         start = time.perf_counter()
         found = proposed(small)
         seconds = time.perf_counter() - start
@@ -117,7 +111,7 @@ def _skies() -> Iterator[Figure]:
         photo, truth = _read(name, "sky")
         # where the model's hedge lets sky through and the photograph shows more hedge, the photograph is right
         bright = cv2.cvtColor(photo, cv2.COLOR_RGB2GRAY) > 90
-        found = grown_sky(photo, sky_of(_small(photo))) > 0.5
+        found = grown_sky(photo, sky_of(small_of(photo))) > 0.5
         lacking = 1 - _overlap(found, (truth > 0.5) & bright)
         yield Figure(f"sky of {name}: overlap lacking", round(lacking, 3), "", "its render", 0.02)
 

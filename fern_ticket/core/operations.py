@@ -84,10 +84,11 @@ def label_of(step: Step) -> str:
 
 def drawn_of(steps: Sequence[Step]) -> dict[str, dict[str, list[float]]]:
     """Lines that are drawn of steps, by the step's id and the line's name: evenly spaced values 0-1."""
-    return {one.id: lines for step in steps for one in (step, *_held(step)) if (lines := _drawn(one))}
+    return {one.id: lines for step in steps for one in (step, *held_by(step)) if (lines := _drawn(one))}
 
 
-def _held(step: Step) -> Sequence[Step]:
+def held_by(step: Step) -> Sequence[Step]:
+    """The steps that it holds, if it is one that does."""
     operation = operation_of(step)
     return operation.holds(parameters_of(step)) if isinstance(operation, BalanceOperation) else ()
 

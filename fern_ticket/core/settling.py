@@ -17,7 +17,7 @@ from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.ledger.masks import anchor
 from fern_ticket.core.ledger.operation import Makes, Parameters
 from fern_ticket.core.ledger.steps import Step
-from fern_ticket.core.operations import operation_of, parameters_of
+from fern_ticket.core.operations import held_by, operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
@@ -44,10 +44,8 @@ def settle(
         Opens other pictures that steps name.
     """
     scene = _Scene(source, name, tuple(before), cache, other)
+    step = _with_held_settled(step, scene)
     operation, params = operation_of(step), parameters_of(step)
-    if step_holds := getattr(operation, "holds", None):
-        step = _settle_held(step, step_holds(params), scene)
-        params = parameters_of(step)
     if operation.settle is None:  # type: ignore[attr-defined]
         return step
     settled: Step = _SETTLING[operation.makes](step, operation, params, scene)  # type: ignore[operator]
@@ -121,9 +119,9 @@ def _settle_light(step: Step, operation: BalanceOperation[Parameters], params: P
     return _decided(step, operation.settle(params, lambda mark: area_mean(picture, mark, picture.light)))
 
 
-def _settle_held(step: Step, held: Sequence[Step], scene: _Scene) -> Step:
-    """Steps of light that another holds, each after those before it, as if they stood on the whole picture."""
-    settled: list[Step] = []
+def _with_held_settled(step: Step, scene: _Scene) -> Step:
+    """Steps of light that it holds settled, each after those before it, as if they stood on the whole picture."""
+    held, settled = held_by(step), list[Step]()
     for one in held:
         operation = operation_of(one)
         if isinstance(operation, BalanceOperation) and operation.settle is not None:

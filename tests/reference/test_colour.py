@@ -21,7 +21,8 @@ from fern_ticket.core.balance.illuminant import (
 )
 from fern_ticket.core.balance.light import ColourMatrix
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.inspect.colour_difference import cast, ciede2000, linear_to_lab
+from fern_ticket.core.inspect.colour_difference import cast, ciede2000
+from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.profiles import (
     D65_XYZ,
     SRGB_TO_XYZ_D65,

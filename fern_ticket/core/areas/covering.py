@@ -16,12 +16,13 @@ from numpy.typing import NDArray
 from fern_ticket.core.areas.edge_brush import edged
 from fern_ticket.core.areas.finding import found
 from fern_ticket.core.areas.fine_edge import band_along, enlarged, fine_edge
-from fern_ticket.core.areas.ground import Ground, Window, level_within
+from fern_ticket.core.areas.ground import Ground, Window
 from fern_ticket.core.areas.sky import grown_sky
 from fern_ticket.core.areas.subject import grown
 from fern_ticket.core.balance.light import LUMINANCE, Planes
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.covers import (
+    RAMP,
     Bitmap,
     Colours,
     Cover,
@@ -37,13 +38,11 @@ from fern_ticket.core.ledger.covers import (
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
-from fern_ticket.core.pictures.pyramid import level_box, level_size, tiles_meeting
+from fern_ticket.core.pictures.pyramid import finest, level_box, level_within, tiles_meeting
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 
 #: Coverage is kept at 16 bits.
 _FULL = np.float32(65535)
-#: A straight edge under a Gaussian of deviation 1 rises from a tenth to nine tenths as over a ramp of this length.
-_RAMP = 3.2
 #: What is drawn on a coarse level is drawn so many levels finer, if that has no more than so many pixels.
 _FINER, _MOST_DRAWN = 2, 24_000_000
 #: Long side of the level on which what is found is drawn, at most.
@@ -191,7 +190,7 @@ def _level(part: CoverPart, ground: Ground, reduction: float) -> int:
         # what is found has an edge of some pixels; what is finer is the business of the fine edge
         level = max(level, level_within(ground, _FOUND_ON))
     if part.feather:
-        level = max(level, math.floor(math.log2(max(part.feather / _RAMP / _BLUR, 1.0))))
+        level = max(level, math.floor(math.log2(max(part.feather / RAMP / _BLUR, 1.0))))
     return min(level, ground.levels - 1)
 
 
@@ -215,7 +214,7 @@ def _place(part: CoverPart, ground: Ground, level: int) -> Box:
 def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[np.uint16]:
     drawn = _shape_drawn(part.shape, ground, level, place)
     if part.feather:
-        deviation = part.feather / _RAMP / 2**level
+        deviation = part.feather / RAMP / 2**level
         drawn = np.asarray(
             cv2.GaussianBlur(drawn, (0, 0), max(deviation, 0.1), borderType=cv2.BORDER_REPLICATE), np.float32
         )
@@ -303,17 +302,9 @@ def finely(cover: Cover, ground: Ground) -> Finely | None:
     """The fine edge of a cover; None while it is made beside."""
     assert cover.fine is not None
     band = cover.fine.band
-    level = _finest(ground)
+    level = finest(ground, lambda size: math.prod(size) <= _MOST_HELD)
     made = ground.shelved(cover, lambda: _fine_raster(cover.crisp, ground, band, level))
     return None if made is None else Finely(level, made)
-
-
-def _finest(ground: Ground) -> int:
-    """The finest level with few enough pixels for a fine edge to be held."""
-    level = 0
-    while math.prod(level_size(ground.size, level)) > _MOST_HELD and level < ground.levels - 1:
-        level += 1
-    return level
 
 
 def _solving_level(cover: Cover, ground: Ground, band: float) -> int:
@@ -333,25 +324,25 @@ def _crisp(cover: Cover, ground: Ground, level: int) -> Alpha:
     return covered(cover, ground, window)
 
 
-def _fine_raster(cover: Cover, ground: Ground, band: float, finest: int) -> NDArray[np.uint8]:
-    """The fine edge, solved for on a level where that is quick and enlarged to the finest by the photo's colours."""
-    level = max(finest, _solving_level(cover, ground, band))
+def _fine_raster(cover: Cover, ground: Ground, band: float, top: int) -> NDArray[np.uint8]:
+    """The fine edge, solved for on a level where that is quick and enlarged to the `top` one by the photo's colours."""
+    level = max(top, _solving_level(cover, ground, band))
     pixels = ground.original(level, level_box(ground.size, level))
     share = fine_edge(pixels, _crisp(cover, ground, level), band / 2**level)
-    if level == finest:
+    if level == top:
         return np.asarray(np.round(share * np.float32(255)), np.uint8)
-    whole = level_box(ground.size, finest)
+    whole = level_box(ground.size, top)
     size = (whole.width, whole.height)
     large = np.asarray(cv2.resize(share, size, interpolation=cv2.INTER_LINEAR), np.float32)
     out = np.asarray(np.round(large * np.float32(255)), np.uint8)
-    times = 2 ** (level - finest)
+    times = 2 ** (level - top)
     for _, _, tile in tiles_meeting(whole):
         place = tile.within(whole)
         own = large[place.rows, place.columns]
         if not ((own > 0.01) & (own < 0.99)).any():
             continue
         wide = place.grown(8 * times).within(whole)
-        finer = enlarged(ground.original(finest, wide), large[wide.rows, wide.columns], times)
+        finer = enlarged(ground.original(top, wide), large[wide.rows, wide.columns], times)
         inside = place.relative_to(wide)
         out[place.rows, place.columns] = np.round(finer[inside.rows, inside.columns] * np.float32(255))
     return out

@@ -9,20 +9,17 @@ doi:10.1007/s10851-010-0251-1).
 
 from __future__ import annotations
 
-import math
-
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.areas.looks import Looks, gaussians
 from fern_ticket.core.kernels import fast_kernel
 
 Bits = NDArray[np.bool_]
 Plane = NDArray[np.float32]
-Looks = NDArray[np.float32]
 
-#: Looks of each side.
-_MODELS = 6
+#: Looks of each side, and the least variance of one.
+_MODELS, _LEAST_SPREAD = 6, 0.3
 #: Pixels that models are made from.
 _LEARNT_FROM = 8_000
 #: What the models say counts at most so much, and this much of it.
@@ -31,19 +28,21 @@ _MOST, _BY_LOOK = 5.0, 0.6
 _SUREST = 2.0
 #: Cost of a border: everywhere, and more where colour does not change.
 _BORDER, _BORDER_PLAIN = 0.4, 5.0
-#: Rounds of the primal-dual method, and for the first of several cuts, which only have to be near.
+#: Rounds of the primal-dual method.
 _STEPS = 90
+#: Log odds of what strokes say.
+_SAID = 40
 
 
-def divided(looks: Looks, colours: Looks, lean: Plane, fixed: Plane, rounds: int) -> Bits:
+def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int) -> Bits:
     """Which pixels belong to the one side.
 
     Parameters
     ----------
     looks
         What tells pixels apart, each of like weight, shape (rows, columns, count).
-    colours
-        CIELAB, shape (rows, columns, 3): borders run where it changes.
+    borders
+        What a border costs, of `borders_of`.
     lean
         Log odds for the one side that the pixel brings with it, shape (rows, columns).
     fixed
@@ -51,21 +50,20 @@ def divided(looks: Looks, colours: Looks, lean: Plane, fixed: Plane, rounds: int
     rounds
         How often models are made of the answer before.
     """
-    cheap = _cheap(colours)
     free = fixed == 0
-    held = np.where(free, lean, 40 * fixed).astype(np.float32)
-    share = (1 / (1 + np.exp(-held))).astype(np.float32)
     if not free.any():
         return np.asarray(fixed > 0)
+    trust = _trust(fixed)
+    share = (1 / (1 + np.exp(-np.where(free, lean, _SAID * fixed)))).astype(np.float32)
     # at first only what is surest teaches
-    one, other = (_trust(fixed) * odds**_SUREST for odds in (share, 1 - share))
+    one, other = trust * share**_SUREST, trust * (1 - share) ** _SUREST
     for _ in range(rounds):
         if min(float(one.sum()), float(other.sum())) < 50:
             break
         said = _likeness(looks, one) - _likeness(looks, other)
-        cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), 40 * fixed).astype(np.float32)
-        share = _cut(cost, cheap, share, _STEPS)
-        one, other = share * _trust(fixed), (1 - share) * _trust(fixed)
+        cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), _SAID * fixed).astype(np.float32)
+        share = _cut(cost, borders, share)
+        one, other = trust * share, trust * (1 - share)
     return np.asarray(share > 0.5)
 
 
@@ -75,11 +73,10 @@ def apart(looks: Looks, found: Bits) -> tuple[float, float]:
     return float(own[found].mean()), float((~own)[~found].mean())
 
 
-def plain_border(colours: Looks, found: Bits) -> float:
+def plain_border(borders: Looks, found: Bits) -> float:
     """Mean cost of a border between pixels where the two sides meet."""
-    cheap = _cheap(colours)
     across, down = found[:, 1:] != found[:, :-1], found[1:] != found[:-1]
-    return float(np.concatenate([cheap[0][:, :-1][across], cheap[1][:-1][down]]).mean())
+    return float(np.concatenate([borders[0][:, :-1][across], borders[1][:-1][down]]).mean())
 
 
 def _trust(fixed: Plane) -> Plane:
@@ -95,27 +92,13 @@ def _likeness(looks: Looks, weight: Plane) -> Plane:
     chosen = np.random.default_rng(3)
     odds = weight.ravel().astype(np.float64)
     drawn = chosen.choice(len(flat), min(_LEARNT_FROM, len(flat)), p=odds / odds.sum())
-    known = np.ascontiguousarray(flat[drawn])
-    cv2.setRNGSeed(1)
-    criteria = (cv2.TERM_CRITERIA_MAX_ITER, 8, 0.0)
-    _, labels, _ = cv2.kmeans(known, _MODELS, None, criteria, 1, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]
-    models = [_gaussian(known[labels.ravel() == one], len(known)) for one in range(_MODELS)]
-    fit = [one for one in models if one is not None]
-    if not fit:
+    models = gaussians(flat[drawn], _MODELS, 4 * count, _LEAST_SPREAD)
+    if not models:
         return np.zeros((rows, columns), np.float32)
-    middles, lowers, logs = (np.array(each, np.float32) for each in zip(*fit, strict=True))
+    middles = np.array([one.middle for one in models], np.float32)
+    lowers = np.array([one.whitening for one in models], np.float32)
+    logs = np.array([one.weight for one in models], np.float32)
     return np.asarray(_mixed(flat, middles, lowers, logs).reshape(rows, columns), np.float32)
-
-
-def _gaussian(own: Looks, of: int) -> tuple[NDArray[np.float64], NDArray[np.float64], float] | None:
-    """Mean, whitening matrix and log weight of a cluster; None for too few looks."""
-    count = own.shape[1]
-    if len(own) < 4 * count:
-        return None
-    exact = own.astype(np.float64)
-    spread = np.cov(exact.T) + 0.3 * np.eye(count)
-    lower = np.linalg.inv(np.linalg.cholesky(spread))
-    return exact.mean(axis=0), lower, math.log(len(own) / of) - 0.5 * float(np.linalg.slogdet(spread)[1])
 
 
 @fast_kernel
@@ -144,8 +127,11 @@ def _mixed(flat: Looks, middles: Looks, lowers: Looks, logs: NDArray[np.float32]
     return out
 
 
-def _cheap(colours: Looks) -> Looks:
-    """Cost of a border between a pixel and the next across, and the next below; shape (2, rows, columns)."""
+def borders_of(colours: Looks) -> Looks:
+    """Cost of a border between a pixel and the next across, and the next below; shape (2, rows, columns).
+
+    `colours` are CIELAB, shape (rows, columns, 3): borders run where they change.
+    """
     across, down = np.zeros((2, *colours.shape[:2]), np.float32)
     across[:, :-1] = np.square(colours[:, 1:] - colours[:, :-1]).sum(axis=2)
     down[:-1] = np.square(colours[1:] - colours[:-1]).sum(axis=2)
@@ -155,22 +141,22 @@ def _cheap(colours: Looks) -> Looks:
 
 
 @fast_kernel
-def _cut(cost: Plane, cheap: Looks, start: Plane, steps: int) -> Plane:
+def _cut(cost: Plane, borders: Looks, start: Plane) -> Plane:
     """Share of the one side, 0-1: least border and least cost, which is counted for that side."""
     rows, columns = cost.shape
     share = start.copy()
     ahead = start.copy()
     across, down = np.zeros((rows, columns), np.float32), np.zeros((rows, columns), np.float32)
     pace = np.float32(0.35)
-    for _ in range(steps):
+    for _ in range(_STEPS):
         for i in range(rows):
             for j in range(columns):
                 if j + 1 < columns:
                     one = across[i, j] + pace * (ahead[i, j + 1] - ahead[i, j])
-                    across[i, j] = min(max(one, -cheap[0, i, j]), cheap[0, i, j])
+                    across[i, j] = min(max(one, -borders[0, i, j]), borders[0, i, j])
                 if i + 1 < rows:
                     one = down[i, j] + pace * (ahead[i + 1, j] - ahead[i, j])
-                    down[i, j] = min(max(one, -cheap[1, i, j]), cheap[1, i, j])
+                    down[i, j] = min(max(one, -borders[1, i, j]), borders[1, i, j])
         for i in range(rows):
             for j in range(columns):
                 flow = across[i, j] + down[i, j]

@@ -14,6 +14,7 @@ from fern_ticket.core.areas.climbing import climbed
 from fern_ticket.core.areas.fine_edge import noise_of
 from fern_ticket.core.ledger.covers import Edged
 from fern_ticket.core.ledger.masks import Alpha, Stroke, StrokesMask
+from fern_ticket.core.pictures.lab import pixels_to_lab
 from fern_ticket.core.pictures.regions import Box
 
 #: Share of the tip around its middle whose colours are taken as belonging.
@@ -32,8 +33,7 @@ def edged(shape: Edged, pixels: NDArray[np.uint8], place: Box, level: int) -> Al
     place
         Pixels of the level.
     """
-    calm = cv2.bilateralFilter(pixels, 5, 18, 1.5)
-    colours = np.asarray(cv2.cvtColor(calm.astype(np.float32) / 255, cv2.COLOR_RGB2Lab), np.float32)
+    colours = pixels_to_lab(np.asarray(cv2.bilateralFilter(pixels, 5, 18, 1.5), np.uint8))
     most = np.float32(_LOOSE * (_FIRM / _LOOSE) ** shape.hold)
     free = np.float32(1 + 100 * noise_of(pixels))
     total = np.zeros(pixels.shape[:2], np.float32)

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.ground import Ground, level_within
+from fern_ticket.core.areas.ground import Ground
 from fern_ticket.core.areas.sky import sky_of
 from fern_ticket.core.areas.subject import SEEN, Small, led, proposed, small_of
 from fern_ticket.core.ledger.covers import Sky, Subject
 from fern_ticket.core.ledger.masks import StrokesMask
-from fern_ticket.core.pictures.pyramid import level_box
+from fern_ticket.core.pictures.pyramid import level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 
 
@@ -29,10 +28,7 @@ def _small(ground: Ground) -> Small:
     def make() -> Small:
         # the level above the size that is looked at, as far as there is one
         level = max(0, level_within(ground, SEEN) - 1)
-        seen = ground.original(level, level_box(ground.size, level))
-        scale = min(1.0, SEEN / max(seen.shape[:2]))
-        size = (max(1, round(seen.shape[1] * scale)), max(1, round(seen.shape[0] * scale)))
-        return small_of(np.asarray(cv2.resize(seen, size, interpolation=cv2.INTER_AREA), np.uint8))
+        return small_of(ground.original(level, level_box(ground.size, level)))
 
     return ground.kept_of_original("small copy to find in", make, 48 * SEEN * SEEN)
 

@@ -110,9 +110,8 @@ def enlarged(pixels: NDArray[np.uint8], soft: Alpha, times: int) -> Alpha:
         The smaller picture's coverage, enlarged, shape (rows, columns).
     """
     values = pixels.astype(np.float32) / np.float32(255)
-    near = np.clip(guided(values, soft, 2 * times), 0, 1)
     edge = (soft > 0.01) & (soft < 0.99)
-    return np.where(edge, near, soft).astype(np.float32)
+    return np.where(edge, guided(values, soft, 2 * times), soft).astype(np.float32)
 
 
 def noise_of(pixels: NDArray[np.uint8]) -> float:

@@ -12,20 +12,14 @@ from numpy.typing import NDArray
 from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.pictures.plane import PlaneMap
-from fern_ticket.core.pictures.pyramid import Source, level_size
+from fern_ticket.core.pictures.pyramid import Levelled, Source
 from fern_ticket.core.pictures.regions import Box
 
 T = TypeVar("T")
 
 
-class Ground(Protocol):
+class Ground(Levelled, Protocol):
     """The repaired photo that a cover lies on."""
-
-    @property
-    def size(self) -> tuple[int, int]: ...
-
-    @property
-    def levels(self) -> int: ...
 
     def linear(self, level: int, box: Box) -> Planes:
         """Linear sRGB before any step of light, of pixels of a level."""
@@ -63,11 +57,3 @@ class Window:
     to_source: PlaneMap
     size: tuple[int, int]
     linear: Callable[[], Planes]
-
-
-def level_within(ground: Ground, side: int) -> int:
-    """The finest level whose long side has at most so many pixels."""
-    level = 0
-    while max(level_size(ground.size, level)) > side and level < ground.levels - 1:
-        level += 1
-    return level

@@ -13,8 +13,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.areas.looks import gaussians
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.lab import pixels_to_lab
 
 Features = NDArray[np.float32]
 
@@ -30,19 +32,18 @@ _LOOKS, _LEAST_SPREAD = 5, 8.0
 _BORDER = 0.04
 
 
-def saliency(pixels: NDArray[np.uint8]) -> Alpha:
+def saliency(features: Features) -> Alpha:
     """How much each pixel stands out, 0-1.
 
     Parameters
     ----------
-    pixels
-        sRGB encoded, shape (rows, columns, 3), several times `SIDE` on its long side, so that sharpness shows.
+    features
+        Of `features_of`.
 
     Returns
     -------
-    Shape of a picture with a long side of `SIDE`, float32.
+    Shape of a feature, float32.
     """
-    features = features_of(pixels)
     reached = np.sum([barrier(np.ascontiguousarray(one)) for one in features], axis=0)
     found = _scaled(reached) + _scaled(_unlike_border(features))
     rows, columns = found.shape
@@ -52,11 +53,17 @@ def saliency(pixels: NDArray[np.uint8]) -> Alpha:
 
 
 def features_of(pixels: NDArray[np.uint8]) -> Features:
-    """Lightness, colour and sharpness in like units, shape (4, rows, columns)."""
+    """Lightness, colour and sharpness in like units, shape (4, rows, columns), of a copy with a long side of `SIDE`.
+
+    Parameters
+    ----------
+    pixels
+        sRGB encoded, shape (rows, columns, 3), several times `SIDE` on its long side, so that sharpness shows.
+    """
     scale = SIDE / max(pixels.shape[:2])
     size = (max(8, round(pixels.shape[1] * scale)), max(8, round(pixels.shape[0] * scale)))
     small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
-    lab = cv2.cvtColor(cv2.medianBlur(small, 3).astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
+    lab = pixels_to_lab(np.asarray(cv2.medianBlur(small, 3), np.uint8))
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY).astype(np.float32)
     fine = np.abs(grey - cv2.GaussianBlur(grey, (0, 0), 1.5))
     sharp = cv2.GaussianBlur(cv2.resize(fine, size, interpolation=cv2.INTER_AREA), (0, 0), 3)
@@ -106,18 +113,9 @@ def _unlike_border(features: Features) -> NDArray[np.float64]:
 
 def _unlike(values: NDArray[np.float32], known: NDArray[np.float32]) -> NDArray[np.float32]:
     """Distance of values to the nearest of some looks, in deviations of those; shape (count,)."""
-    cv2.setRNGSeed(1)
-    criteria = (cv2.TERM_CRITERIA_MAX_ITER, 8, 0.0)
-    flat = np.ascontiguousarray(known)
-    _, labels, _ = cv2.kmeans(flat, _LOOKS, None, criteria, 1, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]
     nearest = np.full(len(values), np.inf, np.float32)
-    for one in range(_LOOKS):
-        own = flat[labels.ravel() == one].astype(np.float64)
-        if len(own) < 3 * values.shape[1]:
-            continue
-        spread = np.cov(own.T) + _LEAST_SPREAD * np.eye(values.shape[1])
-        lower = np.linalg.inv(np.linalg.cholesky(spread)).astype(np.float32)
-        away = (values - own.mean(axis=0).astype(np.float32)) @ lower.T
+    for one in gaussians(known, _LOOKS, 3 * values.shape[1], _LEAST_SPREAD):
+        away = (values - one.middle.astype(np.float32)) @ one.whitening.astype(np.float32).T
         np.minimum(nearest, np.square(away).sum(axis=1), out=nearest)
     return np.asarray(np.sqrt(np.minimum(nearest, 1e4)), np.float32)
 

@@ -53,7 +53,8 @@ def sampled(pixels: Colours, inside: Bits, outside: Bits, unknown: Bits, noise: 
     """
     asked = np.argwhere(unknown)
     nothing = Sampled(np.full(len(asked), 0.5, np.float32), np.zeros(len(asked), np.float32))
-    sides = [_ring(known, unknown) for known in (inside, outside)]
+    ring = _ring(unknown)
+    sides = [np.argwhere(known & ring) for known in (inside, outside)]
     if min(len(side) for side in sides) < _TRIED or not len(asked):
         return nothing
     near = [_nearest(side, asked) for side in sides]
@@ -65,12 +66,11 @@ def sampled(pixels: Colours, inside: Bits, outside: Bits, unknown: Bits, noise: 
     return Sampled(coverage, belief)
 
 
-def _ring(known: Bits, unknown: Bits) -> NDArray[np.intp]:
-    """Known pixels along the edge and some way in, thinned out."""
+def _ring(unknown: Bits) -> Bits:
+    """Pixels along the edge and some way in, thinned out."""
     away = cv2.distanceTransform((~unknown).astype(np.uint8), cv2.DIST_L2, 3)
-    rows, columns = np.ogrid[: known.shape[0], : known.shape[1]]
-    thin = ((rows + 2 * columns) % 5 == 0) & (away < 3) | ((rows + 3 * columns) % 11 == 0) & (away < 12)
-    return np.argwhere(known & thin)
+    rows, columns = np.ogrid[: unknown.shape[0], : unknown.shape[1]]
+    return np.asarray(((rows + 2 * columns) % 5 == 0) & (away < 3) | ((rows + 3 * columns) % 11 == 0) & (away < 12))
 
 
 def _nearest(side: NDArray[np.intp], asked: NDArray[np.intp]) -> tuple[NDArray[np.int32], NDArray[np.float32]]:

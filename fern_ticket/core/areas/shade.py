@@ -15,13 +15,11 @@ from pydantic import Field
 
 from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Layer
 from fern_ticket.core.ledger.controls import Editor, Ruler
-from fern_ticket.core.ledger.covers import Cover, CoverPart, Straight
+from fern_ticket.core.ledger.covers import RAMP, Cover, CoverPart, Straight
 from fern_ticket.core.ledger.operation import Parameters, Station
 from fern_ticket.core.pictures.plane import translation
 from fern_ticket.core.pictures.profiles import srgb_decode
 
-#: A straight edge under a Gaussian of deviation 1 rises as over a feather of this width.
-_RAMP = 3.2
 #: Share of light that is left in the deepest shadow.
 _DEEPEST = 0.02
 
@@ -66,12 +64,12 @@ def layers(params: Shade) -> list[Layer]:
 
 def _blurred(cover: Cover, blur: float, cast: Cast | None) -> Cover:
     """Every part softened; a fine edge has no say in a shadow. Of what casts one, only what stands on the ground."""
-    wide = blur * _RAMP
+    wide = blur * RAMP
     parts = [part.model_copy(update={"feather": min(max(part.feather, wide), 4000.0)}) for part in cover.parts]
     if cast is not None:
         standing = Straight(start=(0, cast.ground), end=(0, cast.ground + 2))
         parts.append(CoverPart(mode="intersect", shape=standing))
-    return Cover.model_validate({"parts": [part.model_dump() for part in parts]})
+    return cover.model_copy(update={"parts": parts, "fine": None})
 
 
 def _darker(density: float, params: Shade) -> ColourMatrix:

@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.areas.climbing import climbed
 from fern_ticket.core.areas.dividing import divided
-from fern_ticket.core.areas.subject import Looks, Small, grown
+from fern_ticket.core.areas.subject import Small, grown
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.lab import pixels_to_lab
 
 Bits = NDArray[np.bool_]
 
@@ -39,10 +40,9 @@ def sky_of(small: Small) -> Bits:
     busy = _busyness(lightness)
     could = (lightness > _DARK) & (yellow < _YELLOW) & (busy < 2.5)
     seeds = np.zeros(could.shape, np.bool_)
+    if could[0].mean() < 0.02:
+        return seeds
     seeds[0] = could[0]
-    nowhere = np.zeros(could.shape, np.bool_)
-    if seeds[0].mean() < 0.02:
-        return nowhere
     reached = climbed(_without_wires(small.colours), seeds, np.float32(_FREE))
     lean = np.clip(1 - reached / _CLIMB, -1, 1) * _MOST
     lean[~could] = np.minimum(lean[~could], -0.5)
@@ -51,7 +51,7 @@ def sky_of(small: Small) -> Bits:
     lean -= 12 * np.clip(down - 0.45, 0, None) ** 2
     fixed = np.where(down + 0 * lean > 0.92, -1, 0).astype(np.float32)
     looks = small.looks * np.array([1, 1, 1, 1, 1, _HEIGHT], np.float32)
-    found = divided(looks, small.colours, lean.astype(np.float32), fixed, _ROUNDS)
+    found = divided(looks, small.borders, lean.astype(np.float32), fixed, _ROUNDS)
     return _hanging(found, could)
 
 
@@ -65,18 +65,18 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
     small
         The sky of a smaller copy of the same picture.
     """
-    eroded = cv2.erode(small.astype(np.uint8), np.ones((7, 7), np.uint8), borderValue=1)
-    deep = eroded.astype(np.float32)
+    bits = small.astype(np.uint8)
+    deep = cv2.erode(bits, np.ones((7, 7), np.uint8), borderValue=1).astype(np.float32)
     if not deep.any():
         return grown(pixels, small)
     size, few = (pixels.shape[1], pixels.shape[0]), (small.shape[1], small.shape[0])
-    colours = cv2.cvtColor(pixels.astype(np.float32) / np.float32(255), cv2.COLOR_RGB2Lab)
+    colours = pixels_to_lab(pixels)
     own = np.asarray(cv2.resize(colours, few, interpolation=cv2.INTER_AREA) * deep[..., None], np.float32)
     # the mean near by; farther away where there is none near
     total, weight = _around(own), _around(deep) + np.float32(1e-6)
     mean = cv2.resize(total / weight[..., None], size, interpolation=cv2.INTER_LINEAR)
     unlike = np.sqrt(np.square(colours - mean).sum(axis=2))
-    zone = cv2.dilate(small.astype(np.uint8), np.ones((17, 17), np.uint8))
+    zone = cv2.dilate(bits, np.ones((17, 17), np.uint8))
     near = np.clip((_UNLIKE - unlike) / (_UNLIKE - _LIKE), 0, 1)
     return np.asarray(near * cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.float32)
 
@@ -88,7 +88,7 @@ def _around(values: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-def _without_wires(colours: Looks) -> Looks:
+def _without_wires(colours: NDArray[np.float32]) -> NDArray[np.float32]:
     """Thin dark lines closed, which would part the sky."""
     kernel = np.ones((5, 5), np.uint8)
     darkest = cv2.morphologyEx(colours[..., 0], cv2.MORPH_CLOSE, kernel) - colours[..., 0] > 2

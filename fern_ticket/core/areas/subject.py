@@ -15,13 +15,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.dividing import apart, divided, plain_border
+from fern_ticket.core.areas.dividing import apart, borders_of, divided, plain_border
 from fern_ticket.core.areas.fine_edge import guided
+from fern_ticket.core.areas.looks import Looks
 from fern_ticket.core.areas.saliency import features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.lab import pixels_to_lab
 
 Bits = NDArray[np.bool_]
-Looks = NDArray[np.float32]
 
 #: Long side of the picture that is divided.
 SIDE = 336
@@ -52,30 +53,41 @@ class Small:
         sRGB encoded, shape (rows, columns, 3), long side `SIDE`.
     stands_out
         Saliency, 0-1.
-    looks, colours
+    looks, borders
         As `divided` takes them.
+    colours
+        CIELAB.
     """
 
     pixels: NDArray[np.uint8]
     stands_out: Alpha
     looks: Looks
-    colours: Looks
+    colours: NDArray[np.float32]
+    borders: NDArray[np.float32]
 
 
-def small_of(seen: NDArray[np.uint8]) -> Small:
-    """What is needed of a picture, from its sRGB at a long side of about `SEEN`."""
-    scale = min(1.0, SIDE / max(seen.shape[:2]))
-    size = (max(8, round(seen.shape[1] * scale)), max(8, round(seen.shape[0] * scale)))
-    pixels = np.asarray(cv2.resize(seen, size, interpolation=cv2.INTER_AREA), np.uint8)
-    calm = cv2.bilateralFilter(pixels, 5, 20, 2)
-    colours = cv2.cvtColor(calm.astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
-    sharp = cv2.resize(features_of(seen)[3], size, interpolation=cv2.INTER_LINEAR)
-    rows, columns = pixels.shape[:2]
-    y, x = np.mgrid[0:rows, 0:columns].astype(np.float32) / max(rows, columns)
+def small_of(pixels: NDArray[np.uint8]) -> Small:
+    """What is needed of a picture, from its sRGB; best at some times `SIDE`, so that sharpness shows."""
+    seen = _shrunk(pixels, SEEN, 1)
+    small = _shrunk(seen, SIDE, 8)
+    size = (small.shape[1], small.shape[0])
+    features = features_of(seen)
+    colours = pixels_to_lab(np.asarray(cv2.bilateralFilter(small, 5, 20, 2), np.uint8))
+    sharp, stands_out = (
+        np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_LINEAR), np.float32)
+        for one in (features[3], saliency(features))
+    )
+    y, x = np.mgrid[0 : size[1], 0 : size[0]].astype(np.float32) / max(size)
     weights = np.array((_LIGHTNESS, 1, 1, _SHARP, _PLACE, _PLACE), np.float32)
     looks = np.asarray(np.dstack([colours, sharp, x, y]) * weights, np.float32)
-    stands_out = cv2.resize(saliency(seen), size, interpolation=cv2.INTER_LINEAR)
-    return Small(pixels, np.asarray(stands_out, np.float32), looks, np.asarray(colours, np.float32))
+    return Small(small, stands_out, looks, colours, borders_of(colours))
+
+
+def _shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
+    """At most `side` on its long side, at least `least` on either; never enlarged but for that."""
+    scale = min(1.0, side / max(pixels.shape[:2]))
+    size = (max(least, round(pixels.shape[1] * scale)), max(least, round(pixels.shape[0] * scale)))
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def proposed(small: Small) -> Bits:
@@ -94,14 +106,13 @@ def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
     out = small.stands_out
     lean = _STANDS_OUT * np.where(out > limit, (out - limit) / (1 - limit), out / limit - 1)
     free = np.zeros(out.shape, np.float32)
-    found = tidied(_without_cut_off(divided(small.looks, small.colours, lean.astype(np.float32), free, _ROUNDS)))
+    found = tidied(_without_cut_off(divided(small.looks, small.borders, lean.astype(np.float32), free, _ROUNDS)))
     if not found.any() or found.all():
         return found, -1.0
     own, around = apart(small.looks, found)
-    border = np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]]).mean()
-    return found, own + around - _PLAIN * plain_border(small.colours, found) - _CUT_OFF * border + _LARGE * math.log2(
-        found.mean()
-    )
+    cut_off = np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]]).mean()
+    against = _PLAIN * plain_border(small.borders, found) + _CUT_OFF * cut_off
+    return found, own + around - against + _LARGE * math.log2(found.mean())
 
 
 def _without_cut_off(found: Bits) -> Bits:
@@ -130,7 +141,7 @@ def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
     """
     lean = np.where(before, _STOOD, -_STOOD).astype(np.float32)
     fixed = np.where(outside, -1, np.where(inside, 1, 0)).astype(np.float32)
-    return tidied(divided(small.looks, small.colours, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+    return tidied(divided(small.looks, small.borders, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
 
 
 def tidied(found: Bits, keep: Bits | None = None, leave: Bits | None = None) -> Bits:

@@ -12,7 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, MeanAt, Surroundings
+from fern_ticket.core.balance.light import (
+    LUMINANCE,
+    BalanceOperation,
+    ColourMatrix,
+    MeanAt,
+    Surroundings,
+    drawn_from_grey,
+)
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.ledger.controls import Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
@@ -39,9 +46,7 @@ def transform(params: CastOut, _: Surroundings) -> ColourMatrix | None:
         return None
     angle = math.radians(params.hue or 0)
     stops = lightness + amount / 100 * (np.array([math.cos(angle), math.sin(angle)]) @ _ACROSS)
-    grey = np.tile(np.array(LUMINANCE), (3, 1))
-    share = 1 + saturation / 100
-    return ColourMatrix((grey + share * (np.eye(3) - grey)) @ np.diag(2.0**stops))
+    return ColourMatrix(drawn_from_grey(1 + saturation / 100) @ np.diag(2.0**stops))
 
 
 def settle(params: CastOut, mean_at: MeanAt) -> CastOut:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, PixelFunction, Planes, Position, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings, luminance_of
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -28,23 +28,17 @@ class Defocus(Parameters):
 def transform(params: Defocus, _: Surroundings) -> PixelFunction | None:
     if not params.radius:
         return None
-    whole = partial(_work, params=params, cover=None)
-    return PixelFunction(whole, encoded=False, reach=params.radius + 2, inside=partial(_inside, params=params))
+    return PixelFunction(partial(_work, params=params), encoded=False, reach=params.radius + 2, mixes=True)
 
 
-def _inside(planes: Planes, place: Position, cover: NDArray[np.float32], *, params: Defocus) -> None:
-    _work(planes, place, params=params, cover=cover)
-
-
-def _work(planes: Planes, place: Position, *, params: Defocus, cover: NDArray[np.float32] | None) -> None:
+def _work(planes: Planes, place: Position, *, params: Defocus, coverage: NDArray[np.float32] | None = None) -> None:
     radius = params.radius * place.scale
     if radius < 0.4:
         return
     disc = disc_of(radius)
-    light = np.tensordot(np.array(LUMINANCE, np.float32), planes, axes=1)
-    weight = 1 + np.float32(0.2 * params.bloom) * np.clip(light - np.float32(_BRIGHT), 0, 1)
-    if cover is not None:
-        weight *= cover
+    weight = 1 + np.float32(0.2 * params.bloom) * np.clip(luminance_of(planes) - np.float32(_BRIGHT), 0, 1)
+    if coverage is not None:
+        weight *= coverage
     weight = np.ascontiguousarray(weight, np.float32)
     spread = cv2.filter2D(weight, -1, disc, borderType=cv2.BORDER_REFLECT_101)
     known = spread > 1e-3

@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, PixelFunction, Planes, Position, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings, luminance_of
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -34,7 +34,7 @@ def transform(params: Denoise, _: Surroundings) -> PixelFunction | None:
 
 
 def _work(planes: Planes, place: Position, *, params: Denoise) -> None:
-    light = np.ascontiguousarray(np.tensordot(np.array(LUMINANCE, np.float32), planes, axes=1))
+    light = luminance_of(planes)
     # a reduced view averages noise by itself: less is left to be taken off
     share = min(1.0, place.scale)
     fine, broad = round(_FINE * share), round(_BROAD * share)

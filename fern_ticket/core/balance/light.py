@@ -39,6 +39,17 @@ CURVE_STEPS = 4096
 LUMINANCE = (0.2126, 0.7152, 0.0722)
 
 
+def luminance_of(planes: Planes) -> NDArray[np.float32]:
+    """Weighted sum of the planes, shape (rows, columns)."""
+    return np.ascontiguousarray(np.tensordot(np.array(LUMINANCE, np.float32), planes, axes=1))
+
+
+def drawn_from_grey(share: float) -> Matrix:
+    """Every colour `share` times as far from its grey, which keeps its luminance: 0 leaves greys."""
+    grey = np.tile(np.array(LUMINANCE), (3, 1))
+    return np.asarray(grey + share * (np.eye(3) - grey))
+
+
 @dataclass(frozen=True)
 class Position:
     """Where planes lie.
@@ -126,35 +137,22 @@ class PixelFunction:
         Source pixels that it looks at beyond its own.
     strength
         The renderer mixes the result with what was there.
-    inside
-        `(planes, place, coverage)`: the same where a cover limits it, for one that mixes pixels and has to know which
-        of them are meant. None where that makes no difference.
+    mixes
+        It mixes pixels, and so has to know which are meant where a cover limits it: its work is told by `coverage`.
     """
 
-    work: Callable[[Planes, Position], None]
+    work: Callable[..., None]
     encoded: bool
     reach: float = 0.0
     strength: float = 1.0
-    inside: Callable[[Planes, Position, NDArray[np.float32]], None] | None = None
+    mixes: bool = False
 
     def weakened(self, strength: float) -> PixelFunction:
         return replace(self, strength=self.strength * strength)
 
     def within(self, coverage: NDArray[np.float32]) -> PixelFunction:
         """The same for planes that a cover covers so."""
-        if self.inside is None:
-            return self
-        return replace(self, work=partial(_inside, inside=self.inside, coverage=coverage))
-
-
-def _inside(
-    planes: Planes,
-    place: Position,
-    *,
-    inside: Callable[[Planes, Position, NDArray[np.float32]], None],
-    coverage: NDArray[np.float32],
-) -> None:
-    inside(planes, place, coverage)
+        return replace(self, work=partial(self.work, coverage=coverage)) if self.mixes else self
 
 
 #: Stops for each log2 luminance of a block, shape (rows, columns), in an array of its own.

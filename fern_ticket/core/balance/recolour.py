@@ -16,6 +16,7 @@ from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Plan
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.controls import Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
 
 #: Linear sRGB to XYZ over that of white, and back.
@@ -36,16 +37,9 @@ class Recolour(Parameters):
 def transform(params: Recolour, _: Surroundings) -> PixelFunction | None:
     if params.colour is None or not params.amount:
         return None
-    a, b = lab_of(np.array(params.colour) / 255)[1:]
+    a, b = linear_to_lab(srgb_decode(np.array(params.colour) / 255))[1:]
     wanted = np.array([a, b, params.amount / 100, params.own / 100, params.dark, params.light], np.float32)
     return PixelFunction(partial(_work, wanted=wanted), encoded=False)
-
-
-def lab_of(encoded: NDArray[np.floating]) -> tuple[float, float, float]:
-    """CIELAB of encoded sRGB 0-1, relative to its own white."""
-    xyz = _TO_XYZ.astype(np.float64) @ srgb_decode(np.asarray(encoded, np.float64))
-    f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz * (29 / 6) ** 2 / 3 + 4 / 29)
-    return 116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])
 
 
 def _work(planes: Planes, _: Position, *, wanted: NDArray[np.float32]) -> None:
@@ -102,7 +96,7 @@ def _repaint(
                 play = one
             a += share * (wanted[0] * play - a)
             b += share * (wanted[1] * play - b)
-            # of what lies out of reach, as much as there is: halved nine times
+            # of what lies out of reach, as much as there is: halved ten times
             scale, step = one, one
             for _ in range(10):
                 _rgb(fy, scale * a, scale * b, from_xyz, out)

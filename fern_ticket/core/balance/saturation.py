@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
 from pydantic import Field
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, ColourMatrix, Surroundings, drawn_from_grey
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.operation import Parameters
 
@@ -18,8 +17,7 @@ def transform(params: Saturation, _: Surroundings) -> ColourMatrix | None:
     """Encoded values mixed with, or drawn away from, their luminance-weighted mean."""
     if not params.amount:
         return None
-    grey = np.tile(np.array(LUMINANCE), (3, 1))
-    return ColourMatrix(grey + (1 + params.amount / 100) * (np.eye(3) - grey), encoded=True)
+    return ColourMatrix(drawn_from_grey(1 + params.amount / 100), encoded=True)
 
 
 OPERATION = BalanceOperation(

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, PixelFunction, Planes, Position, Surroundings
+from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings, luminance_of
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.operation import Parameters
@@ -51,7 +51,7 @@ def sharpen(planes: Planes, radius: float, amount: float, threshold: float) -> N
     """
     if radius < 0.25 or not amount:
         return
-    light = np.ascontiguousarray(np.tensordot(np.array(LUMINANCE, np.float32), planes, axes=1))
+    light = luminance_of(planes)
     blurred = cv2.GaussianBlur(light, (0, 0), radius, borderType=cv2.BORDER_REPLICATE)
     reach = 2 * max(1, round(1.5 * radius)) + 1
     around = np.ones((reach, reach), np.uint8)

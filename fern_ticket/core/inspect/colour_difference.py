@@ -1,4 +1,4 @@
-"""CIELAB and CIEDE2000.
+"""CIEDE2000.
 
 | quantity | domain |
 | --- | --- |
@@ -11,17 +11,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.pictures.profiles import D65_XYZ, SRGB_TO_XYZ_D65
+from fern_ticket.core.pictures.lab import linear_to_lab
 
 Floats = NDArray[np.float64]
-
-
-def linear_to_lab(linear: Floats) -> Floats:
-    """Linear sRGB, shape (..., 3), to CIELAB under D65 (CIE 15)."""
-    relative = linear @ SRGB_TO_XYZ_D65.T / D65_XYZ
-    bent = np.where(relative > (6 / 29) ** 3, np.cbrt(np.maximum(relative, 0)), relative * (29 / 6) ** 2 / 3 + 4 / 29)
-    x, y, z = bent[..., 0], bent[..., 1], bent[..., 2]
-    return np.stack([116 * y - 16, 500 * (x - y), 200 * (y - z)], axis=-1)
 
 
 def ciede2000(first: Floats, second: Floats) -> Floats:

@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 
 from fern_ticket.core.errors import PictureError
-from fern_ticket.core.inspect.colour_difference import ciede2000, linear_to_lab
+from fern_ticket.core.inspect.colour_difference import ciede2000
 from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
 from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.pictures.decode import Decoded, decode, read_header
+from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.profiles import Matrix
 from fern_ticket.core.pictures.pyramid import ArraySource
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.inspect.repeats import Repeat, repeats
 from fern_ticket.core.pictures.plane import mapped
-from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
+from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.render.picture import LedgerPicture, View
@@ -80,9 +80,7 @@ def _holds(box: Box, end: tuple[float, float]) -> bool:
 
 
 def _found(source: Source) -> list[Repeat]:
-    level = 0
-    while max(level_size(source.size, level)) > _REPEAT_SIDE and level < source.levels - 1:
-        level += 1
+    level = level_within(source, _REPEAT_SIDE)
     pixels = source.read(level, level_box(source.size, level))
     grey = np.asarray(cv2.cvtColor(narrowed(pixels), cv2.COLOR_RGB2GRAY), np.uint8)
     k = 2.0**level

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.inspect.colour_difference import cast, linear_to_lab
+from fern_ticket.core.inspect.colour_difference import cast
+from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.plane import translation
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.pictures.regions import Box

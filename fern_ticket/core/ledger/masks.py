@@ -60,7 +60,7 @@ def anchor(place: Place, size: tuple[int, int]) -> Point:
     return place.starts[0] if place.starts else place.box(size).middle
 
 
-class _Copied(BaseModel):
+class Copied(BaseModel):
     """A model whose copies forget what was worked out of the original."""
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
@@ -70,7 +70,7 @@ class _Copied(BaseModel):
         return copied
 
 
-class Stroke(_Copied):
+class Stroke(Copied):
     """A brush's path.
 
     Attributes
@@ -135,7 +135,7 @@ class Stroke(_Copied):
         )
 
 
-class StrokesMask(_Copied):
+class StrokesMask(Copied):
     """The union of brush strokes."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -190,7 +190,7 @@ class StrokesMask(_Copied):
         return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
 
 
-class OutlineMask(_Copied):
+class OutlineMask(Copied):
     """The inside of a closed outline.
 
     Attributes

@@ -13,7 +13,7 @@ import math
 import os
 import shutil
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
 from typing import Protocol
@@ -56,6 +56,29 @@ class Source(Protocol):
 def level_size(size: tuple[int, int], level: int) -> tuple[int, int]:
     """Width and height of a level: halves, rounded up."""
     return -(-size[0] >> level), -(-size[1] >> level)
+
+
+class Levelled(Protocol):
+    """What has levels, each half of the one before."""
+
+    @property
+    def size(self) -> tuple[int, int]: ...
+
+    @property
+    def levels(self) -> int: ...
+
+
+def finest(picture: Levelled, fits: Callable[[tuple[int, int]], bool]) -> int:
+    """The finest level of a size that fits; the coarsest where none does."""
+    level = 0
+    while not fits(level_size(picture.size, level)) and level < picture.levels - 1:
+        level += 1
+    return level
+
+
+def level_within(picture: Levelled, side: int) -> int:
+    """The finest level whose long side has at most so many pixels."""
+    return finest(picture, lambda size: max(size) <= side)
 
 
 def level_count(size: tuple[int, int]) -> int:

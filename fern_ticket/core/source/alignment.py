@@ -13,7 +13,7 @@ from pydantic import Field
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.plane import PlaneMap, mapped_corners, scaling, translation
-from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
+from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.source.operation import shares
 
@@ -70,9 +70,7 @@ def alignment(base: Source, other: Source) -> PlaneMap:
 
 def _rough(base: Source, other: Source) -> PlaneMap:
     """Within a few pixels, from small pictures."""
-    level = 0
-    while max(level_size(base.size, level)) > _LONG and level < base.levels - 1:
-        level += 1
+    level = level_within(base, _LONG)
     one, two = _grey(base, level), _grey(other, level)
     usable = np.asarray((one > 0.03) & (one < 0.97), np.uint8) * 255
     warp = np.eye(3)[:2].astype(np.float32)

@@ -20,7 +20,7 @@ from fern_ticket.core.ledger.controls import Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
-from fern_ticket.core.pictures.pyramid import Source, halve, level_box, level_size
+from fern_ticket.core.pictures.pyramid import Source, halve, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.source.alignment import SeriesFrame, found, read_under
 from fern_ticket.core.source.operation import Altered, Keep, Opener, SourceOperation, rolled, stored
@@ -124,10 +124,7 @@ class Merged(Altered):
 
 def _start_of(source: Source) -> int:
     """The first level that is made whole."""
-    level = 0
-    while max(level_size(source.size, level)) > _WHOLE and level < source.levels - 1:
-        level += 1
-    return level
+    return level_within(source, _WHOLE)
 
 
 def _reduced(values: Values, levels: int) -> list[Values]:
