@@ -273,3 +273,28 @@ def test_a_cover_is_drawn_from_the_command_line(tmp_path):
     assert np.array_equal(drawn > 128, expected)
     (tmp_path / "cover.json").write_text('{"parts": [{"shape": {"kind": "moon"}}]}')
     assert main(command) == 2
+
+
+def test_ten_thousand_points_are_one_stroke_like_any_other():
+    points = [[100 + 60 * np.cos(k / 90), 60 + 30 * np.sin(k / 70), 1] for k in range(10_000)]
+    share = cover_of({"kind": "strokes", "strokes": [{"points": points, "size": 8}]})
+    assert share.max() == 1
+    assert share[:20].max() == 0
+    assert share[30:90, 40:160].mean() > 0.5
+
+
+def test_two_areas_of_one_cover_commute_where_their_steps_do():
+    pixels = pictures.texture(120, 200, 3)
+    one, other = ("exposure", {"ev": 0.5}), ("white_balance", {"temperature": 5200})
+    areas = [area(step, cover=[{"shape": ROUND}]) for step in (one, other)]
+    there, back = result(pixels, *areas), result(pixels, *reversed(areas))
+    assert np.abs(there.astype(int) - back).max() <= 1
+    assert not np.array_equal(there, result(pixels, areas[0]))
+
+
+def test_a_copy_of_a_part_that_was_changed_is_drawn_anew():
+    part = Cover.model_validate({"parts": [{"shape": ROUND}]}).parts[0]
+    before = part.digest
+    wider = part.model_copy(update={"feather": 12.0})
+    assert wider.digest != before
+    assert part.digest == before

@@ -1,18 +1,17 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
-import { clamp } from '../parts/scale'
 import AreaSteps from './areas/AreaSteps.vue'
 import CopySteps from './CopySteps.vue'
+import StrengthBar from './StrengthBar.vue'
 import type { StepView } from './types'
 import { theBench } from './useBench'
 import { useReorder } from './useReorder'
 
 const { ledger, tools, frames, decks } = theBench()
 const { inHand, press, move, drop, shift } = useReorder(ledger)
-const dragging = ref<{ id: string; strength: number } | null>(null)
 
 /** By station in the order of the tabs; inside one in the order in which they work. */
 const ORDER = ['source', 'frame', 'balance', 'clean', 'areas', 'finish']
@@ -35,24 +34,8 @@ function toggle(view: StepView) {
   void ledger.putStep(`${view.title} ${enabled ? 'on' : 'off'}`, { ...view.step, enabled })
 }
 
-function strengthAt(event: PointerEvent): number {
-  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
-  return Math.round(clamp((event.clientX - box.left) / box.width, 0, 1) * 100) / 100
-}
-function drag(view: StepView, event: PointerEvent, starts: boolean) {
-  if (starts) (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  else if (!dragging.value || dragging.value.id !== view.step.id) return
-  const strength = strengthAt(event)
-  dragging.value = { id: view.step.id ?? '', strength }
-  ledger.drag({ ...view.step, strength })
-}
-function settle(view: StepView, strength = dragging.value?.strength) {
-  dragging.value = null
-  if (strength !== undefined) void ledger.putStep(`${view.title} strength`, { ...view.step, strength: clamp(strength, 0, 1) })
-}
-function strengthOf(view: StepView): number {
-  const now = dragging.value
-  return now && now.id === view.step.id ? now.strength : (view.step.strength ?? 1)
+function settle(view: StepView, strength: number) {
+  void ledger.putStep(`${view.title} strength`, { ...view.step, strength })
 }
 </script>
 
@@ -90,23 +73,10 @@ function strengthOf(view: StepView): number {
 {{ view.title }}
 </button>
         <ProgressBar v-if="busy(view) !== undefined" class="made" :value="100 * (busy(view) ?? 0)" :aria-label="`${view.title} is being made`" />
-        <template v-else-if="tunable(view)">
-          <span
-            class="bar"
-            role="slider"
-            tabindex="0"
-            :aria-label="`${view.title} strength`"
-            aria-valuemin="0"
-            aria-valuemax="100"
-            :aria-valuenow="Math.round(100 * strengthOf(view))"
-            @pointerdown="drag(view, $event, true)"
-            @pointermove="drag(view, $event, false)"
-            @pointerup="settle(view)"
-            @keydown.left.prevent="settle(view, strengthOf(view) - 0.05)"
-            @keydown.right.prevent="settle(view, strengthOf(view) + 0.05)"
-          ><i :style="{ width: `${100 * strengthOf(view)}%` }"></i></span>
-          <span class="number strength">{{ Math.round(100 * strengthOf(view)) }}</span>
-        </template>
+        <StrengthBar
+          v-else-if="tunable(view)" :label="`${view.title} strength`" :strength="view.step.strength ?? 1"
+          @drag="ledger.drag({ ...view.step, strength: $event })" @settle="settle(view, $event)"
+        />
         <span v-else class="wide"></span>
         <button class="remove" type="button" :aria-label="`Remove ${view.title}`" @click="ledger.remove(view.step.id ?? '')">×</button>
       </li>
@@ -141,13 +111,7 @@ li.station:first-child { border-top: 0; }
 .area { clip-path: polygon(0 0, 100% 0, 100% 100%, 0 100%, 0 75%, 6px 50%, 0 25%); }
 .held { opacity: 0.5; }
 .above { box-shadow: inset 0 2px var(--fern); }
-.bar {
-  height: 24px; padding: 10px 0; cursor: ew-resize; touch-action: none;
-  background: linear-gradient(var(--hairline), var(--hairline)) center / 100% 4px no-repeat;
-}
-.bar i { display: block; height: 4px; background: var(--soft-ink); border-radius: 2px; }
 .made { grid-column: span 2; width: 100%; height: 6px; }
-.strength { text-align: right; font-weight: 500; font-size: 12px; }
 .wide { grid-column: span 2; }
 .remove { height: 24px; border: 0; background: none; cursor: pointer; padding: 0; visibility: hidden; font-size: 15px; line-height: 1; }
 .stub:hover .remove, .stub:focus-within .remove, .stub.active .remove { visibility: visible; }

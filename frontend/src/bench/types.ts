@@ -12,3 +12,6 @@ export type Stroke = Schemas['Stroke']
 /** A frame that came, with what was said of it. */
 export interface Frame { head: FrameHead; picture: ImageBitmap }
 export interface Place { x: number; y: number }
+/** A square that is picked, source pixels. */
+export interface Picked extends Place { size: number }
+export type Colour = [number, number, number]

@@ -39,7 +39,7 @@ export function useBench(photo: string) {
     look,
   })
   const clean = useClean({ ledger, tools, decks, view })
-  const areas = useAreas({ decks, ledger, tools, clean })
+  const areas = useAreas({ decks, ledger, tools, clean, sayError })
   const painting = usePainting({ decks, tools, view, clean })
   const round = useRound({ ledger, measureAgain: frames.measureAgain, sayError })
 

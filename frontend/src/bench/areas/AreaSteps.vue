@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { Step } from '../../api/client'
-import { clamp } from '../../parts/scale'
+import StrengthBar from '../StrengthBar.vue'
 import { theBench } from '../useBench'
 import { heldBy } from './covers'
 import { scopedTo } from './scoped'
@@ -16,11 +16,7 @@ const steps = computed(() => heldBy(area.value))
 const title = (step: Step) => decks.of(step.op)?.title ?? step.op
 
 function settle(step: Step, strength: number) {
-  void scoped.putStep(`${title(step)} strength`, { ...step, strength: Math.round(100 * clamp(strength, 0, 1)) / 100 })
-}
-function at(event: PointerEvent): number {
-  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
-  return clamp((event.clientX - box.left) / box.width, 0, 1)
+  void scoped.putStep(`${title(step)} strength`, { ...step, strength })
 }
 function toggle(step: Step) {
   void scoped.putStep(`${title(step)} ${step.enabled === false ? 'on' : 'off'}`, { ...step, enabled: step.enabled === false })
@@ -36,12 +32,10 @@ function show(step: Step) {
       <i></i>
     </button>
     <button class="name" type="button" @click="show(step)">{{ title(step) }}</button>
-    <span
-      class="bar" role="slider" tabindex="0" :aria-label="`${title(step)} strength in the area`" aria-valuemin="0" aria-valuemax="100"
-      :aria-valuenow="Math.round(100 * (step.strength ?? 1))" @pointerdown="settle(step, at($event))"
-      @keydown.left.prevent="settle(step, (step.strength ?? 1) - 0.05)" @keydown.right.prevent="settle(step, (step.strength ?? 1) + 0.05)"
-    ><i :style="{ width: `${100 * (step.strength ?? 1)}%` }"></i></span>
-    <span class="number strength">{{ Math.round(100 * (step.strength ?? 1)) }}</span>
+    <StrengthBar
+      :label="`${title(step)} strength in the area`" :strength="step.strength ?? 1" @drag="scoped.drag({ ...step, strength: $event })"
+      @settle="settle(step, $event)"
+    />
     <button class="remove" type="button" :aria-label="`Remove ${title(step)} from the area`" @click="scoped.remove(step.id ?? '')">×</button>
   </li>
 </template>
@@ -55,12 +49,6 @@ function show(step: Step) {
 .dot i { width: 8px; height: 8px; border-radius: 50%; background: var(--fern); border: 1.5px solid var(--fern); }
 .off .dot i { background: none; }
 .name { text-align: left; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.bar {
-  height: 24px; padding: 10px 0; cursor: pointer; touch-action: none;
-  background: linear-gradient(var(--hairline), var(--hairline)) center / 100% 4px no-repeat;
-}
-.bar i { display: block; height: 4px; background: var(--soft-ink); border-radius: 2px; }
-.strength { text-align: right; font-weight: 500; font-size: 12px; }
 .remove { visibility: hidden; font-size: 15px; line-height: 1; }
 .inner:hover .remove, .inner:focus-within .remove { visibility: visible; }
 </style>

@@ -4,10 +4,13 @@ import { computed, nextTick, ref } from 'vue'
 
 import type { Step } from '../../api/client'
 import Ruler from '../../parts/Ruler.vue'
-import { answering, around, within } from '../../testing'
+import { answering, around, problem, within } from '../../testing'
 import AreasDeck from '../decks/AreasDeck.vue'
+import CastEditor from '../decks/editors/CastEditor.vue'
+import PlacesEditor from '../decks/editors/PlacesEditor.vue'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { hands, lastPut, step } from '../testing/hands'
+import AreaSteps from './AreaSteps.vue'
 import { joinWord, partsOf, wordOf, type Part } from './covers'
 import { scopedTo } from './scoped'
 import { useAreas } from './useAreas'
@@ -16,6 +19,7 @@ import { bench } from '../testing/theBench'
 vi.mock('../useBench', () => import('../testing/theBench'))
 
 const part = (shape: object, more: object = {}) => ({ enabled: true, mode: 'add', invert: false, feather: 0, shape, ...more }) as Part
+const sayError = vi.fn()
 const ROUND = { kind: 'round', middle: [50, 50], radii: [20, 10] }
 const TONES = { kind: 'tones', low: 60, high: 90 }
 const area = (parts: Part[], steps: Step[] = [], more: object = {}) => step('area', { params: { cover: { parts, ...more }, steps } })
@@ -23,7 +27,7 @@ const area = (parts: Part[], steps: Step[] = [], more: object = {}) => step('are
 function open(steps: Step[] = [], taken: string | null = null) {
   const { made } = within(() => {
     const all = hands(steps)
-    return { ...all, areas: useAreas({ decks: all.decks, ledger: all.ledger as unknown as LedgerRoom, tools: all.tools, clean: all.clean }) }
+    return { ...all, areas: useAreas({ decks: all.decks, ledger: all.ledger as unknown as LedgerRoom, tools: all.tools, clean: all.clean, sayError }) }
   })
   made.tools.station = 'areas'
   made.tools.selected = taken
@@ -32,7 +36,10 @@ function open(steps: Step[] = [], taken: string | null = null) {
 const put = (made: ReturnType<typeof open>) => lastPut(made.ledger).put
 const partsPut = (made: ReturnType<typeof open>) => partsOf(put(made))
 
-beforeEach(() => answering({}))
+beforeEach(() => {
+  answering({})
+  sayError.mockClear()
+})
 
 describe('the sentence of a cover', () => {
   it('is made of words with the numbers that they are known by', () => {
@@ -142,6 +149,14 @@ describe('an area', () => {
     expect(partsPut(made)[0]?.shape).toMatchObject({ kind: 'colours', picks: [[10, 20, 30], [10, 20, 30]] })
   })
 
+  it('says when a colour cannot be told, and picks none', async () => {
+    answering({ 'GET /api/photos/p/colour': () => problem(404, 'There is no such photo.') })
+    const made = open()
+    await made.areas.pick([5, 6])
+    expect(sayError).toHaveBeenCalledTimes(1)
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
+  })
+
   it('begins as it usually does: a tool, a flow, and steps that wait for their place', async () => {
     const made = open()
     await nextTick()
@@ -182,6 +197,63 @@ describe('the ledger inside an area', () => {
     expect((put(made).params?.steps as Step[]).map((one) => one.op)).toEqual(['exposure'])
     // what is not its own business is the ledger's
     expect(scoped.photo).toBe('p')
+  })
+})
+
+describe('the steps under an area’s stub', () => {
+  it('are switched, weakened by a drag that is shown before it is kept, and taken out', async () => {
+    const held = area([part({ kind: 'subject' })], [step('exposure'), step('contrast')])
+    const made = open([held], 'area')
+    Object.assign(bench, made)
+    const shown = mount(AreaSteps, { props: { area: held }, global: around, attachTo: document.body })
+    const bar = shown.get('[aria-label="Contrast strength in the area"]')
+    Object.assign(bar.element, { setPointerCapture: vi.fn(), getBoundingClientRect: () => ({ left: 0, width: 100 }) })
+    const at = (kind: string, clientX: number) => bar.element.dispatchEvent(new MouseEvent(kind, { clientX }))
+    at('pointermove', 20)
+    expect(made.ledger.drag).not.toHaveBeenCalled()
+    at('pointerdown', 80)
+    at('pointermove', 40)
+    const dragged = made.ledger.draft?.params?.steps as Step[]
+    expect(dragged.map((one) => one.strength)).toEqual([1, 0.4])
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
+    await bar.trigger('pointerup')
+    expect((put(made).params?.steps as Step[]).map((one) => one.strength)).toEqual([1, 0.4])
+    await shown.get('[aria-label="Exposure on"]').trigger('click')
+    expect((put(made).params?.steps as Step[]).map((one) => one.enabled)).toEqual([false, true])
+    await shown.get('[aria-label="Remove Exposure from the area"]').trigger('click')
+    expect((put(made).params?.steps as Step[]).map((one) => one.op)).toEqual(['contrast'])
+  })
+})
+
+describe('places that are asked for in the picture', () => {
+  const editor = (kind: string, items: string[] = []) => ({ kind, param: kind, name: kind, rulers: [], most: 0, items, places: [], begins: {} }) as never
+  async function editing(component: object, props: object) {
+    const made = open([step('cast_out', { params: { amount: 12, tinted: { x: 1, y: 1, size: 9 } } })])
+    await nextTick()
+    Object.assign(bench, made)
+    return { made, shown: mount(component as never, { props: props as never, global: around }) }
+  }
+
+  it('are asked once, given by a click, and measured anew', async () => {
+    const { made, shown } = await editing(PlacesEditor, { op: 'cast_out', editor: editor('places', ['tinted', 'clean']) })
+    const clean = shown.findAll('button')[1]
+    await clean?.trigger('click')
+    expect(made.tools.place?.item).toBe('clean')
+    await clean?.trigger('click')
+    expect(made.tools.place).toBeNull()
+    await clean?.trigger('click')
+    made.tools.place?.take({ x: 7, y: 8, size: 5 })
+    // what was measured from other places is not said any more
+    expect(put(made).params).toEqual({ amount: undefined, tinted: { x: 1, y: 1, size: 9 }, clean: { x: 7, y: 8, size: 5 } })
+    shown.unmount()
+    expect(made.tools.place).toBeNull()
+  })
+
+  it('say where a thing stands that casts a shadow', async () => {
+    const { made, shown } = await editing(CastEditor, { op: 'cast_out', editor: editor('cast') })
+    await shown.get('button').trigger('click')
+    made.tools.place?.take({ x: 3, y: 44, size: 5 })
+    expect(put(made).params).toMatchObject({ cast: { ground: 44 } })
   })
 })
 

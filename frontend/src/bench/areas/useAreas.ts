@@ -2,13 +2,14 @@ import { computed, reactive, ref, watch } from 'vue'
 
 import { api, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
+import { tryingWith } from '../../common/trying'
 import { round } from '../clean/shapes'
 import type { CleanRoom } from '../clean/useClean'
 import type { Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
-import type { Stroke } from '../types'
+import type { Colour, Picked, Stroke } from '../types'
 import { coverOf, heldBy, JOINS, partsOf, type Cover, type Join, type Part, type Shape } from './covers'
 
 interface Around {
@@ -16,14 +17,15 @@ interface Around {
   ledger: LedgerRoom
   tools: ToolsRoom
   clean: CleanRoom
+  sayError: (error: unknown) => void
 }
 
 export type Way = NonNullable<Schemas['CoverShown']['way']>
 
 /** The area that is taken up: its cover as a sentence of parts, what of it is in hand, and how it is shown. */
-export function useAreas({ decks, ledger, tools, clean }: Around) {
+export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
   /** Which part of the sentence is taken up. */
-  const taken_ = ref<number | null>(null)
+  const inHand = ref<number | null>(null)
   /** How the next part joins those before it. */
   const join = ref<Join>('add')
   const way = ref<Way>('hatch')
@@ -41,8 +43,8 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
   const current = computed(() => (area.value && ledger.draft?.id === area.value.id ? ledger.draft : area.value))
   const cover = computed(() => coverOf(area.value))
   const parts = computed(() => partsOf(current.value))
-  const part = computed(() => (taken_.value === null ? null : (parts.value[taken_.value] ?? null)))
-  watch(() => tools.selected, () => (taken_.value = null))
+  const part = computed(() => (inHand.value === null ? null : (parts.value[inHand.value] ?? null)))
+  watch(() => tools.selected, () => (inHand.value = null))
 
   /** What the server draws the cover of, and how; nothing where none is worked on. */
   const look = computed(() =>
@@ -68,7 +70,7 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
     await put(before.length ? 'Add to a cover' : 'Begin an area', withParts([...before, added]))
     // what has handles or numbers of its own is taken up at once; else light is what comes next
     if (shape.kind === 'straight' || shape.kind === 'round') tools.tool = 'look'
-    taken_.value = ['straight', 'round', 'tones', 'colours'].includes(shape.kind ?? '') ? before.length : null
+    inHand.value = ['straight', 'round', 'tones', 'colours'].includes(shape.kind ?? '') ? before.length : null
   }
   function changed(index: number, to: Partial<Part>): Cover {
     return withParts(partsOf(area.value).map((one, k) => (k === index ? { ...one, ...to } : one)))
@@ -81,7 +83,7 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
     if (area.value) ledger.drag({ ...area.value, params: { ...area.value.params, cover } })
   }
   async function remove(index: number) {
-    taken_.value = null
+    inHand.value = null
     await put('Take a part out', withParts(partsOf(area.value).filter((_, k) => k !== index)))
   }
   async function move(from: number, to: number) {
@@ -90,7 +92,7 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
     if (!one || to < 0 || to > next.length) return
     next.splice(to, 0, one)
     await put('Move a part', withParts(next))
-    taken_.value = to
+    inHand.value = to
   }
   async function turn(index: number) {
     const mode = partsOf(area.value)[index]?.mode ?? 'add'
@@ -127,7 +129,7 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
   async function paint(points: [number, number, number][], erase: boolean) {
     const stroke = strokeOf(points)
     const all = partsOf(area.value)
-    const index = taken_.value ?? all.length - 1
+    const index = inHand.value ?? all.length - 1
     const own = all[index]
     if (own && (own.shape.kind === 'subject' || own.shape.kind === 'sky') && tools.tool === 'lead') {
       const led = [...(own.shape.led ?? []), { inside: !erase, stroke }]
@@ -144,16 +146,22 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
   async function close(points: Point[]) {
     await add({ kind: 'outline', points: points.map(([x, y]): [number, number] => [round(x), round(y)]), feather: 0 })
   }
-  /** The photo's colour at a place, added to those that count. */
+  const trying = tryingWith(sayError)
+  /** The photo's colour at a place, before any light; nothing where that cannot be said. */
+  const colourAt = (query: Picked) =>
+    trying(async () => {
+      const found = taken(await api.GET('/api/photos/{photo}/colour', { params: { path: { photo: ledger.photo }, query } }))
+      return (found as Schemas['ColourView']).colour as Colour
+    })
+  /** A colour of the photo, added to those that count. */
   async function pick([x, y]: Point) {
-    const query = { x: Math.round(x), y: Math.round(y), size: tools.pickSize }
-    const params = { path: { photo: ledger.photo }, query }
-    const { colour } = taken(await api.GET('/api/photos/{photo}/colour', { params })) as Schemas['ColourView']
-    const own = taken_.value === null ? undefined : partsOf(area.value)[taken_.value]
-    if (taken_.value !== null && own?.shape.kind === 'colours') {
-      const picks = [...own.shape.picks, colour] as [number, number, number][]
-      await change(taken_.value, { shape: { ...own.shape, picks } }, 'Pick another colour')
-    } else await add({ kind: 'colours', picks: [colour as [number, number, number]], tolerance: 15, soft: 10 })
+    const colour = await colourAt({ x: Math.round(x), y: Math.round(y), size: tools.pickSize })
+    if (!colour) return
+    const own = inHand.value === null ? undefined : partsOf(area.value)[inHand.value]
+    if (inHand.value !== null && own?.shape.kind === 'colours') {
+      const picks = [...own.shape.picks, colour]
+      await change(inHand.value, { shape: { ...own.shape, picks } }, 'Pick another colour')
+    } else await add({ kind: 'colours', picks: [colour], tolerance: 15, soft: 10 })
   }
 
   /** An area with what it is usually begun with. */
@@ -167,8 +175,8 @@ export function useAreas({ decks, ledger, tools, clean }: Around) {
     tools.tool = begins.tool
   }
   return reactive({
-    area, current, cover, parts, part, taken: taken_, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
-    refine, invert, paint, close, pick, start, begun, copied, layIn,
+    area, current, cover, parts, part, taken: inHand, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
+    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn,
   })
 }
 

@@ -2,14 +2,14 @@ import { computed, reactive, ref, shallowRef } from 'vue'
 
 import type { Step } from '../../api/client'
 import { clamp } from '../../parts/scale'
-import type { Point } from '../picture/geometry'
+import { onStage, type Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import { round, simplified } from './shapes'
 import type { CleanRoom } from './useClean'
 
-type Touch = [number, number, number]
+export type Touch = [number, number, number]
 
 interface Around {
   decks: DecksRoom
@@ -27,12 +27,7 @@ export function usePainting({ decks, tools, view, clean }: Around) {
   const gesture = computed(() => tools.gesture)
   const brush = (param: string) => clean.brush[param] ?? 0
 
-  function place(event: PointerEvent): Touch {
-    const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-    const [x, y] = view.sourceAt(event.clientX - box.left, event.clientY - box.top)
-    const pressure = event.pointerType === 'pen' ? clamp(event.pressure, 0.05, 1) : 1
-    return [round(x), round(y), Math.round(pressure * 100) / 100]
-  }
+  const place = (event: PointerEvent) => touchOf(event, view)
 
   /** The tip being set by a drag with the right button: across is its size, down its softness. */
   const setting = shallowRef<{ x: number; y: number; size: number; hardness: number } | null>(null)
@@ -132,4 +127,11 @@ export function usePainting({ decks, tools, view, clean }: Around) {
 
 function rounded([x, y]: Point): [number, number] {
   return [round(x), round(y)]
+}
+
+/** Where and how hard a pen or a hand touches the photo, source pixels. */
+export function touchOf(event: PointerEvent, view: ViewRoom): Touch {
+  const [x, y] = view.sourceAt(...onStage(event))
+  const pressure = event.pointerType === 'pen' ? clamp(event.pressure, 0.05, 1) : 1
+  return [round(x), round(y), Math.round(pressure * 100) / 100]
 }

@@ -32,16 +32,8 @@ const joins = JOINS.map((name) => ({ name, says: joinWord(name, false) }))
 // rulers inside an area set its own steps
 const scope = computed(() => areas.area)
 const scoped = scopedTo(scope, ledger, decks)
-const held = new Proxy(tools, {
-  get: (whole, name) => (name === 'addBand' ? addBand : (Reflect.get(whole, name) as unknown)),
-})
-async function addBand(at: number | { x: number; y: number; size: number }) {
-  const bands = (scoped.stepOf('hue_bands')?.params?.bands as unknown[] | undefined) ?? []
-  const rulers = decks.of('hue_bands')?.controls.flatMap((one) => (one.kind === 'bands' ? one.rulers : [])) ?? []
-  const resting = Object.fromEntries(rulers.map((ruler) => [ruler.param, ruler.rest]))
-  const added = typeof at === 'number' ? { hue: at } : { mark: at }
-  await scoped.putStep('Take up a hue', scoped.stepFor('hue_bands', { bands: [...bands, { ...resting, ...added }] }))
-}
+const addBand: typeof tools.addBand = (at) => tools.addBand(at, scoped)
+const held = new Proxy(tools, { get: (all, name) => (name === 'addBand' ? addBand : (Reflect.get(all, name) as unknown)) })
 provideBench({ ...bench, ledger: scoped, tools: held })
 
 interface Group { name: string; ops: string[]; count: number }

@@ -120,3 +120,10 @@ export function draggedCrop(from: Rect, handle: Handle, dx: number, dy: number, 
 function clampTo(value: number, low: number, high: number): number {
   return Math.min(Math.max(value, low), Math.max(low, high))
 }
+
+/** Where an event lies on the stage: the drawing that its target is, or is part of, fills it. */
+export function onStage(event: PointerEvent): Point {
+  const target = event.currentTarget as SVGElement
+  const box = (target.ownerSVGElement ?? target).getBoundingClientRect()
+  return [event.clientX - box.left, event.clientY - box.top]
+}

@@ -3,7 +3,7 @@ import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
 import { clamp } from '../../parts/scale'
 import type { Point } from '../picture/geometry'
 import type { Guide } from '../picture/overlays/guides'
-import type { StationName, Tool } from '../types'
+import type { Picked, StationName, Tool } from '../types'
 import type { DecksRoom } from './useDecks'
 import type { Change, LedgerRoom } from './useLedger'
 
@@ -33,7 +33,7 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   /** Side of the square that is picked for its colour, source pixels. */
   const pickSize = ref(0)
   /** A place that is asked for in the picture, and who takes it. */
-  const place = shallowRef<{ item: string; take: (at: { x: number; y: number; size: number }) => void } | null>(null)
+  const place = shallowRef<{ item: string; take: (at: Picked) => void } | null>(null)
   const guide = ref<Guide>('thirds')
   const ghost = shallowRef<Ghost | null>(null)
   /** Corners being placed, source pixels. */
@@ -123,12 +123,12 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   }
 
   /** A hue band at a hue, or at the colour of a place, which the server measures. */
-  async function addBand(at: number | { x: number; y: number; size: number }) {
-    const bands = (ledger.stepOf('hue_bands')?.params?.bands as unknown[] | undefined) ?? []
+  async function addBand(at: number | Picked, into: Pick<LedgerRoom, 'stepOf' | 'stepFor' | 'putStep'> = ledger) {
+    const bands = (into.stepOf('hue_bands')?.params?.bands as unknown[] | undefined) ?? []
     const rulers = decks.of('hue_bands')?.controls.flatMap((one) => (one.kind === 'bands' ? one.rulers : [])) ?? []
     const resting = Object.fromEntries(rulers.map((ruler) => [ruler.param, ruler.rest]))
     const added = typeof at === 'number' ? { hue: at } : { mark: at }
-    const saved = await ledger.putStep('Take up a hue', ledger.stepFor('hue_bands', { bands: [...bands, { ...resting, ...added }] }))
+    const saved = await into.putStep('Take up a hue', into.stepFor('hue_bands', { bands: [...bands, { ...resting, ...added }] }))
     if (saved) band.value = bands.length
   }
 

@@ -1,31 +1,29 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import ToggleButton from 'primevue/togglebutton'
-import { computed, onBeforeUnmount } from 'vue'
+import { computed } from 'vue'
 
 import Ruler from '../../../parts/Ruler.vue'
 import { shownIn, valueOf } from '../../../parts/scale'
 import type { EditorTrait, RulerTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
+import { usePlace } from './usePlace'
 
 /** The way that a shadow falls: where the thing stands is picked in the picture, the rest are rulers. */
 const props = defineProps<{ op: string; editor: EditorTrait }>()
-const { ledger, tools } = theBench()
+const { ledger } = theBench()
+const { asked, ask } = usePlace()
 const cast = computed(() => ledger.stepOf(props.op)?.params?.[props.editor.param] as Record<string, number> | null | undefined)
 
 const step = (to: Record<string, number> | null) => ledger.stepFor(props.op, { [props.editor.param]: to })
-function stand() {
-  if (tools.place) return void (tools.place = null)
-  tools.place = { item: props.editor.param, take: ({ y }) => void ledger.putStep('Where it stands', step({ ...cast.value, ground: y })) }
-}
+const stand = () => ask(props.editor.param, ({ y }) => void ledger.putStep('Where it stands', step({ ...cast.value, ground: y })))
 const withNumber = (ruler: RulerTrait, shown: number) => step({ ...cast.value, ground: cast.value?.ground ?? 0, [ruler.param]: valueOf(ruler, shown) })
-onBeforeUnmount(() => (tools.place = null))
 </script>
 
 <template>
   <div class="cast">
     <ToggleButton
-      v-tooltip.top="'Click on the line where the thing stands on the ground'" :model-value="tools.place?.item === editor.param"
+      v-tooltip.top="'Click on the line where the thing stands on the ground'" :model-value="asked === editor.param"
       on-label="pick where it stands" off-label="pick where it stands" @update:model-value="stand()"
     />
     <template v-if="cast">

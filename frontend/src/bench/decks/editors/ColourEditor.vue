@@ -2,18 +2,18 @@
 import ColorPicker from 'primevue/colorpicker'
 import SelectButton from 'primevue/selectbutton'
 import ToggleButton from 'primevue/togglebutton'
-import { computed, onBeforeUnmount } from 'vue'
+import { computed } from 'vue'
 
-import { api, taken, type Schemas } from '../../../api/client'
 import { capital } from '../../../common/words'
 import type { EditorTrait } from '../../rooms/useDecks'
+import type { Colour, Picked } from '../../types'
 import { theBench } from '../../useBench'
-
-type Colour = [number, number, number]
+import { usePlace } from './usePlace'
 
 /** A colour: one of a few papers, one of the picture's own, or any. */
 const props = defineProps<{ op: string; editor: EditorTrait }>()
-const { ledger, tools } = theBench()
+const { areas, ledger } = theBench()
+const { asked, ask } = usePlace()
 const PAPERS: { name: string; colour: Colour }[] = [
   { name: 'white', colour: [255, 255, 255] },
   { name: 'paper', colour: [244, 240, 230] },
@@ -30,17 +30,10 @@ function paint(to: Colour) {
   void ledger.putStep(capital(props.editor.name), ledger.stepFor(props.op, { ...begins, [props.editor.param]: to }))
 }
 /** As the photo has it before light. */
-function fromPicture() {
-  if (tools.place) return void (tools.place = null)
-  tools.place = {
-    item: props.editor.param,
-    take: async (query) => {
-      const found = taken(await api.GET('/api/photos/{photo}/colour', { params: { path: { photo: ledger.photo }, query } }))
-      paint((found as Schemas['ColourView']).colour as Colour)
-    },
-  }
+async function takeFrom(at: Picked) {
+  const found = await areas.colourAt(at)
+  if (found) paint(found)
 }
-onBeforeUnmount(() => (tools.place = null))
 function pick({ r, g, b }: { r: number; g: number; b: number }) {
   paint([r, g, b])
 }
@@ -58,8 +51,8 @@ function pick({ r, g, b }: { r: number; g: number; b: number }) {
       </SelectButton>
       <ColorPicker :model-value="picked" format="rgb" :pt="{ preview: { 'aria-label': 'Any colour' } }" @change="pick($event.value)" />
       <ToggleButton
-        v-tooltip.top="'Pick it in the picture'" :model-value="tools.place?.item === editor.param" on-label="in the picture" off-label="in the picture"
-        @update:model-value="fromPicture()"
+        v-tooltip.top="'Pick it in the picture'" :model-value="asked === editor.param" on-label="in the picture" off-label="in the picture"
+        @update:model-value="ask(editor.param, (at) => void takeFrom(at))"
       />
       <span class="number">{{ colour.join(' ') }}</span>
     </div>

@@ -3,12 +3,12 @@ import { computed, ref } from 'vue'
 
 import type { Part, Shape } from '../../areas/covers'
 import { outlineOf, pathOf, round } from '../../clean/shapes'
+import { touchOf, type Touch } from '../../clean/usePainting'
 import { theBench } from '../../useBench'
 import type { Point } from '../geometry'
 
 /** What the hand does to a cover on the picture: paints, draws around, lays gradients, picks; and the gradients' handles. */
 const { tools, view, areas, clean } = theBench()
-type Touch = [number, number, number]
 const drawn = ref<Touch[] | null>(null)
 const erase = ref(false)
 const moving = ref<string | null>(null)
@@ -18,12 +18,7 @@ const acting = computed(() => tipped.value || ['outline', 'straight', 'round', '
 const line = computed(() => (drawn.value ?? []).map(([x, y]) => view.stageOfSource([x, y])))
 const width = computed(() => Math.max(2, (clean.brush.size ?? 0) * view.sourceScale))
 
-function placeOf(event: PointerEvent): Touch {
-  const box = (event.currentTarget as SVGElement).ownerSVGElement?.getBoundingClientRect()
-  const [x, y] = view.sourceAt(event.clientX - (box?.left ?? 0), event.clientY - (box?.top ?? 0))
-  const pressure = event.pointerType === 'pen' ? Math.max(0.05, event.pressure) : 1
-  return [round(x), round(y), Math.round(100 * pressure) / 100]
-}
+const placeOf = (event: PointerEvent) => touchOf(event, view)
 function start(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, toRef } from 'vue'
 
 import { outlineOf } from '../../clean/shapes'
-import type { Point } from '../geometry'
+import { onStage, type Point } from '../geometry'
 import { theBench } from '../../useBench'
 
 /** Four corners of something flat, on the picture as it was before it was squared up. */
@@ -49,9 +49,7 @@ function take(event: PointerEvent, k: number) {
   held.value = k
 }
 function move(event: PointerEvent) {
-  if (held.value === null) return
-  const box = (event.currentTarget as SVGElement).ownerSVGElement?.getBoundingClientRect()
-  if (box) put(held.value, event.clientX - box.left, event.clientY - box.top)
+  if (held.value !== null) put(held.value, ...onStage(event))
 }
 function nudge(event: KeyboardEvent, k: number) {
   const by = event.shiftKey ? 10 : 1

@@ -1,23 +1,19 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Point } from '../geometry'
+import { onStage, type Point } from '../geometry'
 import { theBench } from '../../useBench'
 
 const { ledger, tools, view } = theBench()
 const line = ref<{ from: Point; to: Point } | null>(null)
 
-function at(event: PointerEvent): Point {
-  const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-  return [event.clientX - box.left, event.clientY - box.top]
-}
 function start(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
-  line.value = { from: at(event), to: at(event) }
+  line.value = { from: onStage(event), to: onStage(event) }
 }
 function move(event: PointerEvent) {
-  if (line.value) line.value = { from: line.value.from, to: at(event) }
+  if (line.value) line.value = { from: line.value.from, to: onStage(event) }
 }
 const length = computed(() => (line.value ? Math.hypot(line.value.to[0] - line.value.from[0], line.value.to[1] - line.value.from[1]) : 0))
 

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import { theBench } from '../../useBench'
+import { onStage } from '../geometry'
 
 /** A square of the photo that is picked for its colour, source pixels. */
 interface Square { x: number; y: number; size: number }
@@ -23,8 +24,7 @@ function present(): Square[] {
 
 async function pick(event: PointerEvent) {
   if (event.button !== 0 || !tools.picking) return
-  const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-  const [x, y] = view.sourceAt(event.clientX - box.left, event.clientY - box.top)
+  const [x, y] = view.sourceAt(...onStage(event))
   const mark = { x, y, size: tools.pickSize }
   if (tools.tool === 'hue') await tools.addBand(mark)
   else await save([...present(), mark], 'Pick a neutral')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Point } from '../geometry'
+import { onStage, type Point } from '../geometry'
 import { theBench } from '../../useBench'
 
 const { ledger, tools, view, round } = theBench()
@@ -17,8 +17,7 @@ const pinned = computed(() => (round.pinAt ? view.stageOfSource(round.pinAt) : n
 
 function pin(event: PointerEvent) {
   if (event.button !== 0) return
-  const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-  round.pinAt = view.sourceAt(event.clientX - box.left, event.clientY - box.top)
+  round.pinAt = view.sourceAt(...onStage(event))
   tools.tool = 'look'
 }
 </script>

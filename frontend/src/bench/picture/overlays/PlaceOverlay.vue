@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { round } from '../../clean/shapes'
 import { theBench } from '../../useBench'
+import { onStage } from '../geometry'
 
 /** A place is asked for: the next click gives it. */
 const { tools, view } = theBench()
 function give(event: PointerEvent) {
   if (event.button !== 0) return
-  const box = (event.currentTarget as SVGElement).ownerSVGElement?.getBoundingClientRect()
-  const [x, y] = view.sourceAt(event.clientX - (box?.left ?? 0), event.clientY - (box?.top ?? 0))
+  const [x, y] = view.sourceAt(...onStage(event))
   tools.place?.take({ x: round(x), y: round(y), size: tools.pickSize })
   tools.place = null
 }
