@@ -25,7 +25,7 @@ from benchmarks import (
 ALL = {
     "bench": bench_speed.run,
     "page": page_speed.run,
-    "areas": lambda folder: chain(area_truth.run(folder), area_speed.run(folder)),
+    "areas": lambda folder: chain(area_truth.run(folder), area_speed.run(folder), area_speed.strokes(folder)),
     "balance": balance_speed.run,
     "charts": chart_quality.run,
     "delivery": delivery_speed.run,

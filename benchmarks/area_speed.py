@@ -1,4 +1,5 @@
-"""A drag inside an area beside the same drag on the whole photo, 24 megapixels at screen size."""
+"""Work inside an area on 24 megapixels at screen size: a drag beside the same on the whole photo, strokes over the socket.
+"""
 
 from __future__ import annotations
 
@@ -9,6 +10,7 @@ from statistics import median
 from typing import Any
 
 from benchmarks.balance_speed import RULERS
+from benchmarks.bench_speed import Bench, bring, demo_application
 from benchmarks.figures import Figure, large_photo
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.preparing import prepare
@@ -49,6 +51,29 @@ def run(folder: Path) -> Iterator[Figure]:
         against = f"the same on the whole photo, {whole:.1f} ms"
         yield Figure(f"{op} dragged in an area of three parts", round(covered / whole, 2), "×", against, 1.25)
         yield Figure(f"{op} dragged in an area that covers all", round(all_of_it / whole, 2), "×", against, 1.25)
+
+
+def strokes(folder: Path) -> Iterator[Figure]:
+    """From a stroke's end to the frame that shows it: saved first, as the page does it."""
+    with demo_application() as application, application.client() as client:
+        photo = bring(client, large_photo(folder))
+        revision = client.get(f"/api/photos/{photo}/bench").json()["ledger"]["revision"]
+        bench = Bench(application, photo, client.cookies["fern_session"])
+        bench.frame(revision)
+        painted: list[dict[str, Any]] = []
+        taken = []
+        for number in range(14):
+            across = [[800 + 300 * number + 12 * k, 1200 + 40 * number + 9 * (k % 7), 1] for k in range(40)]
+            painted.append({"points": across, "size": 260, "hardness": 0.5, "flow": 0.4})
+            parts = [{"shape": {"kind": "strokes", "strokes": painted}}]
+            light = [{"id": "light", "op": "exposure", "params": {"ev": 0.6}}]
+            step = {"id": "area", "op": "area", "params": {"cover": {"parts": parts}, "steps": light}}
+            start = time.perf_counter()
+            body = {"expected": revision, "summary": "Paint", "changes": [{"kind": "put", "step": step}]}
+            revision = client.post(f"/api/photos/{photo}/changes", json=body).json()["revision"]
+            bench.frame(revision, fine=False)
+            taken.append(1000 * (time.perf_counter() - start))
+        yield Figure("stroke in an area, saved, to its frame", round(median(taken[2:])), "ms", "24 MP", 100)
 
 
 def _drags(source: Source, cache: ByteCache, steps: Callable[..., list[Any]], covers: tuple[Any, ...]) -> list[float]:

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import io
+import re
+
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.gestures import at, faults, go_to_photo, middle_of_picture, settled, stage, station, stubs
@@ -49,7 +53,7 @@ def drag(page: Page, start, end) -> None:
     settled(page)
 
 
-def test_a_subject_is_found_refined_lit_turned_over_and_all_of_it_is_kept(bench: Page):
+def test_a_subject_is_found_refined_lit_turned_over_kept_and_delivered(bench: Page, tmp_path):
     plain = middle_of_picture(bench)
     bench.get_by_role("button", name="subject", exact=True).click()
     expect(sentence(bench)).to_have_text("subject")
@@ -83,6 +87,34 @@ def test_a_subject_is_found_refined_lit_turned_over_and_all_of_it_is_kept(bench:
     stubs(bench).first.click()
     expect(bench.get_by_role("slider", name="Contrast strength in the area")).to_be_visible()
     assert faults(bench) == []
+    # what was seen is what is delivered
+    seen = whole_picture(bench)
+    bench.get_by_role("button", name="Hand over", exact=True).click()
+    bench.get_by_role("button", name=re.compile("^Hand over (now|all)")).click()
+    expect(bench.locator(".now .state")).to_contain_text(re.compile("accepted|returned"), timeout=120_000)
+    with bench.expect_download() as waiting:
+        bench.locator(".past a").first.click()
+    file = tmp_path / waiting.value.suggested_filename
+    waiting.value.save_as(file)
+    made, shown = (in_blocks(one) for one in (Image.open(file).convert("RGB"), Image.fromarray(seen)))
+    assert np.abs(made - shown)[2:-2, 2:-2].mean() < 1.5
+    assert np.abs(made - shown)[2:-2, 2:-2].max() < 12
+
+
+def in_blocks(picture: Image.Image) -> np.ndarray:
+    return np.asarray(picture.resize((60, 40), Image.Resampling.BOX), float)
+
+
+def whole_picture(page: Page) -> np.ndarray:
+    """The fitted picture, with the cover hidden, without what surrounds it."""
+    station(page, "Check")
+    page.keyboard.press("0")
+    settled(page)
+    shot = stage(page).locator("canvas").first.screenshot()
+    pixels = np.asarray(Image.open(io.BytesIO(shot)).convert("RGB"))
+    picture = np.abs(pixels - pixels[2, 2].astype(float)).max(axis=2) > 3
+    rows, columns = (np.flatnonzero(picture.mean(axis=axis) > 0.5) for axis in (1, 0))
+    return pixels[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
 
 
 def test_parts_are_painted_laid_joined_and_taken_out(bench: Page):

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from skimage.color import rgb2lab
 
+from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
@@ -68,6 +69,28 @@ def test_a_thing_casts_its_shadow_from_where_it_stands():
     assert left[50:98, 101:109].min() > 0.98
     assert left[60, 60] > 0.99
     assert left[80, 150] > 0.98
+
+
+def test_a_shadow_falls_on_a_slanting_ground_from_where_each_foot_stands():
+    slanting = [[0, 80], [200, 120]]
+    two = {"parts": [{"shape": {"kind": "outline", "points": [[x, 60], [x + 8, 60], [x + 8, y], [x, y]]}}
+                     for x, y in ((46, 90), (146, 110))]}  # fmt: skip
+    dark = {"soft_density": 0, "hard_density": 60, "hard_blur": 0.5}
+    left = darker(opened(cover=two, cast={"ground": slanting, "angle": 60, "length": 0.5}, **dark))
+    for foot, high in (((50, 90), 30), ((150, 110), 50)):
+        # (cos 60°, sin 60°) × 0.5 × the height, half of it up
+        x, y = foot[0] + 0.25 * high / 2, foot[1] + 0.433 * high / 2
+        assert left[round(y), round(x)] < 0.6
+    level = darker(opened(cover=POST, cast={"ground": 100, "angle": 60}, **dark))
+    same = darker(opened(cover=POST, cast={"ground": [[20, 100], [220, 100]], "angle": 60}, **dark))
+    assert np.array_equal(level, same)
+
+
+def test_a_ground_line_that_runs_down_the_picture_is_refused_and_a_shadow_along_it_is_none_too_thin():
+    with pytest.raises(LedgerError, match="runs across"):
+        opened(cover=POST, cast={"ground": [[100, 0], [100, 90]]}).deliver(np.uint8)
+    along = opened(cover=POST, cast={"ground": [[0, 100], [240, 100]], "angle": 0})
+    assert np.isfinite(darker(along)).all()
 
 
 def test_the_contact_shadow_lies_just_under_what_stands_there():

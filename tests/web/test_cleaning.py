@@ -57,6 +57,19 @@ def test_a_method_is_proposed_for_a_step_and_none_for_a_step_that_is_not_there(c
     assert client.get(f"/api/photos/{photo}/steps/gone/method").status_code == 404
 
 
+def test_a_cover_becomes_outlines_for_a_repair_or_a_reason_why_not(client, photo):  # noqa: F811
+    disc = {"kind": "round", "middle": [2000, 1000], "radii": [300, 200], "soft": 0}
+    loops = client.post(f"/api/photos/{photo}/cover/outlines", json={"parts": [{"shape": disc}]}).json()["loops"]
+    xs, ys = zip(*loops[0], strict=True)
+    assert (min(xs), max(xs)) == (pytest.approx(1700, abs=3), pytest.approx(2300, abs=3))
+    assert (min(ys), max(ys)) == (pytest.approx(800, abs=3), pytest.approx(1200, abs=3))
+    avoid = put("avoid", mask={"kind": "outline", "points": loops[0], "others": loops[1:]})
+    assert change(client, photo, [avoid]).status_code == 200
+    nothing = client.post(f"/api/photos/{photo}/cover/outlines", json={"parts": []})
+    assert nothing.status_code == 422
+    assert "edge" in nothing.json()["title"]
+
+
 def test_takes_are_small_pictures_that_differ(client, regrown):
     first, second = (client.get(f"/api/photos/{regrown}/steps/regrow/takes/{k}") for k in (0, 1))
     assert first.headers["content-type"] == "image/jpeg"

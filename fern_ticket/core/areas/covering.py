@@ -310,14 +310,15 @@ def finely(cover: Cover, ground: Ground) -> Finely | None:
 def _solving_level(cover: Cover, ground: Ground, band: float) -> int:
     """The finest level on which the band has few enough pixels to be solved for."""
     coarse = level_within(ground, 1100)
-    along = np.count_nonzero(band_along(_crisp(cover, ground, coarse), band / 2**coarse))
+    along = np.count_nonzero(band_along(covered_on(coarse, cover, ground), band / 2**coarse))
     level = coarse
     while level > 0 and along << (2 * (coarse - level + 1)) <= _MOST_SOLVED:
         level -= 1
     return level
 
 
-def _crisp(cover: Cover, ground: Ground, level: int) -> Alpha:
+def covered_on(level: int, cover: Cover, ground: Ground) -> Alpha:
+    """Coverage 0-1 of every pixel of a level of the photo."""
     place = level_box(ground.size, level)
     scale = 2.0**level
     window = Window(scaling(scale, scale), (place.width, place.height), lambda: ground.linear(level, place))
@@ -328,7 +329,7 @@ def _fine_raster(cover: Cover, ground: Ground, band: float, top: int) -> NDArray
     """The fine edge, solved for on a level where that is quick and enlarged to the `top` one by the photo's colours."""
     level = max(top, _solving_level(cover, ground, band))
     pixels = ground.original(level, level_box(ground.size, level))
-    share = fine_edge(pixels, _crisp(cover, ground, level), band / 2**level)
+    share = fine_edge(pixels, covered_on(level, cover, ground), band / 2**level)
     if level == top:
         return np.asarray(np.round(share * np.float32(255)), np.uint8)
     whole = level_box(ground.size, top)

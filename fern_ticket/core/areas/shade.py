@@ -11,23 +11,50 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import Field, field_validator, model_validator
 
 from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Layer
 from fern_ticket.core.ledger.controls import Editor, Ruler
-from fern_ticket.core.ledger.covers import RAMP, Cover, CoverPart, Straight
+from fern_ticket.core.ledger.covers import RAMP, Corner, Cover, CoverPart, Straight
 from fern_ticket.core.ledger.operation import Parameters, Station
 from fern_ticket.core.pictures.plane import translation
 from fern_ticket.core.pictures.profiles import srgb_decode
 
 #: Share of light that is left in the deepest shadow.
 _DEEPEST = 0.02
+#: Most that a ground line rises for each pixel across, and how far a shadow keeps away from running along it.
+_STEEPEST, _ALONG = 4.0, 0.02
 
 
 class Cast(Parameters):
-    ground: float = Field(ge=-1e5, le=1e5, description="Where the thing stands: y of a level line, source pixels.")
+    ground: tuple[Corner, Corner] = Field(
+        description="Two places of the line on which the thing stands, source pixels; or y of a level one."
+    )
     angle: float = Field(default=25.0, ge=-180, le=180, description="Where it falls, degrees clockwise from level.")
     length: float = Field(default=0.6, ge=0.05, le=5, description="As a share of the thing's height.")
+
+    @field_validator("ground", mode="before")
+    @classmethod
+    def _of_a_level_line(cls, given: object) -> object:
+        return ((0.0, given), (1000.0, given)) if isinstance(given, int | float) else given
+
+    @model_validator(mode="after")
+    def _runs_across(self) -> Cast:
+        if abs(self.rise) > _STEEPEST:
+            raise ValueError("the line on which a thing stands runs across the picture, not down it")
+        return self
+
+    @property
+    def rise(self) -> float:
+        """How far the ground line falls down the picture for each pixel to the right."""
+        (x0, y0), (x1, y1) = self.ground
+        return (y1 - y0) / (x1 - x0) if x1 != x0 else math.inf
+
+    @property
+    def start(self) -> float:
+        """Its y at the picture's left edge."""
+        (x, y), _ = self.ground
+        return y - self.rise * x
 
 
 class Shade(Parameters):
@@ -67,7 +94,8 @@ def _blurred(cover: Cover, blur: float, cast: Cast | None) -> Cover:
     wide = blur * RAMP
     parts = [part.model_copy(update={"feather": min(max(part.feather, wide), 4000.0)}) for part in cover.parts]
     if cast is not None:
-        standing = Straight(start=(0, cast.ground), end=(0, cast.ground + 2))
+        down = (-cast.rise, 1.0)
+        standing = Straight(start=(0, cast.start), end=(2 * down[0], cast.start + 2 * down[1]))
         parts.append(CoverPart(mode="intersect", shape=standing))
     return cover.model_copy(update={"parts": parts, "fine": None})
 
@@ -84,11 +112,19 @@ def _darker(density: float, params: Shade) -> ColourMatrix:
 
 def _onto_ground(cast: Cast) -> NDArray[np.float64]:
     """Places of the ground to the places of the thing whose shadow falls there."""
-    angle = math.radians(cast.angle)
+    angle, rise, start = math.radians(cast.angle), cast.rise, cast.start
     along, down = cast.length * math.cos(angle), cast.length * math.sin(angle)
-    down = math.copysign(max(abs(down), 0.02), down or 1)
-    # a point `high` above the ground falls (along, down) × high from where it stands
-    falls = np.array([[1, -along, along * cast.ground], [0, -down, (1 + down) * cast.ground], [0, 0, 1]], np.float64)
+    off = down - rise * along
+    down = rise * along + math.copysign(max(abs(off), _ALONG), off or 1)
+    # a point `high` above the ground line falls (along, down) × high from where it stands
+    falls = np.array(
+        [
+            [1 + along * rise, -along, along * start],
+            [(1 + down) * rise, -down, (1 + down) * start],
+            [0, 0, 1],
+        ],
+        np.float64,
+    )
     return np.asarray(np.linalg.inv(falls), np.float64)
 
 

@@ -29,6 +29,8 @@ Point = tuple[float, float]
 #: Twice the largest side that a picture may have: far enough for what is dragged beyond its edge.
 Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 Pressure = Annotated[float, Field(ge=0, le=1)]
+#: Corners of a closed outline, in order.
+Loop = Annotated[list[tuple[Coordinate, Coordinate]], Field(min_length=3, max_length=5_000)]
 
 
 #: Most touches of a tip in one stroke; a path that asks for more is a mistake of the sender.
@@ -197,6 +199,8 @@ class OutlineMask(Copied):
     ----------
     points
         (x, y) of its corners in order; the last is joined to the first.
+    others
+        Further closed outlines: what an odd number of them all goes round is inside, so that one in another is a hole.
     feather
         Source pixels, centred on the outline, over which coverage falls from 1 to 0.
     """
@@ -204,8 +208,13 @@ class OutlineMask(Copied):
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
     kind: Literal["outline"] = "outline"
-    points: list[tuple[Coordinate, Coordinate]] = Field(min_length=3, max_length=5_000)
+    points: Loop
+    others: list[Loop] = Field(default_factory=list, max_length=200)
     feather: float = Field(default=0.0, ge=0, le=2_000)
+
+    @property
+    def loops(self) -> list[Loop]:
+        return [self.points, *self.others]
 
     @property
     def starts(self) -> list[Point]:
@@ -213,12 +222,14 @@ class OutlineMask(Copied):
 
     def scaled(self, by: float) -> OutlineMask:
         """The same on a picture `by` times as large."""
-        points = [(x * by, y * by) for x, y in self.points]
-        return self if by == 1 else self.model_copy(update={"points": points, "feather": self.feather * by})
+        if by == 1:
+            return self
+        points, *others = [[(x * by, y * by) for x, y in loop] for loop in self.loops]
+        return self.model_copy(update={"points": points, "others": others, "feather": self.feather * by})
 
     def box(self, size: tuple[int, int]) -> Box:
         reach = self.feather / 2 + 1
-        xs, ys = [point[0] for point in self.points], [point[1] for point in self.points]
+        xs, ys = zip(*(point for loop in self.loops for point in loop), strict=True)
         whole = Box(
             math.floor(min(xs) - reach),
             math.floor(min(ys) - reach),
@@ -234,8 +245,8 @@ class OutlineMask(Copied):
         # small outlines are drawn larger and shrunk, for a share of each pixel that they cut
         fine = 4 if size[0] * size[1] < 1_000_000 else 1
         drawn = np.zeros((fine * size[1], fine * size[0]), np.uint8)
-        corners = (np.array(self.points) - (box.left - reach, box.top - reach)) * fine - 0.5
-        cv2.fillPoly(drawn, [np.round(corners * 16).astype(np.int32)], 255, cv2.LINE_8, 4)
+        corners = [(np.array(loop) - (box.left - reach, box.top - reach)) * fine - 0.5 for loop in self.loops]
+        cv2.fillPoly(drawn, [np.round(loop * 16).astype(np.int32) for loop in corners], 255, cv2.LINE_8, 4)
         cover = cv2.resize(drawn, size, interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
         if reach:
             inside = cv2.distanceTransform((cover >= 0.5).astype(np.uint8), cv2.DIST_L2, 5)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.areas.covering import covered
 from fern_ticket.core.areas.ground import Window as Asked
+from fern_ticket.core.areas.outlining import Loops, outlines_of
 from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Planes, Transform
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
@@ -216,6 +217,10 @@ class LedgerPicture:
             window = widened(self.repaired.read(0, band))
             out[band.rows] = self._coverage(cover)(window, translation(0, top))
         return out
+
+    def outlines_of(self, cover: Cover) -> Loops:
+        """A cover as closed outlines, source pixels. Raises LedgerError where it has no edge."""
+        return outlines_of(cover, _CoverGround(self, self._other, ""))
 
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""

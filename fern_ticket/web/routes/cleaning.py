@@ -19,6 +19,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import SpeckLimits, specks_of
+from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, station_of
 from fern_ticket.core.pictures.profiles import srgb_encode
@@ -50,6 +51,12 @@ class ColourView(BaseModel):
     """8-bit sRGB."""
 
     colour: tuple[int, int, int]
+
+
+class OutlinesView(BaseModel):
+    """Closed outlines of (x, y) in source pixels, the one that goes round most first; one in another is a hole."""
+
+    loops: list[list[tuple[float, float]]]
 
 
 class HintView(BaseModel):
@@ -112,6 +119,19 @@ async def colour(
         encoded = srgb_encode(np.clip(area_mean(picture, mark, picture.light), 0, 1))
         red, green, blue = (int(value) for value in np.round(255 * encoded))
         return ColourView(colour=(red, green, blue))
+
+    return await asyncio.to_thread(work)
+
+
+@router.post("/cover/outlines")
+async def outlines(photo: UUID, cover: Cover, shared: SharedState, _: SignedIn) -> OutlinesView:
+    """A cover as outlines, for a repair, a place to avoid or a fence. Changes nothing."""
+    opened = await _opened(shared, photo)
+
+    def work() -> OutlinesView:
+        picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
+        found = picture.outlines_of(cover)
+        return OutlinesView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in found])
 
     return await asyncio.to_thread(work)
 

@@ -10,7 +10,10 @@ import CastEditor from '../decks/editors/CastEditor.vue'
 import PlacesEditor from '../decks/editors/PlacesEditor.vue'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { hands, lastPut, step } from '../testing/hands'
+import CastOverlay from '../picture/overlays/CastOverlay.vue'
+import type { Point } from '../picture/geometry'
 import AreaSteps from './AreaSteps.vue'
+import { fallenTo, midOf, tipOf, type Cast } from './cast'
 import { joinWord, partsOf, wordOf, type Part } from './covers'
 import { scopedTo } from './scoped'
 import { useAreas } from './useAreas'
@@ -139,6 +142,37 @@ describe('an area', () => {
     expect(put(made).params).toMatchObject({ cover: { parts: [{ shape: { kind: 'sky' } }] }, steps: [] })
   })
 
+  it('lends its cover to the method in hand: a place with its holes, or fences', async () => {
+    const loops = [[[0, 0], [90, 0], [90, 60]], [[20, 10], [40, 10], [40, 30]]]
+    const asked = answering({ 'POST /api/photos/p/cover/outlines': () => ({ loops }) })
+    const made = open([area([part({ kind: 'subject' })])], 'area')
+    await nextTick()
+    made.tools.tool = 'heal'
+    expect(made.areas.alongable).toBe(false)
+    made.areas.copied = made.areas.cover
+    expect(made.areas.alongable).toBe(true)
+    await made.areas.along()
+    expect(asked[0]?.body).toMatchObject({ parts: [{ shape: { kind: 'subject' } }] })
+    expect(put(made)).toMatchObject({ op: 'heal', mask: { kind: 'outline', points: loops[0], others: [loops[1]] } })
+    made.tools.tool = 'fence'
+    await made.areas.along()
+    const [, fences] = made.ledger.change.mock.calls.at(-1) as unknown as [string, { step: Step }[]]
+    expect(fences.map((one) => (one.step.params?.points as unknown[]).length)).toEqual([4, 4])
+    made.tools.tool = 'nudge'
+    expect(made.areas.alongable).toBe(false)
+  })
+
+  it('leaves everything as it was where a cover has no edge', async () => {
+    answering({ 'POST /api/photos/p/cover/outlines': () => problem(422, 'The cover has no edge to go along.') })
+    const made = open([area([])], 'area')
+    await nextTick()
+    made.tools.tool = 'heal'
+    made.areas.copied = made.areas.cover
+    await made.areas.along()
+    expect(sayError).toHaveBeenCalled()
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
+  })
+
   it('picks colours of the photo as it is before light, as many as are meant', async () => {
     answering({ 'GET /api/photos/p/colour': () => ({ colour: [10, 20, 30] }) })
     const made = open()
@@ -253,7 +287,34 @@ describe('places that are asked for in the picture', () => {
     const { made, shown } = await editing(CastEditor, { op: 'cast_out', editor: editor('cast') })
     await shown.get('button').trigger('click')
     made.tools.place?.take({ x: 3, y: 44, size: 5 })
-    expect(put(made).params).toMatchObject({ cast: { ground: 44 } })
+    expect(put(made).params).toMatchObject({ cast: { ground: [[-97, 44], [103, 44]] } })
+  })
+})
+
+describe('a dial for a shadow', () => {
+  const cast = { ground: [[0, 100], [200, 100]] as [Point, Point], angle: 30, length: 0.5 }
+
+  it('points along the shadow, and is read back from where its tip is let go', () => {
+    expect(midOf(cast)).toEqual([100, 100])
+    const [x, y] = tipOf(cast)
+    expect([x, y]).toEqual([expect.closeTo(100 + 86.6, 1), expect.closeTo(150, 1)])
+    expect(fallenTo(cast, [x, y])).toEqual({ angle: 30, length: 0.5 })
+    expect(fallenTo(cast, [100, 5000]).length).toBe(5)
+  })
+
+  it('has handles that move the ground line and turn the fall, and none without a cast', async () => {
+    const made = open([step('shade', { params: { cover: { parts: [] }, cast } })], 'shade')
+    await nextTick()
+    Object.assign(bench, made)
+    const shown = mount(CastOverlay, { global: around })
+    expect(shown.findAll('circle').map((one) => one.attributes('aria-label'))).toHaveLength(3)
+    await shown.get('[aria-label="The ground line, right"]').trigger('keydown', { key: 'ArrowDown', shiftKey: true })
+    expect((put(made).params?.cast as Cast).ground).toEqual([[0, 100], [200, 110]])
+    await shown.get('[aria-label="Where the shadow falls"]').trigger('keydown', { key: 'ArrowRight', shiftKey: true })
+    expect((put(made).params?.cast as Cast).length).toBeGreaterThan(0.5)
+    made.tools.selected = null
+    await nextTick()
+    expect(shown.findAll('circle')).toHaveLength(0)
   })
 })
 

@@ -3,7 +3,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { api, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
-import { round } from '../clean/shapes'
+import { middleOf, round } from '../clean/shapes'
 import type { CleanRoom } from '../clean/useClean'
 import type { Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
@@ -119,6 +119,26 @@ export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
   async function layIn() {
     if (copied.value) await put('Lay a cover in', copied.value)
   }
+  /** Whether Clean's method in hand can go along a cover: as a fence, or on the place that it outlines. */
+  const alongable = computed(() => {
+    const about = decks.of(tools.tool)
+    return Boolean(copied.value && about && (about.interchangeable || about.limits || about.gesture === 'outline'))
+  })
+  /** The method in hand along the cover that was copied. */
+  async function along() {
+    const body = copied.value
+    const found = body && (await trying(async () =>
+      taken(await api.POST('/api/photos/{photo}/cover/outlines', { params: { path: { photo: ledger.photo } }, body })) as Schemas['OutlinesView'],
+    ))
+    const [first, ...others] = found?.loops ?? []
+    if (!first) return
+    if (decks.of(tools.tool)?.masked) {
+      await clean.put(tools.tool, { kind: 'outline', points: first, others, feather: clean.brush.feather ?? 0 }, clean.paramsFor(tools.tool, middleOf(first)))
+      return
+    }
+    const fence = (loop: Point[]): Step => ({ id: newId(), op: tools.tool, params: { points: [...loop, loop[0]], snap: 0 }, enabled: true, strength: 1 })
+    await ledger.change('Fence along a cover', [first, ...others].map((loop) => ({ kind: 'put', step: fence(loop) })))
+  }
 
   // ------------------------------------------------------------------------------------------------ gestures
 
@@ -176,7 +196,7 @@ export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
   }
   return reactive({
     area, current, cover, parts, part, taken: inHand, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
-    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn,
+    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along,
   })
 }
 

@@ -29,8 +29,9 @@ export function shapeOf(step: Step, toStage: ToStage, scale: number): Shape {
   })
   let corners: Point[] = []
   if (step.mask?.kind === 'outline') {
-    corners = step.mask.points.map(([x, y]) => toStage([x, y]))
-    parts.push({ width: null, path: outlineOf(corners), first: corners[0] ?? [0, 0], single: false })
+    const loops = [step.mask.points, ...(step.mask.others ?? [])].map((loop) => loop.map(([x, y]) => toStage([x, y])))
+    corners = loops[0] ?? []
+    parts.push({ width: null, path: loops.map(outlineOf).join(''), first: corners[0] ?? [0, 0], single: false })
   }
   if (step.op === 'fence') {
     const line = (params.points as Point[]).map(toStage)
@@ -55,6 +56,12 @@ function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage):
   return [x1 - x0, y1 - y0]
 }
 
+/** The middle of what a loop of points lies in. */
+export function middleOf(loop: Point[]): Point {
+  const middle = (values: number[]) => (Math.min(...values) + Math.max(...values)) / 2
+  return [middle(loop.map(([x]) => x)), middle(loop.map(([, y]) => y))]
+}
+
 /** A path around stage points; none around no points. */
 export function outlineOf(points: Point[]): string {
   return points.length ? `${pathOf(points)}Z` : ''
@@ -73,7 +80,10 @@ export function movedBy(step: Step, dx: number, dy: number): Step {
     const strokes = mask.strokes.map((one) => ({ ...one, points: one.points.map(([x, y, p]): [number, number, number] => [x + dx, y + dy, p]) }))
     return { ...step, mask: { ...mask, strokes } }
   }
-  if (mask?.kind === 'outline') return { ...step, mask: { ...mask, points: mask.points.map(([x, y]): [number, number] => [x + dx, y + dy]) } }
+  if (mask?.kind === 'outline') {
+    const by = (loop: Point[]) => loop.map(([x, y]): [number, number] => [x + dx, y + dy])
+    return { ...step, mask: { ...mask, points: by(mask.points), others: (mask.others ?? []).map(by) } }
+  }
   return step
 }
 

@@ -10,7 +10,7 @@ import type { Control } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 
 /** What the method in hand wants to know beside its rulers, and what can be done with the repair that is taken up. */
-const { decks, ledger, tools, clean, frames } = theBench()
+const { decks, ledger, tools, clean, frames, areas } = theBench()
 
 const repair = computed(() => clean.repair)
 const op = computed(() => repair.value?.op ?? tools.tool)
@@ -47,6 +47,10 @@ function set(control: Control, value: unknown) {
       <b v-else class="small">{{ about?.title.toLowerCase() }} taken up</b>
       <Button link size="small" :label="making ? 'Stop and remove' : 'Remove'" @click="ledger.remove(repair.id ?? '')" />
     </div>
+    <Button
+      v-if="!repair && areas.alongable" v-tooltip.top="'The cover that was copied in Areas is where it goes'" severity="secondary" size="small"
+      label="Along the copied cover" @click="areas.along()"
+    />
     <label v-if="op === 'clone'" class="choice small"><Checkbox v-model="clean.cloning.follow" binary /> offset follows</label>
     <div v-for="control in choices" :key="control.param" class="row small">
       {{ control.name }}

@@ -6,12 +6,13 @@ import { outlineOf, pathOf, round } from '../../clean/shapes'
 import { touchOf, type Touch } from '../../clean/usePainting'
 import { theBench } from '../../useBench'
 import type { Point } from '../geometry'
+import CastOverlay from './CastOverlay.vue'
+import PlaceHandles, { type Handle } from './PlaceHandles.vue'
 
 /** What the hand does to a cover on the picture: paints, draws around, lays gradients, picks; and the gradients' handles. */
 const { tools, view, areas, clean } = theBench()
 const drawn = ref<Touch[] | null>(null)
 const erase = ref(false)
-const moving = ref<string | null>(null)
 
 const tipped = computed(() => ['brush', 'edged', 'lead'].includes(tools.tool))
 const acting = computed(() => tipped.value || ['outline', 'straight', 'round', 'colours'].includes(tools.tool))
@@ -53,7 +54,6 @@ function hoop([middle, rim]: [Point, Point]): Shape {
 
 // ------------------------------------------------------------------------------------------------- handles
 
-interface Handle { name: string; says: string; at: Point }
 const straight = computed(() => (areas.part?.shape.kind === 'straight' ? areas.part.shape : null))
 const round_ = computed(() => (areas.part?.shape.kind === 'round' ? areas.part.shape : null))
 const axis = (angle: number, long: number): Point => [Math.cos((angle * Math.PI) / 180) * long, Math.sin((angle * Math.PI) / 180) * long]
@@ -108,31 +108,8 @@ function moved(name: string, to: Point): Partial<Part> {
   const radii: [number, number] = name === 'across' ? [long, shape.radii[1]] : [shape.radii[0], long]
   return { shape: { ...shape, radii, angle: ((angle + 540) % 360) - 180 } }
 }
-function drag(event: PointerEvent, name: string) {
-  if (moving.value !== name) return
-  const [x, y] = placeOf(event)
-  areas.drag(areas.changed(areas.taken ?? 0, moved(name, [x, y])))
-}
-function take(event: PointerEvent, name: string) {
-  if (event.button !== 0) return
-  ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
-  moving.value = name
-}
-function drop(event: PointerEvent, name: string) {
-  if (moving.value !== name) return
-  moving.value = null
-  const [x, y] = placeOf(event)
-  void areas.change(areas.taken ?? 0, moved(name, [x, y]), 'Move a gradient')
-}
-function nudge(event: KeyboardEvent, handle: Handle) {
-  const by = (event.shiftKey ? 10 : 1) / view.sourceScale
-  const ways: Record<string, Point> = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }
-  const way = ways[event.key]
-  if (!way) return
-  event.preventDefault()
-  void areas.change(areas.taken ?? 0, moved(handle.name, [handle.at[0] + way[0], handle.at[1] + way[1]]), 'Move a gradient')
-}
-const placed = computed(() => handles.value.map((one) => ({ ...one, stage: view.stageOfSource(one.at) })))
+const drag = (name: string, to: Point) => areas.drag(areas.changed(areas.taken ?? 0, moved(name, to)))
+const settle = (name: string, to: Point) => void areas.change(areas.taken ?? 0, moved(name, to), 'Move a gradient')
 </script>
 
 <template>
@@ -153,10 +130,8 @@ const placed = computed(() => handles.value.map((one) => ({ ...one, stage: view.
       <path class="caret" :d="ruled.caret" />
     </g>
     <g v-if="hooped" fill="none" pointer-events="none"><path class="dark" :d="hooped" /><path class="light" :d="hooped" /></g>
-    <circle
-      v-for="one in placed" :key="one.name" class="handle" :cx="one.stage[0]" :cy="one.stage[1]" r="7" tabindex="0" role="button" :aria-label="one.says"
-      @pointerdown.stop="take($event, one.name)" @pointermove="drag($event, one.name)" @pointerup="drop($event, one.name)" @keydown="nudge($event, one)"
-    />
+    <PlaceHandles :handles="handles" @drag="drag" @settle="settle" />
+    <CastOverlay />
   </g>
 </template>
 
@@ -168,6 +143,4 @@ const placed = computed(() => handles.value.map((one) => ({ ...one, stage: view.
 .light { stroke: #faf9f5; stroke-width: 1; }
 .caret { fill: #faf9f5; stroke: #20201e; }
 .tip { stroke: #faf9f5; stroke-width: 1; filter: drop-shadow(0 0 1px #000); }
-.handle { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; cursor: move; }
-.handle:focus-visible { stroke: var(--fern); stroke-width: 3; outline: none; }
 </style>

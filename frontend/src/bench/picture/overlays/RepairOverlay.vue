@@ -252,7 +252,7 @@ const spots = computed(() =>
 .live { fill: none; stroke: rgb(255 255 255 / 0.45); stroke-linecap: round; stroke-linejoin: round; pointer-events: none; }
 .live.faint { stroke: none; }
 .source { stroke: transparent; pointer-events: stroke; cursor: move; }
-.inside { fill: transparent; stroke: none; cursor: move; }
+.inside { fill: transparent; fill-rule: evenodd; stroke: none; cursor: move; }
 .dotted { fill: none; stroke: #fff; stroke-width: 1.6; stroke-dasharray: 2.5 3.5; filter: drop-shadow(0 0 1px #000); }
 .line { fill: none; pointer-events: none; }
 .line.under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.2; }

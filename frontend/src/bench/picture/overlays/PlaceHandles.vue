@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import { touchOf } from '../../clean/usePainting'
+import { theBench } from '../../useBench'
+import type { Point } from '../geometry'
+
+/** Places of the photo that are moved by hand or by the arrow keys; with Shift ten times as far. */
+export interface Handle { name: string; says: string; at: Point }
+const props = defineProps<{ handles: Handle[] }>()
+/** Under the hand, and where it was let go; source pixels. */
+const emit = defineEmits<{ drag: [name: string, to: Point]; settle: [name: string, to: Point] }>()
+
+const { view } = theBench()
+const moving = ref<string | null>(null)
+const placed = computed(() => props.handles.map((one) => ({ ...one, stage: view.stageOfSource(one.at) })))
+
+function placeOf(event: PointerEvent): Point {
+  const [x, y] = touchOf(event, view)
+  return [x, y]
+}
+function take(event: PointerEvent, name: string) {
+  if (event.button !== 0) return
+  ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
+  moving.value = name
+}
+function drag(event: PointerEvent, name: string) {
+  if (moving.value === name) emit('drag', name, placeOf(event))
+}
+function drop(event: PointerEvent, name: string) {
+  if (moving.value !== name) return
+  moving.value = null
+  emit('settle', name, placeOf(event))
+}
+function nudge(event: KeyboardEvent, { name, at }: Handle) {
+  const by = (event.shiftKey ? 10 : 1) / view.sourceScale
+  const ways: Record<string, Point> = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }
+  const way = ways[event.key]
+  if (!way) return
+  event.preventDefault()
+  emit('settle', name, [at[0] + way[0], at[1] + way[1]])
+}
+</script>
+
+<template>
+  <circle
+    v-for="one in placed" :key="one.name" class="handle" :cx="one.stage[0]" :cy="one.stage[1]" r="7" tabindex="0" role="button" :aria-label="one.says"
+    @pointerdown.stop="take($event, one.name)" @pointermove="drag($event, one.name)" @pointerup="drop($event, one.name)" @keydown="nudge($event, one)"
+  />
+</template>
+
+<style scoped>
+.handle { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; cursor: move; }
+.handle:focus-visible { stroke: var(--fern); stroke-width: 3; outline: none; }
+</style>
