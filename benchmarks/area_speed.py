@@ -1,4 +1,6 @@
-"""Work inside an area on 24 megapixels at screen size: a drag beside the same on the whole photo, strokes over the socket.
+"""Work inside an area of 24 megapixels at screen size.
+
+A drag beside the same on the whole photo, and strokes over the socket.
 """
 
 from __future__ import annotations

@@ -17,6 +17,7 @@ from fern_ticket.core.ledger.operation import Station
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.plane import scaling
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.resample import widened
@@ -298,3 +299,26 @@ def test_a_copy_of_a_part_that_was_changed_is_drawn_anew():
     wider = part.model_copy(update={"feather": 12.0})
     assert wider.digest != before
     assert part.digest == before
+
+
+@pytest.mark.parametrize("flow", [1, 0.3])
+def test_strokes_painted_one_by_one_are_those_painted_at_once(flow):
+    tip = {"size": 30, "hardness": 0.4, "opacity": 0.8, "flow": flow}
+    strokes = [{"points": [[20 + 9 * k, 20, 1], [60 + 9 * k, 100, 1]], **tip} for k in range(6)]
+    source, cache = pictures.source(pictures.ramp(120, 200)), ByteCache(1 << 26)
+
+    def cover(count):
+        return Cover.model_validate({"parts": [{"shape": {"kind": "strokes", "strokes": strokes[:count]}}]})
+
+    def picture(kept):
+        return LedgerPicture(source, "c", [], kept)
+
+    for count in range(1, 7):
+        grown = picture(cache).covered(cover(count))
+        assert np.array_equal(grown, picture(ByteCache(1 << 26)).covered(cover(count)))
+    softer = cover(6).model_dump(mode="json")
+    softer["parts"][0]["feather"] = 12
+    softer = Cover.model_validate(softer)
+    assert np.array_equal(picture(cache).covered(softer), picture(ByteCache(1 << 26)).covered(softer))
+    whole = cover(6).parts[0].shape.alpha(Box(0, 0, 200, 120))
+    np.testing.assert_allclose(grown, whole, atol=2e-3)

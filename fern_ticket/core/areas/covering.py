@@ -35,7 +35,7 @@ from fern_ticket.core.ledger.covers import (
     Subject,
     Tones,
 )
-from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
+from fern_ticket.core.ledger.masks import Alpha, OutlineMask, Stroke, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
 from fern_ticket.core.pictures.pyramid import finest, level_box, level_within, tiles_meeting
@@ -196,22 +196,29 @@ def _level(part: CoverPart, ground: Ground, reduction: float) -> int:
 
 def _place(part: CoverPart, ground: Ground, level: int) -> Box:
     """Where a part can cover, pixels of a level."""
-    whole = level_box(ground.size, level)
     shape = part.shape
     if isinstance(shape, Edged):
         shape = StrokesMask(strokes=shape.strokes)
     if not isinstance(shape, StrokesMask | OutlineMask):
-        return whole
-    reach = math.ceil(1.2 * part.feather) + (2 << level)
+        return level_box(ground.size, level)
+    return _reach_of(shape, part.feather, ground, level)
+
+
+def _reach_of(shape: StrokesMask | OutlineMask, feather: float, ground: Ground, level: int) -> Box:
+    reach = math.ceil(1.2 * feather) + (2 << level)
     width, height = ground.size
     room = Box(-reach, -reach, width + reach, height + reach)
     own = shape.box((width, height)).grown(reach).within(room) if shape.box((width, height)) != NOWHERE else NOWHERE
     if own.empty:
         return NOWHERE
-    return Box(own.left >> level, own.top >> level, -(-own.right >> level), -(-own.bottom >> level)).within(whole)
+    return Box(own.left >> level, own.top >> level, -(-own.right >> level), -(-own.bottom >> level)).within(
+        level_box(ground.size, level)
+    )
 
 
 def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[np.uint16]:
+    if isinstance(part.shape, StrokesMask) and not part.feather:
+        return _painted(part.shape, ground, level)
     drawn = _shape_drawn(part.shape, ground, level, place)
     if part.feather:
         deviation = part.feather / RAMP / 2**level
@@ -221,8 +228,51 @@ def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[
     return (np.clip(drawn, 0, 1) * _FULL + np.float32(0.5)).astype(np.uint16)
 
 
+def _painted(shape: StrokesMask, ground: Ground, level: int) -> NDArray[np.uint16]:
+    """Strokes over what they can reach, laid one after the other and rounded after each.
+
+    So one more, on what was kept of those before, gives the same as all of them anew.
+    """
+    place = _reach_of(shape, 0, ground, level)
+
+    def make() -> NDArray[np.uint16]:
+        out = np.zeros((place.height, place.width), np.uint16)
+        strokes, before = shape.strokes, shape.before
+        old = None if before is None else ground.had(("painted " + before.key(), level))
+        if before is not None and old is not None:
+            inside = _reach_of(before, 0, ground, level).relative_to(place)
+            out[inside.rows, inside.columns] = old
+            strokes = strokes[-1:]
+        for stroke in strokes:
+            _lay(stroke, out, ground, level, place)
+        return out
+
+    return ground.kept(("painted " + shape.key(), level), make)
+
+
+def _lay(stroke: Stroke, out: NDArray[np.uint16], ground: Ground, level: int, place: Box) -> None:
+    """One stroke over those before it: what it adds is its share of what they leave of its opacity."""
+    one = StrokesMask(strokes=[stroke])
+    own = _reach_of(one, 0, ground, level).within(place)
+    if own.empty:
+        return
+    inside = own.relative_to(place)
+    below = out[inside.rows, inside.columns].astype(np.float32)
+    share, most = _drawn_finer(one, level, own), np.float32(stroke.opacity * _FULL)
+    if stroke.plain:
+        laid = np.maximum(below, share * _FULL)
+    else:
+        laid = below + np.maximum(most - below, 0) * (share / np.float32(stroke.opacity))
+    out[inside.rows, inside.columns] = np.clip(laid + np.float32(0.5), 0, _FULL).astype(np.uint16)
+
+
 def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
-    if isinstance(shape, StrokesMask | OutlineMask):
+    if isinstance(shape, StrokesMask):
+        drawn = np.zeros((place.height, place.width), np.float32)
+        own = _reach_of(shape, 0, ground, level).relative_to(place)
+        drawn[own.rows, own.columns] = _painted(shape, ground, level).astype(np.float32) / _FULL
+        return drawn
+    if isinstance(shape, OutlineMask):
         return _drawn_finer(shape, level, place)
     if isinstance(shape, Tones | Colours):
         return _of_pixels(shape, ground.linear(level, place))

@@ -33,6 +33,9 @@ class Ground(Levelled, Protocol):
     def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
         """What was drawn of a part at a level, drawn once."""
 
+    def had(self, key: tuple[str, int]) -> NDArray[np.uint16] | None:
+        """What was drawn under that key, if it is still there."""
+
     def kept_of_original(self, what: str, make: Callable[[], T], weight: int) -> T:
         """What was found in the photo as it came, found once."""
 

@@ -66,7 +66,7 @@ def outlines(share: Alpha) -> Loops:
     lines, _ = cv2.findContours(inside, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
     area = [abs(cv2.contourArea(line)) for line in lines]
     order = sorted((k for k in range(len(lines)) if area[k] > 0), key=lambda k: -area[k])
-    kept = [lines[k] for k in order if area[k] >= _LEAST * area[order[0]]][:_MOST_LOOPS]
+    kept = [np.asarray(lines[k], np.int32) for k in order if area[k] >= _LEAST * area[order[0]]][:_MOST_LOOPS]
     return [loop for line in _thinned(kept) if len(loop := _placed(line, share.shape)) >= 3]
 
 

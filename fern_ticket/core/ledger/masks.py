@@ -145,6 +145,11 @@ class StrokesMask(Copied):
     kind: Literal["strokes"] = "strokes"
     strokes: list[Stroke] = Field(min_length=1, max_length=10_000)
 
+    @cached_property
+    def before(self) -> StrokesMask | None:
+        """The same without its last stroke."""
+        return self.model_copy(update={"strokes": self.strokes[:-1]}) if len(self.strokes) > 1 else None
+
     def scaled(self, by: float) -> StrokesMask:
         """The same on a picture `by` times as large."""
         if by == 1:

@@ -454,8 +454,14 @@ class _CoverGround:
         return self._other(name)
 
     def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
-        full = Key("drawn cover", (self._repaired.key, key))
-        return self._cache.get_or_make(full, make, lambda drawn: drawn.nbytes)
+        return self._cache.get_or_make(self._drawn_key(key), make, lambda drawn: drawn.nbytes)
+
+    def had(self, key: tuple[str, int]) -> NDArray[np.uint16] | None:
+        held: NDArray[np.uint16] | None = self._cache.get(self._drawn_key(key))
+        return held
+
+    def _drawn_key(self, key: tuple[str, int]) -> Key:
+        return Key("drawn cover", (self._repaired.key, key))
 
     def kept_of_original(self, what: str, make: Callable[[], T], weight: int) -> T:
         return self._cache.get_or_make(Key(what, self._picture._name), make, lambda _: weight)
