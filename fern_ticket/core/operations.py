@@ -15,6 +15,7 @@ from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Operation, Parameters
 from fern_ticket.core.ledger.steps import Step, first_problem
+from fern_ticket.core.pieces.operation import PieceOperation
 from fern_ticket.core.stations import STATIONS, StationRow, row_of
 
 
@@ -90,7 +91,7 @@ def drawn_of(steps: Sequence[Step]) -> dict[str, dict[str, list[float]]]:
 def held_by(step: Step) -> Sequence[Step]:
     """The steps that it holds, if it is one that does."""
     operation = operation_of(step)
-    return operation.holds(parameters_of(step)) if isinstance(operation, BalanceOperation) else ()
+    return operation.holds(parameters_of(step)) if isinstance(operation, BalanceOperation | PieceOperation) else ()
 
 
 def _drawn(step: Step) -> dict[str, list[float]]:

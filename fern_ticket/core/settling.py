@@ -19,6 +19,7 @@ from fern_ticket.core.ledger.operation import Makes, Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import held_by, operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.pieces.operation import PieceOperation
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.plan import Framing, Repair, planned
@@ -79,7 +80,8 @@ def _settle_source(step: Step, operation: SourceOperation[Parameters], params: P
 def _settle_repair(step: Step, operation: CleanOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
     assert operation.settle is not None
     mask = needed_mask(step.mask, operation.title) if operation.masked else step.mask
-    ground = scene.picture.repaired.ground()
+    picture = scene.picture if step.above else scene.picture.base
+    ground = picture.repaired.ground()
     if step.chart is not None:
         return _settle_charted(step, operation, params, ground)
     decided, mask = operation.settle(params, mask, ground)
@@ -101,6 +103,11 @@ def _settle_charted(step: Step, operation: CleanOperation[Parameters], params: P
         return step
     dx, dy = offset_out_of(chart, (source.dx, source.dy), anchor(step.mask, ground.size))
     return _decided(step, params.model_copy(update={"source": Offset(dx=dx, dy=dy)}))
+
+
+def _settle_piece(step: Step, operation: PieceOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
+    assert operation.settle is not None
+    return _decided(step, operation.settle(params, scene.picture.size_of))
 
 
 def _settle_frame(step: Step, operation: FrameOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
@@ -138,6 +145,7 @@ def _with_held_settled(step: Step, scene: _Scene) -> Step:
 _SETTLING = {
     Makes.SOURCE: _settle_source,
     Makes.PATCHES: _settle_repair,
+    Makes.PIECES: _settle_piece,
     Makes.LIGHT: _settle_light,
     Makes.FRAME: _settle_frame,
 }

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from types import MappingProxyType, ModuleType
 
-from fern_ticket.core import areas, balance, clean, finish, frame, source
+from fern_ticket.core import areas, balance, clean, finish, frame, pieces, source
 from fern_ticket.core.ledger.operation import Station
 
 
@@ -45,7 +45,7 @@ class StationRow:
 STATIONS = (
     StationRow(Station.SOURCE, source, before_light=True),
     StationRow(Station.CLEAN, clean, before_light=True, many=True),
-    StationRow(Station.PIECES, None, before_light=True, many=True),
+    StationRow(Station.PIECES, pieces, before_light=True, many=True),
     StationRow(Station.BALANCE, balance),
     StationRow(Station.AREAS, areas, many=True),
     StationRow(Station.FRAME, frame, of_original=True),

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 import pytest
 
+from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.decode import Decoded
@@ -102,9 +103,10 @@ def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
         {"op": "merge", "params": {"frames": [{"picture": "dark", "rows": here}]}},
         {"op": "darker", "params": {"frame": {"picture": "dark", "rows": here}, "lift": 0.5}, "strength": 0.7},
     ]
-    used = {step["op"] for step in [*ALL, *REPAIRS, *light, *shape, border, *starting]}
+    laid = [{"op": op, "params": dict(one.example)} for op, one in operations().items() if one.makes is Makes.PIECES]
+    used = {step["op"] for step in [*ALL, *REPAIRS, *light, *shape, border, *starting, *laid]}
     assert used >= set(operations()) - {"output_size", "turn", "corners"}
-    steps = [*starting, *ALL[:2], *REPAIRS, *light, *(shape or ALL[4:]), border]
+    steps = [*starting, *ALL[:2], *REPAIRS, *laid, *light, *(shape or ALL[4:]), border]
     pixels = pictures.texture(430, 610)
     dark = ArraySource(Decoded(pixels // 2, srgb(), "PNG", b""))
     source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))

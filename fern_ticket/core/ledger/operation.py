@@ -26,10 +26,12 @@ class Station(StrEnum):
 
 
 class Makes(StrEnum):
-    """What of a picture an operation makes: the starting picture, patches of pixels, light and colour, or the frame."""
+    """What of a picture an operation makes: the starting picture, patches of pixels, pieces laid on it, light and
+    colour, or the frame."""
 
     SOURCE = "source"
     PATCHES = "patches"
+    PIECES = "pieces"
     LIGHT = "light"
     FRAME = "frame"
 

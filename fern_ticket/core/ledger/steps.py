@@ -35,6 +35,8 @@ class Step(BaseModel):
         The plane in which a repair works; left out, the photo's own.
     cover
         Where a step on light counts; left out, everywhere.
+    above
+        Whether a repair is made on the picture with its pieces, instead of on the photo under them.
     strength
         0 leaves the picture as it was before the step, 1 takes the whole effect.
     """
@@ -47,6 +49,7 @@ class Step(BaseModel):
     mask: Mask | None = None
     chart: ChartSpec | None = None
     cover: Cover | None = None
+    above: bool = False
     enabled: bool = True
     strength: float = Field(default=1.0, ge=0, le=1)
 

@@ -7,25 +7,30 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.covering import covered
+from fern_ticket.core.areas.covering import covered, covered_on
+from fern_ticket.core.areas.edge_colours import edge_colours
 from fern_ticket.core.areas.ground import Window as Asked
 from fern_ticket.core.areas.outlining import Loops, outlines_of
 from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Planes, Transform
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
-from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
+from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Pending, Repaired
 from fern_ticket.core.render.resample import Window, nearest, resample, widened
@@ -38,6 +43,9 @@ _BAND = 256
 #: Long side of the small picture that bases and veils are measured on; and of a smaller one for frames under a moving
 #: hand, which the next one replaces.
 SMALL, SMALL_MOVING = 768, 192
+#: Coverage from which on a pixel's own colour is that of what is covered; and the long side of the level, at most, on
+#: which colours of an edge are worked out.
+_ALL_BUT_WHOLE, _COLOURS_ON = 0.98, 2400
 
 
 @dataclass(frozen=True)
@@ -93,24 +101,115 @@ class LedgerPicture:
     ) -> None:
         self._small = small
         self._other = other
+        self._source, self._source_name = source, name
         self.plan: Plan = make_plan(steps, source.size)
+        self._covers_pending: dict[str, Pending] = {}
+        beside: dict[str, Any] = {"background": background, "shelf": shelf}
+        #: The photo under its pieces; itself where there are none.
+        self.base = self
+        if self.plan.pieces or self.plan.above:
+            self.base = LedgerPicture(source, name, _under(steps), cache, other, small, **beside)
         for one in self.plan.sourcing:
             name = f"{name} {one.step.key()}"
             altered = one.operation.alter(one.params, source, other, _keeper(cache, name))
             if altered is not source and one.step.strength < 1:
                 altered, name = Weakened(source, altered, one.step.strength), f"{name} {one.step.strength}"
             source = altered
-        self.repaired = Repaired(source, name, self.plan.repairs, cache, background=background, shelf=shelf)
         self._name = name
         self._cache = cache
         self._shelf = shelf
         self._background = background
-        self._covers_pending: dict[str, Pending] = {}
+        self._lent: list[LedgerPicture] = []
+        #: Of the photo itself, whatever is laid on it.
+        self.depth = source.dtype
+        if self.base is self:
+            self.repaired = Repaired(source, name, self.plan.repairs, cache, **beside)
+        else:
+            pieced = Pieced(self.base.repaired, name, self._lying(steps), cache, fine=small != SMALL_MOVING)
+            self.repaired = Repaired(pieced, f"{name} {pieced.key}", self.plan.above, cache, below=pieced, **beside)
 
     @property
     def pending(self) -> list[Pending]:
         """Slow repairs and fine edges that what was read so far does without."""
-        return [*self.repaired.pending, *self._covers_pending.values()]
+        others = [] if self.base is self else [self.base, *self._lent]
+        return [
+            *self.repaired.pending,
+            *self._covers_pending.values(),
+            *(pending for one in others for pending in one._covers_pending.values()),
+        ]
+
+    def size_of(self, name: str) -> tuple[int, int]:
+        """Of a picture by the name that steps know it by; of the photo itself for no name."""
+        return self._other(name).size if name else self.repaired.size
+
+    def _lying(self, steps: Sequence[Step]) -> list[Lying]:
+        """The sheets that pieces lay on the photo, with the pictures that they show."""
+
+        def size_of(name: str) -> tuple[int, int]:
+            return self._other(name).size if name else self.base.repaired.size
+
+        found: list[Lying] = []
+        for one in self.plan.pieces:
+            for sheet in one.operation.sheets(one.params, size_of):
+                lender = self._lender(sheet, steps, one.step.id)
+                within = None if sheet.within is None else self._within(sheet.within, one.step.id)
+                key = self._sheet_key(sheet, one.step.strength, lender)
+                found.append(Lying(key, sheet, one.step.strength, lender, within))
+        return found
+
+    def _lender(self, sheet: Sheet, steps: Sequence[Step], step: str) -> _Lent | None:
+        if sheet.draw is not None:
+            return None
+        beside: dict[str, Any] = {"small": self._small, "background": self._background}
+        if sheet.picture:
+            source = self._other(sheet.picture)
+            shown = LedgerPicture(source, sheet.picture, sheet.steps, self._cache, **beside)
+        else:
+            own = [*_under(steps), *sheet.steps]
+            shown = LedgerPicture(self._source, self._source_name, own, self._cache, self._other, **beside)
+        self._lent.append(shown)
+        return _Lent(shown, step)
+
+    def _within(self, cover: Cover, step: str) -> Callable[[PlaneMap, tuple[int, int]], Alpha]:
+        return lambda to_source, size: self.base.coverage_under(cover, to_source, size, step)
+
+    def _sheet_key(self, sheet: Sheet, strength: float, lender: _Lent | None) -> str:
+        """What identifies a sheet as it lies: also by the photo under it where it goes by that, and by which of its
+        fine edges are made."""
+        base = self.base
+        parts = [sheet.key, str(strength)]
+        if not sheet.picture or sheet.melt or sheet.lends or sheet.within is not None:
+            parts.append(base.repaired.key)
+        if sheet.within is not None:
+            parts.append(str(_CoverGround(base, self._other, "").made(sheet.within)))
+        if sheet.cover is not None and lender is not None:
+            parts.append(str(_CoverGround(lender.shown, self._other, "").made(sheet.cover)))
+        return hashlib.sha256(" ".join(parts).encode()).hexdigest()
+
+    def coverage_under(self, cover: Cover, to_source: PlaneMap, size: tuple[int, int], step: str = "") -> Alpha:
+        """How far a cover covers each pixel of a window, 0-1, shape (rows, columns)."""
+        window, _ = resample(self.repaired, to_source, size, fine=True)
+        return self._coverage(cover, step)(window, to_source)
+
+    def developed_under(
+        self, to_source: PlaneMap, size: tuple[int, int], cover: Cover | None, step: str, *, fine: bool
+    ) -> Window:
+        """The picture with its light on a window, sRGB, uint16.
+
+        At the soft edge of a cover the colours are those of what it covers, without its ground's.
+        """
+        where = Where(to_source)
+        reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
+        wide = where.moved(-reach, -reach)
+        full = (size[0] + 2 * reach, size[1] + 2 * reach)
+        window, _ = resample(self.repaired, wide.to_source, full, fine=fine)
+        if cover is not None and not cover.whole:
+            share = self._coverage(cover, step)(window, wide.to_source)
+            edge = (share > 0) & (share < _ALL_BUT_WHOLE)
+            if edge.any():
+                window = np.where(edge[..., None], self._colours_under(cover, wide.to_source, full, step), window)
+        lit = self.light.develop(window, wide, np.uint16)[reach : reach + size[1], reach : reach + size[0]]
+        return np.asarray(lit, np.uint16)
 
     @cached_property
     def light(self) -> LightChain:
@@ -217,6 +316,23 @@ class LedgerPicture:
             window = widened(self.repaired.read(0, band))
             out[band.rows] = self._coverage(cover)(window, translation(0, top))
         return out
+
+    def _colours_under(self, cover: Cover, to_source: PlaneMap, size: tuple[int, int], step: str) -> Window:
+        """Colours of what a cover covers, smooth along its edge, on a window; encoded as in the source."""
+        ground = _CoverGround(self, self._other, step)
+        level = level_within(self.repaired, _COLOURS_ON)
+
+        def make() -> Pixels:
+            pixels = self.repaired.read(level, level_box(self.repaired.size, level))
+            return widened(edge_colours(pixels, covered_on(level, cover, ground)))
+
+        key = Key("colours of an edge", (self.repaired.key, cover.key(), ground.made(cover)))
+        found: Pixels = self._cache.get_or_make(key, make, lambda made: made.nbytes)
+        shrink = 2.0**-level
+        centred = translation(-0.5, -0.5) @ scaling(shrink, shrink) @ to_source @ translation(0.5, 0.5)
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        warped = cv2.warpPerspective(found, centred, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+        return np.asarray(warped, np.uint16)
 
     def outlines_of(self, cover: Cover) -> Loops:
         """A cover as closed outlines, source pixels. Raises LedgerError where it has no edge."""
@@ -384,6 +500,25 @@ class LedgerPicture:
         return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
 
 
+def _under(steps: Sequence[Step]) -> list[Step]:
+    """The steps that the photo under its pieces has."""
+    return [one for one in steps if not one.above and operation_of(one).makes in (Makes.SOURCE, Makes.PATCHES)]
+
+
+@dataclass(frozen=True)
+class _Lent:
+    """A picture that a sheet shows, for the step that laid it."""
+
+    shown: LedgerPicture
+    step: str
+
+    def developed(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
+        return self.shown.developed_under(to_own, size, cover, self.step, fine=fine)
+
+    def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
+        return self.shown.coverage_under(cover, to_own, size, self.step)
+
+
 def _keeper(cache: ByteCache, name: str) -> Keep:
     return lambda part, make, weigh: cache.get_or_make(Key("source part", (name, part)), make, weigh)
 
@@ -442,7 +577,7 @@ class _CoverGround:
         return self._unlit.linear(widened(self._repaired.read(level, box)), _at(level, box))
 
     def original(self, level: int, box: Box) -> NDArray[np.uint8]:
-        source = self._repaired.source
+        source = self._picture.base.repaired.source
         pixels = self._unlit.develop(widened(source.read(level, box)), _at(level, box), np.uint8)
         return np.asarray(pixels, np.uint8)
 

@@ -25,6 +25,7 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pieces.operation import PieceOperation
 from fern_ticket.core.source.operation import SourceOperation
 from fern_ticket.core.stations import order_of
 
@@ -115,6 +116,15 @@ class Sourcing:
 
 
 @dataclass(frozen=True, eq=False)
+class Placing:
+    """A step that lays something on the photo, with its checked parameters and the steps of light that it holds."""
+
+    step: Step
+    operation: PieceOperation[Parameters]
+    params: Parameters
+
+
+@dataclass(frozen=True, eq=False)
 class Lighting:
     """A step on light and colour with its checked parameters, where it counts, and the steps that it holds."""
 
@@ -134,7 +144,7 @@ class Framing:
     params: Parameters
 
 
-Planned = Sourcing | Repair | Lighting | Framing
+Planned = Sourcing | Repair | Placing | Lighting | Framing
 
 
 @dataclass(frozen=True)
@@ -147,6 +157,10 @@ class Plan:
         Active steps on the starting picture, in list order.
     repairs
         Active repairs in list order, and what limits them.
+    pieces
+        Active steps that lay something on the repaired photo, in list order.
+    above
+        Active repairs of the photo with its pieces, in list order.
     lighting
         Active steps on light and colour, in the order of stations, each station's in list order.
     frame
@@ -157,6 +171,8 @@ class Plan:
 
     sourcing: tuple[Sourcing, ...]
     repairs: tuple[Repair, ...]
+    pieces: tuple[Placing, ...]
+    above: tuple[Repair, ...]
     lighting: tuple[Lighting, ...]
     frame: Frame
     neutrals: tuple[Mark, ...]
@@ -169,6 +185,8 @@ def _checked(step: Step, operation: Operation[Parameters]) -> None:
         raise LedgerError(f"{operation.title} works on the whole picture.", "Leave its mask out.")
     if step.cover is not None and not light:
         raise LedgerError(f"{operation.title} has no cover.", "Only steps on light and colour count in one.")
+    if step.above and not patches:
+        raise LedgerError(f"{operation.title} has its place in the order.", "Only repairs may be above the pieces.")
     if step.chart is not None and not (isinstance(operation, CleanOperation) and operation.charted):
         raise LedgerError(f"{operation.title} works on the photo itself.", "Leave its chart out.")
 
@@ -188,18 +206,29 @@ def _repairs(
     return [Repair(step, part.operation, part.params, part.mask, size) for part in operation.parts(params)]
 
 
-def _lighting(step: Step, operation: BalanceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
+def _held(steps: Sequence[Step], what: str) -> list[Lighting]:
+    """Steps of Balance that another holds, made ready; those that are on."""
     inner: list[Lighting] = []
-    for one in operation.holds(params):
+    for one in steps:
         held = operation_of(one)
         if held.makes is not Makes.LIGHT or held.station is not BalanceOperation.in_station:
-            raise LedgerError(f"{held.title} cannot stand in an area.", "Put steps of Balance there.")
+            raise LedgerError(f"{held.title} cannot stand in {what}.", "Put steps of Balance there.")
         if one.cover is not None:
-            raise LedgerError("A step in an area counts where the area does.", "Leave its own cover out.")
+            raise LedgerError(f"A step in {what} counts where that does.", "Leave its own cover out.")
         _checked(one, held)
         own = _lighting(one, held, parameters_of(one), None)  # type: ignore[arg-type]
         if one.active:
             inner += own  # type: ignore[arg-type]
+    return inner
+
+
+def _placing(step: Step, operation: PieceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
+    _held(operation.holds(params), "a piece")
+    return [Placing(step, operation, params)]
+
+
+def _lighting(step: Step, operation: BalanceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
+    inner = _held(operation.holds(params), "an area")
     if operation.within is not None:
         if step.cover is not None:
             raise LedgerError(f"{operation.title} has its cover among its parameters.", "Leave the step's own out.")
@@ -215,6 +244,7 @@ def _framing(step: Step, operation: FrameOperation[Parameters], params: Paramete
 _PLANNING = {
     Makes.SOURCE: _sourcing,
     Makes.PATCHES: _repairs,
+    Makes.PIECES: _placing,
     Makes.LIGHT: _lighting,
     Makes.FRAME: _framing,
 }
@@ -255,6 +285,8 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     """
     sourcing: list[Sourcing] = []
     repairs: list[Repair] = []
+    above: list[Repair] = []
+    pieces: list[Placing] = []
     lighting: list[Lighting] = []
     state = FrameState.whole(size)
     key = ("planned", size)
@@ -265,7 +297,9 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
             continue
         for one in found:
             if type(one) is Repair:
-                repairs.append(one)
+                (above if step.above else repairs).append(one)
+            elif type(one) is Placing:
+                pieces.append(one)
             elif type(one) is Lighting:
                 lighting.append(one)
             elif type(one) is Sourcing:
@@ -274,4 +308,5 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
                 state = one.operation.apply(state, one.params, step.strength)
     lighting.sort(key=lambda one: order_of(one.operation.station))
     neutrals = tuple(mark for one in lighting for mark in one.operation.neutrals(one.params))
-    return Plan(tuple(sourcing), tuple(repairs), tuple(lighting), state.finished(), neutrals)
+    ordered = (tuple(sourcing), tuple(repairs), tuple(pieces), tuple(above), tuple(lighting))
+    return Plan(*ordered, state.finished(), neutrals)

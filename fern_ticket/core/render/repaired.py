@@ -7,7 +7,7 @@ import struct
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TypeVar
+from typing import Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -118,6 +118,16 @@ class _Tile:
         return cls(laid, pixels) if of == name else None
 
 
+class Below(Protocol):
+    """What repairs above the pieces are made on: the repaired photo with pieces laid on it."""
+
+    @property
+    def below(self) -> Repaired: ...
+
+    @property
+    def laid(self) -> dict[str, Box]: ...
+
+
 class Repaired:
     """Evaluates repairs lazily, each once, as patches at full size; lower levels are halved from the level above.
 
@@ -135,8 +145,11 @@ class Repaired:
         *,
         background: bool = False,
         shelf: Shelf | None = None,
+        below: Below | None = None,
     ) -> None:
         self._source = source
+        self._under = None if below is None else below.below
+        self._on_it: dict[str, Box] = {} if below is None else below.laid
         self._name = name
         self._cache = cache
         self._shelf = shelf
@@ -166,8 +179,8 @@ class Repaired:
 
     @property
     def source(self) -> Source:
-        """The picture before any repair."""
-        return self._source
+        """The picture before any repair, and before any piece."""
+        return self._source if self._under is None else self._under.source
 
     @cached_property
     def key(self) -> str:
@@ -176,21 +189,26 @@ class Repaired:
 
     @property
     def laid(self) -> dict[str, Box]:
-        """What identifies each repair's result with its strength, and where it lies."""
-        return self._placement.boxes
+        """What identifies each repair's and each piece's result with its strength, and where it lies."""
+        if self._under is None:
+            return self._placement.boxes
+        return {**self._under.laid, **self._on_it, **self._placement.boxes}
 
     @property
     def fences(self) -> tuple[Fence, ...]:
-        return self._placement.limits.fences
+        under = () if self._under is None else self._under.fences
+        return (*under, *self._placement.limits.fences)
 
     @cached_property
     def pending(self) -> list[Pending]:
         """Slow repairs that are not in the picture yet."""
-        return [self._pending(one) for one in self._placement.pending]
+        under = [] if self._under is None else self._under.pending
+        return [*under, *(self._pending(one) for one in self._placement.pending)]
 
     def laid_repairs(self) -> list[Laid]:
         """Every repair in the picture with what it covers."""
-        return [found for one in self._placement.laid for found in self._laid(one)]
+        under = [] if self._under is None else self._under.laid_repairs()
+        return [*under, *(found for one in self._placement.laid for found in self._laid(one))]
 
     def _laid(self, placed: Placed) -> list[Laid]:
         return [Laid(placed.repair, part.box, part.alpha) for part in self._patches(placed).parts]

@@ -8,6 +8,10 @@ Values are filtered as encoded, in the file's own tone response.
 from __future__ import annotations
 
 import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -192,10 +196,25 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
     scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
     across = np.empty((rows, size[0], 3), np.float32)
-    _filter_rows(pixels, first_x, weight_x, across)
+    _by_rows(rows, lambda part: _filter_rows(pixels[part], first_x, weight_x, across[part]))
     out = np.empty((size[1], size[0], 3), np.uint16)
-    _filter_columns(across, first_y, weight_y, scale, out)
+    _by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], scale, out[part]))
     return out
+
+
+#: Rows that one thread makes at once.
+_ROWS_AT_ONCE = 64
+
+
+def _by_rows(count: int, work: Callable[[slice], None]) -> None:
+    """Work on some rows at a time, in threads."""
+    parts = [slice(top, min(top + _ROWS_AT_ONCE, count)) for top in range(0, count, _ROWS_AT_ONCE)]
+    list(_threads().map(work, parts))
+
+
+@lru_cache(maxsize=1)
+def _threads() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(os.cpu_count() or 1, "resample")
 
 
 @fast_kernel
@@ -257,7 +276,12 @@ _CUBIC = _cubic_table()
 def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float) -> Window:
     out = np.empty((size[1], size[0], 3), np.uint16)
     scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
-    _cubic(pixels, np.ascontiguousarray(to_box), spread, scale, _CUBIC, out)
+
+    def work(part: slice) -> None:
+        there = np.ascontiguousarray(to_box @ translation(0, part.start))
+        _cubic(pixels, there, spread, scale, _CUBIC, out[part])
+
+    _by_rows(size[1], work)
     return out
 
 

@@ -85,7 +85,7 @@ def written(
     SlipError
         The slip's file size cannot be kept.
     """
-    deep = picture.repaired.dtype == np.uint16 if slip.bits is None else slip.bits == 16
+    deep = picture.depth == np.uint16 if slip.bits is None else slip.bits == 16
     pixels: Pixels = picture.deliver(np.uint16 if deep else np.uint8, progress)
     rows, columns = pixels.shape[:2]
     flat = (columns, rows) if slip.with_projection and columns == 2 * rows else None

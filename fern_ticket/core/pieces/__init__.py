@@ -1,0 +1,1 @@
+"""What is laid on the photo: pieces of pictures, and text."""

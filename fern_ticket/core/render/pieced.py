@@ -1,0 +1,425 @@
+"""The repaired photo with pieces laid on it, readable at every level like the photo itself.
+
+A piece is resampled once, from its own pyramid straight to the pixels that are asked for; what lies beside it keeps
+every bit. Values are 16-bit, so that what is laid over an 8-bit photo is not rounded before light.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.balance.light import LUMINANCE
+from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.decode import Decoded, Pixels
+from fern_ticket.core.pictures.plane import PlaneMap, scaling, translation
+from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
+from fern_ticket.core.pictures.pyramid import ArraySource, Source, finest, level_box
+from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pieces.blending import Values, blended
+from fern_ticket.core.pieces.operation import Sheet, Tuned
+from fern_ticket.core.pieces.placing import inside_of, rim_lines, to_piece
+from fern_ticket.core.render.cache import ByteCache, Key
+from fern_ticket.core.render.repaired import Repaired
+from fern_ticket.core.render.resample import Window, resample, widened
+
+#: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
+_SMALL = 256
+#: What of the brightness of its light a piece lends, beside all of its colour.
+_LENT_BRIGHTNESS = 0.35
+_TOP = np.float32(65535)
+
+
+class Lender(Protocol):
+    """The picture that a sheet shows."""
+
+    def developed(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
+        """sRGB with the sheet's own steps of light, shape (rows, columns, 3), uint16.
+
+        At the soft edge of a cover, colours are those of what is covered, without its old ground's.
+        """
+
+    def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
+        """Of a cover of its pixels."""
+
+
+@dataclass(frozen=True, eq=False)
+class Lying:
+    """A sheet on the photo.
+
+    Attributes
+    ----------
+    key
+        Changes when any of its pixels can have changed.
+    lender
+        None for what is drawn.
+    within
+        Gives how far it may lie at photo places; None for wherever it reaches.
+    """
+
+    key: str
+    sheet: Sheet
+    strength: float
+    lender: Lender | None
+    within: Callable[[PlaneMap, tuple[int, int]], Alpha] | None
+
+    @property
+    def plain(self) -> bool:
+        """Whether it is laid on as it is."""
+        sheet = self.sheet
+        return (
+            sheet.draw is None
+            and sheet.tuned == Tuned()
+            and sheet.blend == "normal"
+            and not (sheet.melt or sheet.glass)
+        )
+
+    @cached_property
+    def plane(self) -> PlaneMap:
+        return to_piece(self.sheet.corners, self.sheet.size)
+
+    @cached_property
+    def corners(self) -> NDArray[np.float64]:
+        return np.array(self.sheet.corners, np.float64)
+
+    def box(self, size: tuple[int, int]) -> Box:
+        """The photo's pixels that it can change."""
+        whole = Box(0, 0, *size)
+        if self.sheet.lends:
+            return whole
+        reach = self.sheet.softened / 2 + 1
+        low, high = self.corners.min(axis=0) - reach, self.corners.max(axis=0) + reach
+        limit = 4 * max(size) + 4 * 10**5
+        low, high = np.clip(low, -limit, limit), np.clip(high, -limit, limit)
+        box = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1])).within(whole)
+        return NOWHERE if box.empty else box
+
+
+class Pieced:
+    """A picture with sheets on it, the lowest first; not `fine` for frames that the next one replaces."""
+
+    def __init__(self, below: Repaired, name: str, lying: Sequence[Lying], cache: ByteCache, *, fine: bool) -> None:
+        self._fine = fine
+        self._below = below
+        self._lying = tuple(lying)
+        self._cache = cache
+        self._name = name
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self._below.size
+
+    @property
+    def levels(self) -> int:
+        return self._below.levels
+
+    @property
+    def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]:
+        return np.dtype(np.uint16)
+
+    @property
+    def space(self) -> ColourSpace:
+        return self._below.space
+
+    @property
+    def below(self) -> Repaired:
+        return self._below
+
+    @cached_property
+    def laid(self) -> dict[str, Box]:
+        """What identifies each sheet as it lies, and where."""
+        return {one.key: one.box(self.size) for one in self._lying}
+
+    @cached_property
+    def key(self) -> str:
+        return hashlib.sha256(" ".join([self._below.key, *self.laid, str(self._fine)]).encode()).hexdigest()
+
+    def read(self, level: int, box: Box) -> Pixels:
+        pixels = widened(self._below.read(level, box))
+        return self._covered_by(pixels, level, box, len(self._lying))
+
+    def _covered_by(self, pixels: Window, level: int, box: Box, count: int) -> Window:
+        """With the lowest sheets laid on, in place."""
+        for number, one in enumerate(self._lying[:count]):
+            if one.sheet.lends:
+                self._lend(one, number, pixels, level, box)
+            self._lay(one, number, pixels, level, box)
+        return pixels
+
+    # ------------------------------------------------------------------------------------------------ one sheet
+
+    def _lay(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
+        place = _place_of(one, level, box)
+        if place.empty:
+            return
+        share = self._share(one, level, place)
+        x, y, width, height = cv2.boundingRect((share > 0).view(np.uint8))
+        if not width:
+            return
+        share = share[y : y + height, x : x + width]
+        place = Box(0, 0, width, height).moved(place.left + x, place.top + y)
+        inside = place.relative_to(box)
+        target = pixels[inside.rows, inside.columns]
+        if one.plain and self.space.is_srgb:
+            _laid_over(target, self._developed(one, level, place), share)
+            return
+        own = self._own(one, level, place)
+        if one.sheet.melt:
+            own = own + np.float32(one.sheet.melt) * self._melting(one, number, level, place)
+        below = target.astype(np.float32) / _TOP
+        if one.sheet.glass:
+            own = own + np.float32(one.sheet.glass) * (blended(below, np.clip(own, 0, 1), "screen") - own)
+        mixed = own if one.sheet.blend == "normal" else blended(below, np.clip(own, 0, 1), one.sheet.blend)
+        _laid_over(target, np.clip(mixed * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16), share)
+
+    def _share(self, one: Lying, level: int, place: Box) -> Alpha:
+        """How far a sheet covers pixels of a level, 0-1."""
+        sheet, size = one.sheet, (place.width, place.height)
+        to_source = _to_source(level, place)
+        corners = (one.corners / 2.0**level) - (place.left, place.top)
+        share = np.empty((size[1], size[0]), np.float32)
+        most = np.float32(sheet.opacity * one.strength)
+        inside_of(rim_lines(corners), np.float32(max(1.0, sheet.softened / 2**level)), most, share)
+        to_own = one.plane @ to_source
+        if sheet.draw is not None:
+            share = share * (self._ink(sheet, to_own, size).astype(np.float32) / _TOP)
+            if sheet.tuned.blur:
+                # ink is one colour: to soften it is to soften what it covers
+                share = _blurred(share, sheet.tuned.blur / 2**level)
+        elif sheet.cover is not None and one.lender is not None:
+            share = share * one.lender.coverage_under(sheet.cover, to_own, size)
+        if one.within is not None:
+            share = share * one.within(to_source, size)
+        return share
+
+    def _own(self, one: Lying, level: int, place: Box) -> Values:
+        """A sheet's pixels, encoded as the photo's are, 0-1, with its light and structure fitted."""
+        sheet, size = one.sheet, (place.width, place.height)
+        if sheet.draw is not None:
+            ink = np.broadcast_to(np.array(sheet.colour, np.float32) / 255, (size[1], size[0], 3))
+            return _in_space(np.ascontiguousarray(ink), self.space)
+        tuned = sheet.tuned
+        wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1) if tuned.blur else place
+        values: Values = self._developed(one, level, wide).astype(np.float32) / _TOP
+        if tuned.gains != (1.0, 1.0, 1.0) or tuned.contrast != 1:
+            middle = self._middle(one) if tuned.contrast != 1 else 0.18
+            values = _fitted(values, tuned, middle)
+        if tuned.blur:
+            inner = place.relative_to(wide)
+            values = _blurred(values, tuned.blur / 2**level)[inner.rows, inner.columns]
+        if tuned.grain:
+            values += np.float32(tuned.grain / 255) * _grain(place.left, place.top, level, *size)
+        return _in_space(values, self.space)
+
+    def _developed(self, one: Lying, level: int, place: Box) -> Window:
+        assert one.lender is not None
+        size = (place.width, place.height)
+        return one.lender.developed(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
+
+    def _ink(self, sheet: Sheet, to_own: PlaneMap, size: tuple[int, int]) -> NDArray[np.uint16]:
+        def make() -> ArraySource:
+            assert sheet.draw is not None
+            ink = np.repeat(sheet.draw()[..., None], 3, axis=2)
+            return ArraySource(Decoded(ink, srgb(), "", b""))
+
+        weigh = 4 * sheet.size[0] * sheet.size[1]
+        source: Source = self._cache.get_or_make(Key("ink", sheet.key), make, lambda _: weigh)
+        return np.asarray(resample(source, to_own, size, fine=self._fine)[0][..., 0], np.uint16)
+
+    # --------------------------------------------------------------------------------- what is measured once
+
+    def _small_place(self, one: Lying) -> tuple[int, Box]:
+        """A level on which a sheet is small, and its place there."""
+        own = replace(one, sheet=replace(one.sheet, lends=0.0)).box(self.size)
+        level = finest(self, lambda _: True)
+        while level < self.levels - 1 and max(own.width, own.height) >> level > _SMALL:
+            level += 1
+        return level, _place_of(one, level, level_box(self.size, level))
+
+    def _kept(self, what: str, one: Lying, make: Callable[[], Any]) -> Any:
+        return self._cache.get_or_make(
+            Key(what, (self._name, self._below.key, one.key)), make, lambda _: 12 * _SMALL * _SMALL
+        )
+
+    def _middle(self, one: Lying) -> float:
+        """The geometric mean of a sheet's linear luminance, before its light is fitted."""
+
+        def make() -> float:
+            level, place = self._small_place(one)
+            if place.empty:
+                return 0.18
+            share = self._share(one, level, place) + np.float32(1e-6)
+            light = srgb_decode(self._developed(one, level, place) / _TOP) @ np.array(LUMINANCE)
+            return float(np.exp(np.average(np.log(np.maximum(light, 1e-4)), weights=share)))
+
+        return float(self._kept("piece's middle tone", one, make))
+
+    def _melting(self, one: Lying, number: int, level: int, place: Box) -> Values:
+        """What leads a sheet's colours to those along its rim: the membrane through the differences there."""
+
+        def make() -> tuple[int, Box, NDArray[np.float32]]:
+            small, where = self._small_place(one)
+            if where.empty:
+                return small, where, np.zeros((1, 1, 3), np.float32)
+            covered = self._share(replace(one, strength=1.0), small, where) > 0.5 * one.sheet.opacity
+            rim = covered & (cv2.erode(covered.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=0) == 0)
+            below = self._covered_by(widened(self._below.read(small, where)), small, where, number)
+            off = below.astype(np.float32) / _TOP - self._own(one, small, where)
+            return small, where, fill_membrane(off, covered & ~rim, rim)
+
+        small, where, off = self._kept("piece melted", one, make)
+        if where.empty:
+            return np.zeros((place.height, place.width, 3), np.float32)
+        to_small = translation(-where.left, -where.top) @ scaling(2.0 ** (level - small), 2.0 ** (level - small))
+        centred = translation(-0.5, -0.5) @ to_small @ translation(place.left + 0.5, place.top + 0.5)
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        size = (place.width, place.height)
+        return np.asarray(cv2.warpAffine(off, centred[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE))
+
+    def _lend(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
+        """The photo beside a sheet in the colour of the sheet's light."""
+
+        def make() -> NDArray[np.float64]:
+            small, where = self._small_place(one)
+            if where.empty:
+                return np.ones(3)
+            share = self._share(one, small, where).astype(np.float64)
+            below = self._covered_by(widened(self._below.read(small, where)), small, where, number)
+            before, after = below.astype(np.float32) / _TOP, self._own(one, small, where)
+            if not share.any():
+                return np.ones(3)
+            means = [
+                np.average(_linear(values, self.space).reshape(-1, 3), axis=0, weights=share.ravel())
+                for values in (before, after)
+            ]
+            gains = np.maximum(means[1], 1e-3) / np.maximum(means[0], 1e-3)
+            brightness = float(np.dot(LUMINANCE, means[1]) / max(np.dot(LUMINANCE, means[0]), 1e-3))
+            return np.asarray(gains / brightness * brightness**_LENT_BRIGHTNESS)
+
+        gains = self._kept("light lent", one, make) ** (one.sheet.lends * one.strength)
+        place = _place_of(one, level, box)
+        share = np.zeros(pixels.shape[:2], np.float32)
+        if not place.empty:
+            inside = place.relative_to(box)
+            share[inside.rows, inside.columns] = self._share(one, level, place)
+        lit = _linear(pixels.astype(np.float32) / _TOP, self.space) @ self.space.to_srgb.T.astype(np.float32)
+        lit = _encoded(
+            (lit * gains.astype(np.float32)) @ np.linalg.inv(self.space.to_srgb).T.astype(np.float32), self.space
+        )
+        beside = (1 - share)[..., None]
+        laid = pixels + beside * (lit * _TOP - pixels)
+        np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
+
+
+def _to_source(level: int, place: Box) -> PlaneMap:
+    return scaling(2.0**level, 2.0**level) @ translation(place.left, place.top)
+
+
+def _place_of(one: Lying, level: int, box: Box) -> Box:
+    """Pixels of a level that a sheet reaches, within a box."""
+    reach = one.sheet.softened / 2 ** (level + 1) + 1
+    corners = one.corners / 2.0**level
+    low, high = corners.min(axis=0) - reach, corners.max(axis=0) + reach
+    low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
+    place = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1])).within(box)
+    return NOWHERE if place.empty else place
+
+
+def _blurred(values: Values, deviation: float) -> Values:
+    if deviation < 0.15:
+        return values
+    return np.asarray(cv2.GaussianBlur(values, (0, 0), deviation, borderType=cv2.BORDER_REPLICATE), np.float32)
+
+
+def _fitted(values: Values, tuned: Tuned, middle: float) -> Values:
+    """sRGB encoded values with their light changed: contrast about the middle tone, then gains."""
+    linear = srgb_decode(np.clip(values, 0, 1)).astype(np.float32)
+    if tuned.contrast != 1:
+        linear = np.float32(middle) * np.power(np.maximum(linear, 0) / np.float32(middle), np.float32(tuned.contrast))
+    return srgb_encode(np.clip(linear * np.array(tuned.gains, np.float32), 0, 1)).astype(np.float32)
+
+
+def _linear(values: Values, space: ColourSpace) -> NDArray[np.float32]:
+    """A space's encoded values to its own linear ones."""
+    if space.is_srgb:
+        return srgb_decode(np.clip(values, 0, 1)).astype(np.float32)
+    at = np.clip(values * (space.curves.shape[1] - 1) + 0.5, 0, space.curves.shape[1] - 1).astype(np.intp)
+    return np.stack([space.curves[channel][at[..., channel]] for channel in range(3)], axis=-1)
+
+
+def _encoded(linear: NDArray[np.float32], space: ColourSpace) -> Values:
+    """A space's own linear values, encoded; what it cannot hold is cut."""
+    held = np.clip(linear, 0, 1)
+    if space.is_srgb:
+        return srgb_encode(held).astype(np.float32)
+    grid = np.linspace(0, 1, space.curves.shape[1])
+    planes = [np.interp(held[..., channel], space.curves[channel], grid) for channel in range(3)]
+    return np.stack(planes, axis=-1).astype(np.float32)
+
+
+def _in_space(values: Values, space: ColourSpace) -> Values:
+    """sRGB encoded values, encoded in another space."""
+    if space.is_srgb:
+        return values
+    linear = srgb_decode(np.clip(values, 0, 1)).astype(np.float32)
+    return _encoded(linear @ np.linalg.inv(space.to_srgb).T.astype(np.float32), space)
+
+
+@fast_kernel
+def _laid_over(target: NDArray[np.uint16], own: NDArray[np.uint16], share: NDArray[np.float32]) -> None:
+    """`own` mixed onto `target` in place, by its share of each pixel."""
+    for row in range(target.shape[0]):
+        for column in range(target.shape[1]):
+            part = share[row, column]
+            if part <= 0:
+                continue
+            for channel in range(3):
+                below = np.float32(target[row, column, channel])
+                mixed = below + part * (np.float32(own[row, column, channel]) - below)
+                target[row, column, channel] = np.uint16(mixed + np.float32(0.5))
+
+
+@fast_kernel
+def _grain(left: int, top: int, level: int, width: int, height: int) -> NDArray[np.float32]:
+    """Noise of deviation 1 at full size that stands still in the picture, shape (height, width, 3).
+
+    Mostly of light, a little of colour; quieter on coarser levels, as averaging makes it.
+    """
+    out = np.empty((height, width, 3), np.float32)
+    quieter = np.float32(1.0 / (1 << level))
+    for row in range(height):
+        for column in range(width):
+            seed = np.uint64((left + column) & 0xFFFFFFF) * np.uint64(0x9E3779B97F4A7C15)
+            seed ^= np.uint64((top + row) & 0xFFFFFFF) * np.uint64(0xC2B2AE3D27D4EB4F)
+            seed ^= np.uint64(level + 1) * np.uint64(0x165667B19E3779F9)
+            common = _normal(seed)
+            for channel in range(3):
+                own = _normal(seed + np.uint64(channel + 1) * np.uint64(0xD6E8FEB86659FD93))
+                out[row, column, channel] = (np.float32(0.94) * common + np.float32(0.34) * own) * quieter
+    return out
+
+
+@fast_kernel
+def _normal(seed: np.uint64) -> np.float32:
+    """About normal: the sum of four even numbers, of a hash (Steele, Lea, Flood 2014, SplitMix64)."""
+    total = np.float32(0)
+    z = seed
+    for _ in range(2):
+        z += np.uint64(0x9E3779B97F4A7C15)
+        h = z
+        h = (h ^ (h >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        h = (h ^ (h >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        h ^= h >> np.uint64(31)
+        total += np.float32(h & np.uint64(0xFFFFFFFF)) + np.float32(h >> np.uint64(32))
+    return (total / np.float32(4294967296.0) - np.float32(2)) * np.float32(1.7320508)
