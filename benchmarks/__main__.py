@@ -18,6 +18,8 @@ from benchmarks import (
     many_repairs,
     page_speed,
     pair_quality,
+    piece_speed,
+    piece_truth,
     repair_quality,
     round_speed,
 )
@@ -32,6 +34,7 @@ ALL = {
     "heal": heal_speed.run,
     "many": many_repairs.run,
     "pairs": pair_quality.run,
+    "pieces": lambda folder: chain(piece_truth.run(folder), piece_speed.run(folder)),
     "repairs": repair_quality.run,
     "round": round_speed.run,
 }

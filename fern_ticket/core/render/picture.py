@@ -27,7 +27,10 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pieces.corner_finding import corners_at
 from fern_ticket.core.pieces.operation import Sheet
+from fern_ticket.core.pieces.placing import Corners
+from fern_ticket.core.pieces.skies import with_skies
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.pieced import Lying, Pieced
@@ -46,6 +49,8 @@ SMALL, SMALL_MOVING = 768, 192
 #: Coverage from which on a pixel's own colour is that of what is covered; and the long side of the level, at most, on
 #: which colours of an edge are worked out.
 _ALL_BUT_WHOLE, _COLOURS_ON = 0.98, 2400
+#: Long side of the level that four corners are found on, at most.
+_FOUND_ON = 1600
 
 
 @dataclass(frozen=True)
@@ -100,13 +105,14 @@ class LedgerPicture:
         shelf: Shelf | None = None,
     ) -> None:
         self._small = small
-        self._other = other
+        other = self._other = with_skies(other)
         self._source, self._source_name = source, name
         self.plan: Plan = make_plan(steps, source.size)
         self._covers_pending: dict[str, Pending] = {}
         beside: dict[str, Any] = {"background": background, "shelf": shelf}
         #: The photo under its pieces; itself where there are none.
         self.base = self
+        self.pieced: Pieced | None = None
         if self.plan.pieces or self.plan.above:
             self.base = LedgerPicture(source, name, _under(steps), cache, other, small, **beside)
         for one in self.plan.sourcing:
@@ -125,7 +131,9 @@ class LedgerPicture:
         if self.base is self:
             self.repaired = Repaired(source, name, self.plan.repairs, cache, **beside)
         else:
-            pieced = Pieced(self.base.repaired, name, self._lying(steps), cache, fine=small != SMALL_MOVING)
+            pieced = self.pieced = Pieced(
+                self.base.repaired, name, self._lying(steps), cache, fine=small != SMALL_MOVING
+            )
             self.repaired = Repaired(pieced, f"{name} {pieced.key}", self.plan.above, cache, below=pieced, **beside)
 
     @property
@@ -154,7 +162,7 @@ class LedgerPicture:
                 lender = self._lender(sheet, steps, one.step.id)
                 within = None if sheet.within is None else self._within(sheet.within, one.step.id)
                 key = self._sheet_key(sheet, one.step.strength, lender)
-                found.append(Lying(key, sheet, one.step.strength, lender, within))
+                found.append(Lying(key, one.step.id, sheet, one.step.strength, lender, within))
         return found
 
     def _lender(self, sheet: Sheet, steps: Sequence[Step], step: str) -> _Lent | None:
@@ -163,7 +171,7 @@ class LedgerPicture:
         beside: dict[str, Any] = {"small": self._small, "background": self._background}
         if sheet.picture:
             source = self._other(sheet.picture)
-            shown = LedgerPicture(source, sheet.picture, sheet.steps, self._cache, **beside)
+            shown = LedgerPicture(source, sheet.picture, sheet.steps, self._cache, self._other, **beside)
         else:
             own = [*_under(steps), *sheet.steps]
             shown = LedgerPicture(self._source, self._source_name, own, self._cache, self._other, **beside)
@@ -188,7 +196,9 @@ class LedgerPicture:
 
     def coverage_under(self, cover: Cover, to_source: PlaneMap, size: tuple[int, int], step: str = "") -> Alpha:
         """How far a cover covers each pixel of a window, 0-1, shape (rows, columns)."""
-        window, _ = resample(self.repaired, to_source, size, fine=True)
+        window: Window = np.broadcast_to(np.uint16(0), (size[1], size[0], 3))
+        if cover.of_pixels:
+            window, _ = resample(self.repaired, to_source, size, fine=True)
         return self._coverage(cover, step)(window, to_source)
 
     def developed_under(
@@ -333,6 +343,17 @@ class LedgerPicture:
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         warped = cv2.warpPerspective(found, centred, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(warped, np.uint16)
+
+    def corners_at(self, at: tuple[float, float]) -> Corners | None:
+        """The four corners of what a place lies in, source pixels; None where nothing of four sides goes around it."""
+        level = level_within(self.repaired, _FOUND_ON)
+        scale = 2.0**level
+        pixels = _CoverGround(self, self._other, "").shown(level)
+        found = corners_at(pixels, (at[0] / scale, at[1] / scale))
+        if found is None:
+            return None
+        (a, b, c, d) = ((x * scale, y * scale) for x, y in found)
+        return a, b, c, d
 
     def outlines_of(self, cover: Cover) -> Loops:
         """A cover as closed outlines, source pixels. Raises LedgerError where it has no edge."""
@@ -579,6 +600,12 @@ class _CoverGround:
     def original(self, level: int, box: Box) -> NDArray[np.uint8]:
         source = self._picture.base.repaired.source
         pixels = self._unlit.develop(widened(source.read(level, box)), _at(level, box), np.uint8)
+        return np.asarray(pixels, np.uint8)
+
+    def shown(self, level: int) -> NDArray[np.uint8]:
+        """sRGB of a level as it is repaired, with its pieces."""
+        box = level_box(self.size, level)
+        pixels = self._unlit.develop(widened(self._repaired.read(level, box)), _at(level, box), np.uint8)
         return np.asarray(pixels, np.uint8)
 
     @cached_property

@@ -28,14 +28,18 @@ from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, s
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, finest, level_box
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pieces.blending import Values, blended
+from fern_ticket.core.pieces.matching import bands_of, blur_to_match, grain_to_match, light_to_match
 from fern_ticket.core.pieces.operation import Sheet, Tuned
 from fern_ticket.core.pieces.placing import inside_of, rim_lines, to_piece
+from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, resample, widened
 
 #: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
 _SMALL = 256
+#: How far around a place of its rim grain and crispness are looked at, pixels at full size.
+_CLOSE = 500
 #: What of the brightness of its light a piece lends, beside all of its colour.
 _LENT_BRIGHTNESS = 0.35
 _TOP = np.float32(65535)
@@ -62,6 +66,8 @@ class Lying:
     ----------
     key
         Changes when any of its pixels can have changed.
+    step
+        That laid it.
     lender
         None for what is drawn.
     within
@@ -69,6 +75,7 @@ class Lying:
     """
 
     key: str
+    step: str
     sheet: Sheet
     strength: float
     lender: Lender | None
@@ -157,6 +164,53 @@ class Pieced:
             self._lay(one, number, pixels, level, box)
         return pixels
 
+    # ------------------------------------------------------------------------------------------ beside its ground
+
+    def match(self, step: str) -> dict[str, float]:
+        """What would fit a step's piece to its surroundings, by parameter; nothing where that cannot be said."""
+        for number, one in enumerate(self._lying):
+            if one.step == step and one.lender is not None:
+                plain = replace(one.sheet, tuned=Tuned(), melt=0.0, glass=0.0, lends=0.0, opacity=1.0, blend="normal")
+                return self._match(replace(one, sheet=plain, strength=1.0), number)
+        return {}
+
+    def _match(self, one: Lying, number: int) -> dict[str, float]:
+        level, small = self._small_place(one, 4 * _SMALL)
+        if small.empty:
+            return {}
+        around = small.grown(max(8, max(small.width, small.height) // 2)).within(level_box(self.size, level))
+        own, below, share = self._compared(one, number, level, around)
+        found = light_to_match(own, below, share)
+        if not found:
+            return {}
+        rows, columns = np.nonzero(bands_of(share)[0])
+        middle = len(rows) // 2
+        x, y = (around.left + int(columns[middle])) << level, (around.top + int(rows[middle])) << level
+        close = Box(x, y, x, y).grown(_CLOSE).within(level_box(self.size, 0))
+        own, below, share = self._compared(one, number, 0, close)
+        bands = bands_of(share)
+        found["grain"] = grain_to_match(own, below, *bands)
+        found["blur"] = blur_to_match(own, below, *bands)
+        return found
+
+    def contrast_of_text(self, step: str) -> float | None:
+        """WCAG's ratio of a step's text to what lies under it; None for a step that is none."""
+        for number, one in enumerate(self._lying):
+            if one.step == step and one.sheet.draw is not None:
+                level, place = self._small_place(one)
+                if place.empty:
+                    return None
+                below = self._covered_by(widened(self._below.read(level, place)), level, place, number)
+                seen = _in_srgb(below.astype(np.float32) / _TOP, self.space)
+                return contrast_on(one.sheet.colour, seen, self._share(one, level, place))
+        return None
+
+    def _compared(self, one: Lying, number: int, level: int, place: Box) -> tuple[Values, Values, Alpha]:
+        """A sheet, what lies under it, both sRGB encoded, and how far it covers that."""
+        below = self._covered_by(widened(self._below.read(level, place)), level, place, number)
+        own = self._developed(one, level, place).astype(np.float32) / _TOP
+        return own, _in_srgb(below.astype(np.float32) / _TOP, self.space), self._share(one, level, place)
+
     # ------------------------------------------------------------------------------------------------ one sheet
 
     def _lay(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
@@ -239,11 +293,11 @@ class Pieced:
 
     # --------------------------------------------------------------------------------- what is measured once
 
-    def _small_place(self, one: Lying) -> tuple[int, Box]:
-        """A level on which a sheet is small, and its place there."""
+    def _small_place(self, one: Lying, side: int = _SMALL) -> tuple[int, Box]:
+        """A level on which a sheet has at most so many pixels on its long side, and its place there."""
         own = replace(one, sheet=replace(one.sheet, lends=0.0)).box(self.size)
         level = finest(self, lambda _: True)
-        while level < self.levels - 1 and max(own.width, own.height) >> level > _SMALL:
+        while level < self.levels - 1 and max(own.width, own.height) >> level > side:
             level += 1
         return level, _place_of(one, level, level_box(self.size, level))
 
@@ -366,6 +420,13 @@ def _encoded(linear: NDArray[np.float32], space: ColourSpace) -> Values:
     grid = np.linspace(0, 1, space.curves.shape[1])
     planes = [np.interp(held[..., channel], space.curves[channel], grid) for channel in range(3)]
     return np.stack(planes, axis=-1).astype(np.float32)
+
+
+def _in_srgb(values: Values, space: ColourSpace) -> Values:
+    """A space's encoded values, sRGB encoded."""
+    if space.is_srgb:
+        return values
+    return srgb_encode(np.clip(_linear(values, space) @ space.to_srgb.T, 0, 1)).astype(np.float32)
 
 
 def _in_space(values: Values, space: ColourSpace) -> Values:

@@ -1,0 +1,129 @@
+"""The four corners of a screen, a frame or a sign, found where one clicks inside it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.pieces.placing import Corners, order_around
+
+Bits = NDArray[np.uint8]
+
+#: Least and most of the picture that it covers, and how much of its outline's area and hull the four sides must have.
+_LEAST, _MOST, _FOURSQUARE = 0.0008, 0.9, 0.94
+#: How far beside a side its edge is looked for, pixels.
+_BESIDE = 6
+
+
+def corners_at(pixels: NDArray[np.uint8], at: tuple[float, float]) -> Corners | None:
+    """The four-sided thing that a place lies in.
+
+    Parameters
+    ----------
+    pixels
+        sRGB encoded, shape (rows, columns, 3), long side about 1000.
+    at
+        (x, y) in it.
+
+    Returns
+    -------
+    Its corners, clockwise from the upper left, in pixels with corners at whole numbers; None where nothing of four
+    sides goes around the place.
+    """
+    best, found = 0.0, None
+    for region in _regions(pixels, at):
+        four = _four_sides(region, pixels.shape[:2], at)
+        if four is None:
+            continue
+        refined = _refined(pixels, four)
+        score = _support(pixels, refined)
+        if score > best:
+            best, found = score, refined
+    return None if found is None else order_around(found)
+
+
+def _regions(pixels: NDArray[np.uint8], at: tuple[float, float]) -> Iterator[Bits]:
+    """Connected places around a point: of like colour, and between edges."""
+    rows, columns = pixels.shape[:2]
+    x, y = min(max(int(at[0]), 0), columns - 1), min(max(int(at[1]), 0), rows - 1)
+    calm = cv2.bilateralFilter(pixels, 7, 30, 3)
+    for tolerance in (3, 6, 12, 24):
+        mask = np.zeros((rows + 2, columns + 2), np.uint8)
+        flags = 4 | cv2.FLOODFILL_MASK_ONLY | (255 << 8)
+        cv2.floodFill(calm.copy(), mask, (x, y), (0, 0, 0), (tolerance,) * 3, (tolerance,) * 3, flags)
+        yield cv2.morphologyEx(mask[1:-1, 1:-1], cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8))  # type: ignore[misc]
+    grey = cv2.cvtColor(np.asarray(calm, np.uint8), cv2.COLOR_RGB2GRAY)
+    for high in (40, 90, 160):
+        edges = cv2.dilate(cv2.Canny(grey, high / 2, high), np.ones((3, 3), np.uint8))
+        _, labels = cv2.connectedComponents((edges == 0).astype(np.uint8), connectivity=4)
+        if labels[y, x]:
+            yield (labels == labels[y, x]).astype(np.uint8)
+
+
+def _four_sides(region: Bits, shape: tuple[int, int], at: tuple[float, float]) -> NDArray[np.float64] | None:
+    lines, _ = cv2.findContours(region, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    if not lines:
+        return None
+    outline = cv2.convexHull(max(lines, key=cv2.contourArea))
+    area = cv2.contourArea(outline)
+    if not _LEAST * shape[0] * shape[1] < area < _MOST * shape[0] * shape[1]:
+        return None
+    around = cv2.arcLength(outline, True)
+    for share in (0.01, 0.02, 0.03, 0.05, 0.08):
+        four = cv2.approxPolyDP(outline, share * around, True)
+        if len(four) == 4:
+            break
+    else:
+        return None
+    inside = cv2.pointPolygonTest(four.astype(np.float32), (float(at[0]), float(at[1])), False) > 0
+    if not inside or cv2.contourArea(four) < _FOURSQUARE * area or area * _FOURSQUARE > 1.02 * cv2.contourArea(four):
+        return None
+    return np.asarray(four.reshape(4, 2), np.float64) + 0.5
+
+
+def _refined(pixels: NDArray[np.uint8], four: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Each side as the line through the strongest change across it; the corners where those meet."""
+    grey = cv2.GaussianBlur(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), (0, 0), 1).astype(np.float32)
+    lines = []
+    for a, b in zip(four, np.roll(four, -1, axis=0), strict=True):
+        way = (b - a) / max(float(np.hypot(*(b - a))), 1e-6)
+        normal = np.array([-way[1], way[0]])
+        along = np.linspace(0.08, 0.92, 60)[:, None]
+        across = np.arange(-_BESIDE, _BESIDE + 0.25, 0.5)
+        places = (a + along * (b - a))[:, None] + across[None, :, None] * normal
+        seen = cv2.remap(grey, (places[..., 0] - 0.5).astype(np.float32), (places[..., 1] - 0.5).astype(np.float32), 1)
+        change = np.abs(np.diff(seen, axis=1))
+        at = across[:-1][change.argmax(axis=1)] + 0.25
+        weight = change.max(axis=1)
+        points = a + along * (b - a) + at[:, None] * normal
+        sure = (weight > 0.4 * np.median(weight)) & (np.abs(at - np.median(at)) < 2.5)
+        if sure.sum() < 12:
+            lines.append((a, way))
+            continue
+        vx, vy, x, y = cv2.fitLine(points[sure].astype(np.float32), cv2.DIST_HUBER, 0, 0.01, 0.01).ravel()
+        lines.append((np.array([x, y], np.float64), np.array([vx, vy], np.float64)))
+    corners = []
+    for (p, u), (q, v) in zip(np.roll(np.array(lines), 1, axis=0), lines, strict=True):
+        system = np.stack([u, -v], axis=1)
+        if abs(np.linalg.det(system)) < 0.05:
+            return four
+        corners.append(p + np.linalg.solve(system, q - p)[0] * u)
+    found = np.array(corners)
+    return found if np.abs(found - four).max() < 4 * _BESIDE else four
+
+
+def _support(pixels: NDArray[np.uint8], four: NDArray[np.float64]) -> float:
+    """How much of the four sides has an edge under it, 0-1."""
+    grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    held = []
+    for a, b in zip(four, np.roll(four, -1, axis=0), strict=True):
+        way = (b - a) / max(float(np.hypot(*(b - a))), 1e-6)
+        normal = np.array([-way[1], way[0]])
+        along = a + np.linspace(0.05, 0.95, 60)[:, None] * (b - a)
+        sides = [(along + off * normal - 0.5).astype(np.float32) for off in (-2.5, 2.5)]
+        one, other = (cv2.remap(grey, side[:, :1], side[:, 1:], 1).ravel() for side in sides)
+        held.append(float((np.abs(one - other) > 8).mean()))
+    return float(min(held) * np.mean(held))
