@@ -16,6 +16,7 @@ from fern_ticket.core.ledger.masks import OutlineMask, Stroke
 from fern_ticket.core.ledger.operation import Station, Traits
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operations
+from fern_ticket.core.pieces.skies import PREFIX, made_skies, opened_sky
 
 #: Groups of controls in the order of a deck; one that is not here comes last.
 _GROUPS = ("Tone", "Curve", "Hues", "Detail", "Mono", "Scan", "Source")
@@ -56,9 +57,17 @@ class OperationView(Traits):
     summary: str
 
 
+class SkyView(BaseModel):
+    """A made sky: the name that steps know it by, what a person calls it, width and height."""
+
+    name: str
+    title: str
+    size: tuple[int, int]
+
+
 class Decks(BaseModel):
     """Name to operation; groups in order; rulers of a tip, an outline, a strength, a pick, specks, parts of
-    covers, hatching; what areas are begun with."""
+    covers, hatching; what areas are begun with; the made skies."""
 
     operations: dict[str, OperationView]
     groups: list[str]
@@ -71,6 +80,7 @@ class Decks(BaseModel):
     covers: dict[str, list[ShownRuler]]
     hatching: ShownRuler
     starts: list[AreaStart]
+    skies: list[SkyView]
 
 
 @lru_cache(maxsize=1)
@@ -90,4 +100,8 @@ def decks() -> Decks:
         covers={kind: shown_rulers(rulers, model) for kind, (model, rulers) in _COVERS.items()},
         hatching=shown_rulers([_HATCHING], CoverLook)[0],
         starts=starts(),
+        skies=[
+            SkyView(name=name, title=name.removeprefix(PREFIX).replace("-", " "), size=opened_sky(name).size)
+            for name in made_skies()
+        ],
     )

@@ -94,3 +94,11 @@ def test_a_disc_keeps_its_area():
     x, y = np.array(loop).T
     area = 0.5 * abs(np.dot(x, np.roll(y, 1)) - np.dot(y, np.roll(x, 1)))
     assert area == pytest.approx(share.sum(), rel=0.03)
+
+
+def test_it_can_run_outside_of_the_cover():
+    picture = LedgerPicture(pictures.source(pictures.ramp(120, 200)), "o", [], ByteCache(1 << 26))
+    (loop,) = picture.outlines_of(Cover.model_validate({"parts": [{"shape": RING}]}), wider=8)
+    xs, ys = zip(*loop, strict=True)
+    assert (min(xs), max(xs)) == (pytest.approx(42, abs=1), pytest.approx(158, abs=1))
+    assert (min(ys), max(ys)) == (pytest.approx(12, abs=1), pytest.approx(108, abs=1))

@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.areas.ground import Ground
 from fern_ticket.core.areas.sky import sky_of
-from fern_ticket.core.areas.subject import SEEN, Small, led, proposed, small_of
+from fern_ticket.core.areas.subject import SEEN, Small, inside_of, led, proposed, small_of
 from fern_ticket.core.ledger.covers import Sky, Subject
-from fern_ticket.core.ledger.masks import StrokesMask
+from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.pyramid import level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 
@@ -20,6 +20,9 @@ def found(shape: Subject | Sky, ground: Ground) -> NDArray[np.bool_]:
     key = f"found {shape.digest}"
     if shape.led:
         return ground.kept_of_original(key, lambda: _led(shape, small, ground), small.pixels.nbytes)
+    if isinstance(shape, Subject) and shape.around is not None:
+        outside = _drawn(OutlineMask(points=shape.around), small, ground) < 0.5
+        return ground.kept_of_original(key, lambda: inside_of(small, outside), small.pixels.nbytes)
     look = proposed if isinstance(shape, Subject) else sky_of
     return ground.kept_of_original(key, lambda: look(small), small.pixels.nbytes)
 
@@ -35,11 +38,16 @@ def _small(ground: Ground) -> Small:
 
 def _led(shape: Subject | Sky, small: Small, ground: Ground) -> NDArray[np.bool_]:
     before = found(shape.before, ground)
-    rows, columns = before.shape
-    shrink = max(columns, rows) / max(ground.size)
-    inside, outside = np.zeros((2, rows, columns), np.bool_)
+    inside, outside = np.zeros((2, *before.shape), np.bool_)
+    if isinstance(shape, Subject) and shape.around is not None:
+        outside = _drawn(OutlineMask(points=shape.around), small, ground) < 0.5
     for one in shape.led:
-        drawn = StrokesMask(strokes=[one.stroke]).scaled(shrink).alpha(Box(0, 0, columns, rows)) > 0.4
+        drawn = _drawn(StrokesMask(strokes=[one.stroke]), small, ground) > 0.4
         inside = (inside | drawn) if one.inside else (inside & ~drawn)
         outside = (outside & ~drawn) if one.inside else (outside | drawn)
     return led(small, before, inside, outside)
+
+
+def _drawn(mask: StrokesMask | OutlineMask, small: Small, ground: Ground) -> Alpha:
+    rows, columns = small.pixels.shape[:2]
+    return mask.scaled(max(columns, rows) / max(ground.size)).alpha(Box(0, 0, columns, rows))

@@ -25,8 +25,13 @@ _BESIDE = 0.5
 Loops = list[list[tuple[float, float]]]
 
 
-def outlines_of(cover: Cover, ground: Ground) -> Loops:
+def outlines_of(cover: Cover, ground: Ground, wider: float = 0) -> Loops:
     """Where half of it is covered, source pixels; the largest loop first, holes as loops of their own.
+
+    Parameters
+    ----------
+    wider
+        How far outside of that they run, source pixels.
 
     Raises
     ------
@@ -34,7 +39,11 @@ def outlines_of(cover: Cover, ground: Ground) -> Loops:
         It covers nothing, or has no edge.
     """
     level = level_within(ground, _OUTLINED_ON)
-    found = outlines(covered_on(level, cover.crisp, ground))
+    share = covered_on(level, cover.crisp, ground)
+    reach = round(wider / 2**level)
+    if reach:
+        share = np.asarray(cv2.dilate(share, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1,) * 2)))
+    found = outlines(share)
     if not found:
         raise LedgerError("The cover has no edge to go along.", "Let it cover a part of the photo.")
     width, height = ground.size

@@ -20,6 +20,9 @@ _FREE, _CLIMB = 1.2, 5.0
 _DARK, _YELLOW = 38.0, 12.0
 #: Difference in CIELAB from the sky near by within which all of a pixel is sky, and from which on nothing is.
 _LIKE, _UNLIKE = 10.0, 24.0
+_LIKE_BESIDE, _UNLIKE_BESIDE = 6.0, 13.0
+#: A place so broad, pixels of the small copy, that meets what was found by less than that share of it is no sky.
+_BROAD, _MEETS = 2.0, 0.3
 #: Around which the sky's colour is taken, pixels of the small copy, and how much each counts.
 _REACHES = ((8.0, 1.0), (32.0, 0.02))
 #: Height tells a sky from what is as light and as smooth below: so many times as much as a subject.
@@ -77,8 +80,29 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
     mean = cv2.resize(total / weight[..., None], size, interpolation=cv2.INTER_LINEAR)
     unlike = np.sqrt(np.square(colours - mean).sum(axis=2))
     zone = cv2.dilate(bits, np.ones((17, 17), np.uint8))
-    near = np.clip((_UNLIKE - unlike) / (_UNLIKE - _LIKE), 0, 1)
-    return np.asarray(near * cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.float32)
+    inside, around = (cv2.resize(one, size, interpolation=cv2.INTER_NEAREST) for one in (bits, zone))
+    # beside what was found only what is all but of its colour, as between leaves
+    like = np.where(inside > 0, np.float32(_LIKE), np.float32(_LIKE_BESIDE))
+    unlike_from = np.where(inside > 0, np.float32(_UNLIKE), np.float32(_UNLIKE_BESIDE))
+    near = np.asarray(np.clip((unlike_from - unlike) / (unlike_from - like), 0, 1) * around, np.float32)
+    return _of_a_piece(near, inside, max(size) / max(few))
+
+
+def _of_a_piece(share: Alpha, found: NDArray[np.uint8], step: float) -> Alpha:
+    """Without broad places that hardly meet what was found: a white wall beside the sky is none.
+
+    `step`: pixels for one of the small copy.
+    """
+    broad = np.ones((2 * round(_BROAD * step / 2) + 1,) * 2, np.uint8)
+    there = (share > 0.3).astype(np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.morphologyEx(there, cv2.MORPH_OPEN, broad))
+    met = np.bincount(labels.ravel(), weights=found.ravel(), minlength=count)
+    strange = met < _MEETS * stats[:, cv2.CC_STAT_AREA]
+    strange[0] = False
+    if not strange.any():
+        return share
+    gone = cv2.dilate(strange[labels].astype(np.uint8), broad) & (1 - found)
+    return np.where(gone > 0, np.float32(0), share)
 
 
 def _around(values: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -35,6 +35,8 @@ _LIMITS = (0.22, 0.4, 0.62)
 _PLAIN, _CUT_OFF, _LARGE = 0.04, 1.0, 0.045
 #: Log odds that standing out brings at most, and that having stood before brings.
 _STANDS_OUT, _STOOD = 3.0, 1.2
+#: Log odds along a loose outline, and at this share of its greatest depth; the least share of it that is a subject.
+_AT_RIM, _AT_DEPTH, _DEEP, _LITTLE = -2.0, 1.5, 0.35, 0.05
 #: What lightness, sharpness and a whole side of the picture are in a look, beside CIELAB's a and b.
 _LIGHTNESS, _SHARP, _PLACE = 0.6, 0.25, 4.0
 #: Parts smaller than this share of the largest are dropped, and holes smaller than this share of the picture filled.
@@ -127,6 +129,21 @@ def _without_cut_off(found: Bits) -> Bits:
     wanted = ~at_rim | (area == area[1:].max())
     wanted[0] = False
     return np.asarray(wanted[labels])
+
+
+def inside_of(small: Small, outside: Bits) -> Bits:
+    """What a loose outline goes around: what lies deep in it, stands out, and is unlike what lies outside."""
+    inside = ~outside
+    if not inside.any() or not outside.any():
+        return inside
+    deep = cv2.distanceTransform(np.pad(inside.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    share = np.minimum(1, deep / (_DEEP * float(deep.max())))
+    low, high = float(np.median(small.stands_out[outside])), float(np.quantile(small.stands_out[inside], 0.9))
+    stands = np.clip((2 * small.stands_out - low - high) / max(high - low, 0.1), -1, 1)
+    lean = np.where(outside, -_STOOD, _AT_RIM + share * (_AT_DEPTH - _AT_RIM) + stands).astype(np.float32)
+    found = divided(small.looks, small.borders, lean, -outside.astype(np.float32), _ROUNDS)
+    # where all inside is like the outside, the outline itself is meant
+    return tidied(found, leave=outside) if found.sum() > _LITTLE * inside.sum() else inside
 
 
 def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:

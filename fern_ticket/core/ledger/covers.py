@@ -13,7 +13,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import ConfigDict, Field, model_validator
 
-from fern_ticket.core.ledger.masks import Coordinate, Copied, OutlineMask, Stroke, StrokesMask
+from fern_ticket.core.ledger.masks import Coordinate, Copied, Loop, OutlineMask, Stroke, StrokesMask
 
 Corner = tuple[Coordinate, Coordinate]
 Level = Annotated[int, Field(ge=0, le=255)]
@@ -143,13 +143,20 @@ class _Found(_Shape):
     @property
     def before(self) -> Self:
         """The same without its last stroke."""
-        return type(self)(led=self.led[:-1])
+        return self.model_copy(update={"led": self.led[:-1]})
 
 
 class Subject(_Found):
-    """What the photo is of."""
+    """What the photo is of, or what a loose outline goes around.
+
+    Attributes
+    ----------
+    around
+        Outside of it nothing belongs to the subject, and tells what the ground looks like; None for the whole photo.
+    """
 
     kind: Literal["subject"] = "subject"
+    around: Loop | None = None
 
 
 class Sky(_Found):

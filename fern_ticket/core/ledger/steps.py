@@ -36,7 +36,7 @@ class Step(BaseModel):
     cover
         Where a step on light counts; left out, everywhere.
     above
-        Whether a repair is made on the picture with its pieces, instead of on the photo under them.
+        Whether a repair is made on the picture with its pieces; left out, it is made on the photo under them.
     strength
         0 leaves the picture as it was before the step, 1 takes the whole effect.
     """
@@ -49,7 +49,7 @@ class Step(BaseModel):
     mask: Mask | None = None
     chart: ChartSpec | None = None
     cover: Cover | None = None
-    above: bool = False
+    above: bool | None = None
     enabled: bool = True
     strength: float = Field(default=1.0, ge=0, le=1)
 

@@ -150,6 +150,10 @@ class LedgerPicture:
         """Of a picture by the name that steps know it by; of the photo itself for no name."""
         return self._other(name).size if name else self.repaired.size
 
+    def sheet_of(self, step: str) -> Sheet | None:
+        """The first sheet that a step lays on the photo; None where it lays none."""
+        return None if self.pieced is None else self.pieced.sheet_of(step)
+
     def _lying(self, steps: Sequence[Step]) -> list[Lying]:
         """The sheets that pieces lay on the photo, with the pictures that they show."""
 
@@ -355,9 +359,12 @@ class LedgerPicture:
         (a, b, c, d) = ((x * scale, y * scale) for x, y in found)
         return a, b, c, d
 
-    def outlines_of(self, cover: Cover) -> Loops:
-        """A cover as closed outlines, source pixels. Raises LedgerError where it has no edge."""
-        return outlines_of(cover, _CoverGround(self, self._other, ""))
+    def outlines_of(self, cover: Cover, wider: float = 0) -> Loops:
+        """A cover as closed outlines that run so far outside of it, source pixels.
+
+        Raises LedgerError where it has no edge.
+        """
+        return outlines_of(cover, _CoverGround(self, self._other, ""), wider)
 
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""

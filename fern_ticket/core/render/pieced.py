@@ -166,6 +166,9 @@ class Pieced:
 
     # ------------------------------------------------------------------------------------------ beside its ground
 
+    def sheet_of(self, step: str) -> Sheet | None:
+        return next((one.sheet for one in self._lying if one.step == step), None)
+
     def match(self, step: str) -> dict[str, float]:
         """What would fit a step's piece to its surroundings, by parameter; nothing where that cannot be said."""
         for number, one in enumerate(self._lying):

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated
 from uuid import UUID
 
 import numpy as np
 import simplejpeg
-from fastapi import APIRouter, HTTPException, Query, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.balance.marks import Mark
@@ -20,16 +18,13 @@ from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import SpeckLimits, specks_of
 from fern_ticket.core.ledger.covers import Cover
-from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, station_of
 from fern_ticket.core.pictures.profiles import srgb_encode
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.render.picture import LedgerPicture, View
-from fern_ticket.core.source.operation import Opener
-from fern_ticket.store.records import Photo
+from fern_ticket.core.render.picture import View
 from fern_ticket.web.bench.background import Beside
-from fern_ticket.web.common.changing import head_of, photo_row
-from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.looking import index_of, opened_photo
+from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api/photos/{photo}", tags=["cleaning"])
@@ -74,7 +69,7 @@ async def specks(
     limits: Annotated[SpeckLimits, Query()],
 ) -> list[SpeckView]:
     """Specks on smooth ground that are not in the ledger yet."""
-    opened = await _opened(shared, photo)
+    opened = await opened_photo(shared, photo)
 
     def work() -> list[SpeckView]:
         picture = opened.picture([step for step in opened.steps if station_of(step).before_light])
@@ -88,8 +83,8 @@ async def specks(
 @router.get("/steps/{step}/method")
 async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> HintView:
     """The way of cleaning that fits where a repair lies."""
-    opened = await _opened(shared, photo)
-    at = _index(opened.steps, step)
+    opened = await opened_photo(shared, photo)
+    at = index_of(opened.steps, step)
 
     def work() -> HintView:
         mask = opened.steps[at].mask
@@ -110,7 +105,7 @@ async def colour(
     size: Annotated[float, Query(ge=1, le=400)] = 9,
 ) -> ColourView:
     """The mean colour of a square of the repaired photo, before any step of light: what covers go by."""
-    opened = await _opened(shared, photo)
+    opened = await opened_photo(shared, photo)
 
     def work() -> ColourView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
@@ -124,13 +119,19 @@ async def colour(
 
 
 @router.post("/cover/outlines")
-async def outlines(photo: UUID, cover: Cover, shared: SharedState, _: SignedIn) -> OutlinesView:
-    """A cover as outlines, for a repair, a place to avoid or a fence. Changes nothing."""
-    opened = await _opened(shared, photo)
+async def outlines(
+    photo: UUID,
+    cover: Cover,
+    shared: SharedState,
+    _: SignedIn,
+    wider: Annotated[float, Query(ge=0, le=400)] = 0,
+) -> OutlinesView:
+    """A cover as outlines that run so far outside of it, for a repair, a place to avoid or a fence. Changes nothing."""
+    opened = await opened_photo(shared, photo)
 
     def work() -> OutlinesView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
-        found = picture.outlines_of(cover)
+        found = picture.outlines_of(cover, wider)
         return OutlinesView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in found])
 
     return await asyncio.to_thread(work)
@@ -139,9 +140,9 @@ async def outlines(photo: UUID, cover: Cover, shared: SharedState, _: SignedIn) 
 @router.get("/steps/{step}/takes/{take}", response_class=Response)
 async def take(photo: UUID, step: str, take: int, shared: SharedState, background: Beside, _: SignedIn) -> Response:
     """How a regrown place looks with one of its takes, as a small JPEG. Once seen, the take is at hand."""
-    opened = await _opened(shared, photo)
+    opened = await opened_photo(shared, photo)
     steps = opened.steps
-    at = _index(steps, step)
+    at = index_of(steps, step)
     takes = operation_of(steps[at]).takes
     if not 0 <= take < takes:
         raise LedgerError(
@@ -168,28 +169,3 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, backgroun
         return bytes(simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="444"))
 
     return Response(await asyncio.to_thread(work), media_type="image/jpeg")
-
-
-@dataclass(frozen=True)
-class _Opened:
-    """A photo, its newest steps, and the pictures that these may name."""
-
-    shared: Shared
-    row: Photo
-    steps: tuple[Step, ...]
-    other: Opener
-
-    def picture(self, steps: Sequence[Step], *, background: bool = False) -> LedgerPicture:
-        return self.shared.opening.picture(self.row.blob, steps, self.other, background=background)
-
-
-async def _opened(shared: Shared, photo: UUID) -> _Opened:
-    row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    return _Opened(shared, row, head.steps, await shared.opening.of_ticket(row.ticket))
-
-
-def _index(steps: Sequence[Step], step: str) -> int:
-    for index, one in enumerate(steps):
-        if one.id == step:
-            return index
-    raise HTTPException(404, "There is no such step in the photo's ledger.")

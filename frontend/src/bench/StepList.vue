@@ -14,13 +14,16 @@ const { ledger, tools, frames, decks } = theBench()
 const { inHand, press, move, drop, shift } = useReorder(ledger)
 
 /** By station in the order of the tabs; inside one in the order in which they work. */
-const ORDER = ['source', 'frame', 'balance', 'clean', 'areas', 'finish']
+const ORDER = ['source', 'frame', 'balance', 'clean', 'pieces', 'areas', 'finish']
 const steps = computed(() => [...ledger.steps].sort((a, b) => ORDER.indexOf(a.station) - ORDER.indexOf(b.station)))
 const busy = (view: StepView) => frames.busy[view.step.id ?? '']
-const looks = ({ step }: StepView) => ({
+const looks = (view: StepView) => {
+  const { step } = view
+  return {
   active: tools.selected === step.id, off: step.enabled === false, held: inHand.value?.id === step.id,
-  above: inHand.value?.before === step.id, area: step.op === 'area',
-})
+  above: inHand.value?.before === step.id, area: step.op === 'area', piece: view.station === 'pieces',
+  }
+}
 const tunable = (view: StepView) => Boolean(decks.of(view.step.op)?.tunable)
 
 let dropped = false

@@ -90,6 +90,11 @@ export const KEYS: Key[] = [
     key: '/', group: 'Looking', says: 'an area’s cover hidden, while held', when: ({ tools }) => tools.station === 'areas',
     act: ({ areas }) => (areas.shown = false), release: ({ areas }) => (areas.shown = true),
   },
+  {
+    key: 'h', group: 'Looking', says: 'the piece half seen through, while held',
+    when: ({ pieces, tools }) => tools.station === 'pieces' && Boolean(pieces.piece),
+    act: ({ pieces }) => pieces.half(true), release: ({ pieces }) => pieces.half(false),
+  },
   ...LAMPS.map(({ name, key }): Key => ({ key, group: 'Looking', says: `${name} lamp`, act: ({ proof }) => proof.light(name) })),
   ...Object.entries(METHOD_KEYS).map(([name, key]): Key => ({ key, group: 'Tools', says: name, act: ({ tools }) => tools.takeUp('clean', name) })),
   {

@@ -6,6 +6,7 @@ import CheckDeck from './decks/CheckDeck.vue'
 import CleanDeck from './decks/CleanDeck.vue'
 import FinishDeck from './decks/FinishDeck.vue'
 import FrameDeck from './decks/FrameDeck.vue'
+import PiecesDeck from './decks/PiecesDeck.vue'
 import type { StationName } from './types'
 
 /** The tabs in their order: the deck of each, and the stations of the ledger whose steps it holds. */
@@ -14,6 +15,7 @@ export const STATIONS: { name: StationName; title: string; deck: Component; hold
   { name: 'balance', title: 'Balance', deck: BalanceDeck, holds: ['balance', 'source'] },
   { name: 'clean', title: 'Clean', deck: CleanDeck, holds: ['clean'] },
   { name: 'areas', title: 'Areas', deck: AreasDeck, holds: ['areas'] },
+  { name: 'pieces', title: 'Pieces', deck: PiecesDeck, holds: ['pieces'] },
   { name: 'finish', title: 'Finish', deck: FinishDeck, holds: ['finish'] },
   { name: 'check', title: 'Check', deck: CheckDeck, holds: [] },
 ]

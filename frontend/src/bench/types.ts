@@ -1,6 +1,6 @@
 import type { Schemas } from '../api/client'
 
-export type StationName = 'frame' | 'balance' | 'clean' | 'areas' | 'finish' | 'check'
+export type StationName = 'frame' | 'balance' | 'clean' | 'areas' | 'pieces' | 'finish' | 'check'
 /** What the hand holds: one of the page's own tools, or an operation by its name. */
 export type Tool = 'crop' | 'line' | 'corners' | 'look' | 'neutral' | 'hue' | 'note' | (string & {})
 export type LampName = NonNullable<Schemas['Look']['lamp']>

@@ -6,6 +6,7 @@ import { useAreas } from './areas/useAreas'
 import { useClean } from './clean/useClean'
 import { usePainting } from './clean/usePainting'
 import type { Point } from './picture/geometry'
+import { usePieces } from './pieces/usePieces'
 import { useDecks } from './rooms/useDecks'
 import { useFrames } from './rooms/useFrames'
 import { useLedger } from './rooms/useLedger'
@@ -40,6 +41,7 @@ export function useBench(photo: string) {
   })
   const clean = useClean({ ledger, tools, decks, view })
   const areas = useAreas({ decks, ledger, tools, clean, sayError })
+  const pieces = usePieces({ decks, ledger, tools, areas, sayError })
   const painting = usePainting({ decks, tools, view, clean })
   const round = useRound({ ledger, measureAgain: frames.measureAgain, sayError })
 
@@ -127,7 +129,7 @@ export function useBench(photo: string) {
   }
 
   return {
-    photo, decks, proof, ledger, tools, frames, view, clean, areas, painting, round, walkover,
+    photo, decks, proof, ledger, tools, frames, view, clean, areas, pieces, painting, round, walkover,
     settled, siblings, place, look, judging, go, open,
   }
 }

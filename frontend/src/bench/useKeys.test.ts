@@ -23,7 +23,7 @@ function hands() {
         source: null as unknown, offset: [1, 1] as unknown,
       },
     },
-    areas: { shown: true }, painting: { clicks: [] as unknown[], finish: vi.fn(), cancel: vi.fn() },
+    areas: { shown: true }, pieces: { piece: null as unknown, half: vi.fn() }, painting: { clicks: [] as unknown[], finish: vi.fn(), cancel: vi.fn() },
     walkover: { on: false, go: vi.fn(), stop: vi.fn(), toggle: vi.fn() },
     judging: (act: () => void) => act(), go: vi.fn(),
   }
@@ -144,6 +144,17 @@ describe('keys on the bench', () => {
     now.bench.tools.picking = true
     press(',')
     expect(now.bench.tools.resizePick).toHaveBeenCalledWith(1 / 1.15)
+  })
+
+  it('show a piece half while one is held, and take the method of that key elsewhere', () => {
+    press('h')
+    expect(now.bench.tools.takeUp).toHaveBeenCalledWith('clean', 'heal')
+    now.bench.tools.station = 'pieces'
+    now.bench.pieces.piece = {}
+    press('h')
+    expect(now.bench.pieces.half).toHaveBeenLastCalledWith(true)
+    release('h')
+    expect(now.bench.pieces.half).toHaveBeenLastCalledWith(false)
   })
 
   it('go through the ways that outlines are shown', () => {

@@ -5,10 +5,13 @@ import { theBench } from '../useBench'
 import ControlField from './ControlField.vue'
 
 /** All controls of some operations, in the order in which they work. */
-const props = defineProps<{ ops: string[] }>()
+const props = defineProps<{ ops: string[]; only?: (param: string) => boolean }>()
 const { decks } = theBench()
 const controls = computed(() =>
-  props.ops.flatMap((op) => (decks.of(op)?.controls ?? []).map((control) => ({ op, control, key: `${op} ${control.kind} ${control.param}` }))),
+  props.ops.flatMap((op) => {
+    const all = (decks.of(op)?.controls ?? []).filter(({ param }) => props.only?.(param) ?? true)
+    return all.map((control) => ({ op, control, key: `${op} ${control.kind} ${control.param}` }))
+  }),
 )
 const hints = computed(() => props.ops.flatMap((op) => decks.of(op)?.how || []))
 </script>

@@ -8,6 +8,7 @@ import { resizeTool } from '../keys'
 import type { Frame } from '../types'
 import { theBench } from '../useBench'
 import AreasOverlay from './overlays/AreasOverlay.vue'
+import PiecesOverlay from './overlays/PiecesOverlay.vue'
 import CornersOverlay from './overlays/CornersOverlay.vue'
 import CropOverlay from './overlays/CropOverlay.vue'
 import GhostCanvas from './overlays/GhostCanvas.vue'
@@ -161,9 +162,18 @@ function read({ x, y }: { x: number; y: number }) {
 const NAMES: Record<string, string> = {
   line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', note: 'pin a note',
   brush: 'brush', edged: 'brush by edges', lead: 'lead by strokes', straight: 'straight gradient', round: 'round gradient', colours: 'pick colours',
+  cut: 'cut from this photo', into: 'into a frame',
 }
+/** The piece that is taken up, with what it is placed by. */
+const pieceSays = computed(() => {
+  const step = tools.tool === 'look' ? bench.pieces.current : null
+  if (!step) return ''
+  const { title, scale, turn, size } = (step.params ?? {}) as { title?: string; scale?: number; turn?: number; size?: number }
+  const large = scale ? `${Math.round(100 * scale)} %` : size ? `${Math.round(size)} px` : ''
+  return [title || step.op, large, turn ? `turned ${turn}°` : ''].filter(Boolean).join(' · ')
+})
 const readout = computed(() => {
-  const parts = [NAMES[tools.tool] ?? decks.of(tools.tool)?.title.toLowerCase() ?? tools.tool]
+  const parts = [pieceSays.value || NAMES[tools.tool] || (decks.of(tools.tool)?.title.toLowerCase() ?? tools.tool)]
   const tipped = ['stroke', 'click'].includes(tools.gesture ?? '') || ['brush', 'edged', 'lead'].includes(tools.tool)
   if (tipped) parts.push(`${Math.round(clean.brush.size ?? 0)} px`)
   if (tools.picking) parts.push(`${tools.pickSize} px square`)
@@ -198,6 +208,7 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
       <NeutralOverlay v-else-if="tools.station === 'balance'" />
       <RepairOverlay v-else-if="tools.station === 'clean'" />
       <AreasOverlay v-else-if="tools.station === 'areas'" />
+      <PiecesOverlay v-else-if="tools.station === 'pieces'" />
       <PlaceOverlay v-if="tools.place" />
       <NotesOverlay v-if="tools.tool === 'note' || tools.tool === 'look'" />
     </svg>

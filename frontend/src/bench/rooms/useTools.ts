@@ -19,7 +19,10 @@ export interface Ghost {
 }
 
 /** What each station has in hand when it is opened; Clean takes up its last method again. */
-const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', areas: 'look', finish: 'look', check: 'look' }
+const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', areas: 'look', pieces: 'look', finish: 'look', check: 'look' }
+
+/** Stations in which a step is taken up. */
+const HANDS: StationName[] = ['clean', 'areas', 'pieces']
 
 /** The open station, the tool in hand, the step taken up, and what the hand carries. */
 export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
@@ -51,7 +54,7 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   watch(station, (now) => {
     tool.value = now === 'clean' ? lastMethod : FIRST[now]
     place.value = null
-    if (now !== 'clean' && now !== 'areas') selected.value = null
+    if (!HANDS.includes(now)) selected.value = null
   })
   // a step that is no longer there cannot be taken up
   watch(
@@ -87,7 +90,7 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
   function putDown() {
     place.value = null
     // a tool is put down first, and what it works on with the next
-    if (station.value !== 'areas' || tool.value === FIRST.areas) selected.value = null
+    if (!['areas', 'pieces'].includes(station.value) || tool.value === 'look') selected.value = null
     if (station.value !== 'clean') tool.value = FIRST[station.value]
     ledger.letGo()
   }

@@ -28,6 +28,13 @@ export const DECKS: Schemas['Decks'] = {
     straighten: operation('Straighten', 'frame', { tunable: false, controls: [ruler('angle')] }),
     corners: operation('Square up', 'frame', { tunable: false, alone: false }),
     area: operation('Area', 'areas', { tunable: true }),
+    piece: operation('Piece', 'pieces', {
+      controls: [
+        ruler('scale', { times: 100, low: 2, high: 800, rest: 100, scale: 'logarithmic' }),
+        ruler('exposure', { low: -5, high: 5 }), ruler('melt', { high: 100 }),
+      ],
+    }),
+    text: operation('Text', 'pieces', { controls: [ruler('size', { low: 8, high: 2000, rest: 120 })] }),
     shade: operation('Shade', 'areas', { controls: [ruler('soft_density', { name: 'soft' })] }),
     exposure: operation('Exposure', 'balance', { group: 'Tone', rank: 20, begun: { ev: 0 }, controls: [ruler('ev', { name: 'exposure' })] }),
     contrast: operation('Contrast', 'balance', { group: 'Tone', rank: 60, begun: { amount: 0 }, controls: [ruler('amount', { name: 'contrast' })] }),
@@ -88,6 +95,7 @@ export const DECKS: Schemas['Decks'] = {
     tones: [ruler('low', { high: 100 }), ruler('high', { high: 100, rest: 100 }), ruler('soft', { high: 100, rest: 10 })],
   },
   hatching: ruler('density', { name: 'hatching', high: 100, times: 100, rest: 60 }),
+  skies: [{ name: 'sky:fair-day', title: 'fair day', size: [4096, 2048] }],
   starts: [{ name: 'lift', says: 'Lighten.', tool: 'brush', flow: 0.1, op: 'area',
     steps: [{ id: 'a', op: 'exposure', params: { ev: 0.8 }, enabled: true, strength: 1 }] }],
 }

@@ -6,7 +6,9 @@ import { theBench } from '../../useBench'
 import type { Point } from '../geometry'
 
 /** Places of the photo that are moved by hand or by the arrow keys; with Shift ten times as far. */
-export interface Handle { name: string; says: string; at: Point }
+export interface Handle { name: string; says: string; at: Point; caret?: boolean }
+/** A caret like a little house, its foot on the place. */
+const CARET = 'M-6.5-13h13v8l-6.5 5-6.5-5z'
 const props = defineProps<{ handles: Handle[] }>()
 /** Under the hand, and where it was let go; source pixels. */
 const emit = defineEmits<{ drag: [name: string, to: Point]; settle: [name: string, to: Point] }>()
@@ -43,13 +45,19 @@ function nudge(event: KeyboardEvent, { name, at }: Handle) {
 </script>
 
 <template>
-  <circle
-    v-for="one in placed" :key="one.name" class="handle" :cx="one.stage[0]" :cy="one.stage[1]" r="7" tabindex="0" role="button" :aria-label="one.says"
-    @pointerdown.stop="take($event, one.name)" @pointermove="drag($event, one.name)" @pointerup="drop($event, one.name)" @keydown="nudge($event, one)"
-  />
+  <g
+    v-for="one in placed" :key="one.name" class="handle" :transform="`translate(${one.stage[0]} ${one.stage[1]})`" tabindex="0" role="button"
+    :aria-label="one.says" @pointerdown.stop="take($event, one.name)" @pointermove="drag($event, one.name)" @pointerup="drop($event, one.name)"
+    @keydown="nudge($event, one)"
+  >
+    <circle class="hit" r="13" />
+    <path v-if="one.caret" :d="CARET" />
+    <circle v-else r="7" />
+  </g>
 </template>
 
 <style scoped>
 .handle { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; cursor: move; }
 .handle:focus-visible { stroke: var(--fern); stroke-width: 3; outline: none; }
+.hit { fill: transparent; stroke: none; }
 </style>

@@ -1,0 +1,89 @@
+"""What Pieces asks about a photo: where a piece lies, what would fit it, the four corners of a thing in the picture."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, HTTPException, Query
+from pydantic import BaseModel
+
+from fern_ticket.core.operations import station_of
+from fern_ticket.core.pieces.placing import Corners
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
+from fern_ticket.web.common.state import SharedState
+from fern_ticket.web.common.who import SignedIn
+
+router = APIRouter(prefix="/api/photos/{photo}", tags=["pieces"])
+
+Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
+
+
+class LyingView(BaseModel):
+    """Where a piece lies: its own corners clockwise from the upper left, photo pixels; its own width and height; for
+    text, WCAG's contrast ratio to what lies under it."""
+
+    corners: Corners
+    size: tuple[int, int]
+    contrast: float | None = None
+
+
+class MatchView(BaseModel):
+    """What would fit a piece to its surroundings, by parameter; empty where that cannot be said."""
+
+    params: dict[str, float]
+
+
+class CornersView(BaseModel):
+    """Four corners, clockwise from the upper left, photo pixels; null where nothing of four sides goes around."""
+
+    corners: Corners | None
+
+
+@router.get("/steps/{step}/lying")
+async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> LyingView:
+    """Where a piece lies."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> LyingView:
+        picture = _with(opened, step)
+        sheet = picture.sheet_of(step)
+        if sheet is None:
+            raise HTTPException(404, "There is no such piece in the photo's ledger.")
+        contrast = None if picture.pieced is None else picture.pieced.contrast_of_text(step)
+        return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/match")
+async def match(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> MatchView:
+    """Light, grain and sharpness that would fit a piece to what lies around it."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> MatchView:
+        pieced = _with(opened, step).pieced
+        return MatchView(params={} if pieced is None else pieced.match(step))
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/corners")
+async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate) -> CornersView:
+    """The four corners of the screen, frame or sign that a place of the photo lies in."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> CornersView:
+        picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
+        return CornersView(corners=picture.corners_at((x, y)))
+
+    return await asyncio.to_thread(work)
+
+
+def _with(opened: OpenedPhoto, step: str) -> LedgerPicture:
+    """The photo with its pieces, of which the one that is asked about is on."""
+    at = index_of(opened.steps, step)
+    steps = [one for one in opened.steps if station_of(one).before_light and one.id != step]
+    return opened.picture([*steps, opened.steps[at].model_copy(update={"enabled": True, "strength": 1.0})])

@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
+import Textarea from 'primevue/textarea'
+import ToggleButton from 'primevue/togglebutton'
+import { computed } from 'vue'
+
+import { scopedTo } from '../areas/scoped'
+import { inPerspective, perspective } from '../pieces/placing'
+import { provideBench, theBench } from '../useBench'
+import ControlGrid from './ControlGrid.vue'
+import DeckFrame from './DeckFrame.vue'
+
+const bench = theBench()
+const { decks, ledger, tools, pieces, areas } = bench
+type Picture = (typeof pieces.others)[number]
+
+// rulers set the piece that is taken up, and its own steps of light
+const scope = computed(() => pieces.piece)
+const scoped = scopedTo(scope, ledger, decks)
+provideBench({ ...bench, ledger: scoped })
+
+/** Numbers that fit a piece to what lies around it, and those that join it to that; the rest is how it lies. */
+const FIT = ['exposure', 'warmth', 'tint', 'contrast', 'grain', 'blur']
+const JOIN = ['softened', 'melt', 'glass', 'lends', 'opacity', 'blend']
+interface Group { name: string; ops: string[]; count: number; only?: (param: string) => boolean }
+const groups = computed<Group[]>(() => {
+  const op = pieces.piece?.op ?? ''
+  if (op !== 'piece') return [{ name: 'text', ops: [op], count: 0 }]
+  const own: Group[] = [
+    { name: 'place', ops: [op], count: 0, only: (param) => !FIT.includes(param) && !JOIN.includes(param) },
+    { name: 'fit', ops: [op], count: 0, only: (param) => FIT.includes(param) },
+    { name: 'join', ops: [op], count: 0, only: (param) => JOIN.includes(param) },
+  ]
+  const all = decks.inStation('balance')
+  const light = (decks.all?.groups ?? []).flatMap((name) => {
+    const ops = all.filter(({ operation }) => operation.group === name).map((one) => one.name)
+    return ops.length ? [{ name, ops, count: scoped.countOf((view) => ops.includes(view.step.op)) }] : []
+  })
+  return [...own, ...light]
+})
+const open = computed(() => groups.value.find((group) => group.name === tools.groups.pieces) ?? groups.value[0])
+
+const seen = computed(() => [
+  { name: 'all', says: 'everything' },
+  { name: 'sky', says: 'sky' },
+  ...(areas.copied || pieces.seen === 'cover' ? [{ name: 'cover', says: 'the copied cover' }] : []),
+])
+const standing = computed(() => Boolean(pieces.piece && inPerspective(pieces.piece)))
+const text = computed(() => (pieces.piece?.op === 'text' ? String(pieces.piece.params?.text ?? '') : null))
+const contrast = computed(() => pieces.lying?.contrast ?? null)
+const skies = computed(() => [
+  { label: 'made', items: pieces.skies },
+  ...(pieces.others.length ? [{ label: 'from the ticket', items: pieces.others }] : []),
+])
+
+function stand(on: boolean) {
+  const [step, lying] = [pieces.piece, pieces.lying]
+  if (step && lying) void pieces.put(on ? 'Four corners' : 'Level', perspective(step, lying, on))
+}
+function say(event: Event) {
+  const written = (event.target as HTMLTextAreaElement).value
+  if (written.trim() && written !== text.value) void pieces.set('Write', { text: written })
+}
+</script>
+
+<template>
+  <DeckFrame>
+    <template #tools>
+      <ToggleButton
+        v-tooltip.top="'Draw loosely around a thing: it is cut with its fine edge'" :model-value="tools.tool === 'cut'"
+        on-label="from this photo" off-label="from this photo" @update:model-value="tools.toggle('cut')"
+      />
+      <Select
+        v-if="pieces.others.length" :key="`ticket ${ledger.revision}`" :model-value="null" :options="pieces.others" option-label="title"
+        placeholder="from the ticket" aria-label="From the ticket" @update:model-value="(one: Picture) => pieces.layPhoto(one)"
+      />
+      <Select
+        :key="`sky ${ledger.revision}`" :model-value="null" :options="skies" option-label="title" option-group-label="label"
+        option-group-children="items" placeholder="another sky" aria-label="Another sky" @update:model-value="(one: Picture) => pieces.laySky(one)"
+      />
+      <Select
+        v-if="pieces.others.length" :model-value="pieces.waiting" :options="pieces.others" option-label="title" placeholder="into a frame"
+        aria-label="Into a frame" @update:model-value="(one: Picture) => pieces.into(one)"
+      />
+      <Button severity="secondary" label="text" @click="pieces.write()" />
+    </template>
+    <template #acts>
+      <template v-if="pieces.piece">
+        <ToggleButton
+          v-tooltip.top="'Each corner by itself'" :model-value="standing" on-label="four corners" off-label="four corners"
+          :disabled="!pieces.lying" @update:model-value="stand"
+        />
+        <Button
+          v-if="pieces.ownCut" v-tooltip.top="'Where it was cut from'" severity="secondary" label="Grow the old place shut" @click="pieces.growShut()"
+        />
+        <Button severity="secondary" label="Put it away" @click="tools.selected = null" />
+      </template>
+    </template>
+    <div v-if="!pieces.piece" class="begin">
+      <p v-if="tools.tool === 'cut'">Draw loosely around what is meant.</p>
+      <p v-else-if="tools.tool === 'into'">Click inside the screen, frame or sign that “{{ pieces.waiting?.title }}” goes into.</p>
+      <p v-else class="soft">
+        A piece lies on the photo like cut paper: a part of this photo, another of the ticket, another sky, a text. Bring a file to the ticket to lay it in.
+      </p>
+    </div>
+    <template v-else>
+      <div class="where">
+        <template v-if="pieces.piece.op === 'piece'">
+          <label class="row"><i>seen through</i>
+            <SelectButton
+              :model-value="pieces.seen" :options="seen" option-label="says" option-value="name" :allow-empty="false" aria-label="Seen through"
+              @update:model-value="pieces.seenThrough"
+            />
+          </label>
+          <span class="row"><i>match</i>
+            <Button
+              v-for="share in [0.5, 1]" :key="share" v-tooltip.top="'Light, grain and sharpness toward what lies around it'" severity="secondary"
+              :label="`△ ${100 * share} %`" :loading="pieces.matching" @click="pieces.match(share)"
+            />
+          </span>
+        </template>
+        <SelectButton
+          v-if="groups.length > 1" class="groups" :model-value="open?.name" :options="groups" option-label="name" option-value="name" :allow-empty="false"
+          aria-label="Groups of rulers of the piece" @update:model-value="tools.groups.pieces = $event"
+        >
+          <template #option="{ option }">{{ option.name }}<sup v-if="option.count">{{ option.count }}</sup></template>
+        </SelectButton>
+      </div>
+      <ControlGrid v-if="open" :key="`${pieces.piece.id} ${open.name}`" :ops="open.ops" :only="open.only" />
+    </template>
+    <template v-if="text !== null" #side>
+      <div class="text">
+        <Textarea :key="pieces.piece?.id" :model-value="text" rows="4" aria-label="Text" spellcheck="true" @change="say" @blur="say" />
+        <p v-if="contrast !== null" class="small" :class="contrast < 3 ? 'poor' : 'soft'">
+          contrast {{ contrast.toFixed(1) }} : 1<template v-if="contrast < 4.5"> · {{ contrast < 3 ? 'hard to read' : 'for large text only' }}</template>
+        </p>
+      </div>
+    </template>
+  </DeckFrame>
+</template>
+
+<style scoped>
+.begin { max-width: 640px; padding: 8px 0; }
+.where { display: flex; gap: 6px 18px; align-items: center; flex-wrap: wrap; margin-bottom: 6px; }
+.groups { margin-left: auto; }
+.row { display: flex; gap: 8px; align-items: center; }
+.text { display: grid; gap: 4px; width: 230px; align-content: start; }
+.poor { color: var(--short); }
+</style>

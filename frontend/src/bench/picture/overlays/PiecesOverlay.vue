@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { Step } from '../../../api/client'
+import { outlineOf, pathOf, simplified } from '../../clean/shapes'
+import { touchOf } from '../../clean/usePainting'
+import { cornerTo, inPerspective, movedBy, stalkOf, turnedTo } from '../../pieces/placing'
+import { theBench } from '../../useBench'
+import type { Point } from '../geometry'
+import PlaceHandles, { type Handle } from './PlaceHandles.vue'
+
+/** A piece as it lies: cut paper with a double outline, four corner carets and a stalk to turn it by; and what is cut by hand. */
+const { tools, view, pieces, ledger } = theBench()
+
+/** From its upper side to the turning handle, stage pixels. */
+const STALK = 34
+const four = computed(() => pieces.four)
+const stage = computed(() => (four.value ?? []).map(view.stageOfSource))
+const stalk = computed(() => {
+  if (!four.value || !pieces.current || inPerspective(pieces.current)) return null
+  return stalkOf(four.value, STALK / view.sourceScale)
+})
+const handles = computed<Handle[]>(() => {
+  const corners = (four.value ?? []).map((at, k): Handle => ({ name: `${k}`, says: `Corner ${k + 1}`, at, caret: true }))
+  return stalk.value ? [...corners, { name: 'turn', says: 'Turn it', at: stalk.value[1] }] : corners
+})
+const stalkLine = computed(() => (stalk.value ? pathOf(stalk.value.map(view.stageOfSource)) : ''))
+
+function moved(name: string, to: Point): Step | null {
+  const [step, corners] = [pieces.piece, four.value]
+  if (!step || !corners) return null
+  // from where it was saved to lie: a drag is counted from there, not from the frame before
+  const saved = pieces.lying?.corners ?? corners
+  return name === 'turn' ? turnedTo(step, saved, to) : cornerTo(step, saved, Number(name), to)
+}
+function drag(name: string, to: Point) {
+  const step = moved(name, to)
+  if (step) ledger.drag(step)
+}
+function settle(name: string, to: Point) {
+  const step = moved(name, to)
+  if (step) void pieces.put(name === 'turn' ? 'Turn a piece' : 'Move a corner', step)
+}
+
+// ------------------------------------------------------------------------------------ the whole, and what is cut
+
+const from = ref<Point | null>(null)
+const drawn = ref<Point[]>([])
+const placeOf = (event: PointerEvent): Point => touchOf(event, view).slice(0, 2) as Point
+function press(event: PointerEvent) {
+  if (event.button !== 0) return
+  ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
+  from.value = placeOf(event)
+}
+function by(event: PointerEvent): Step | null {
+  const [x, y] = placeOf(event)
+  return from.value && pieces.piece ? movedBy(pieces.piece, [x - from.value[0], y - from.value[1]]) : null
+}
+function pull(event: PointerEvent) {
+  const step = by(event)
+  if (step) ledger.drag(step)
+}
+function drop(event: PointerEvent) {
+  const step = by(event)
+  from.value = null
+  if (step && JSON.stringify(step) !== JSON.stringify(pieces.piece)) void pieces.put('Move a piece', step)
+}
+function shift(event: KeyboardEvent) {
+  const step = pieces.piece
+  const far = (event.shiftKey ? 10 : 1) / view.sourceScale
+  const ways: Record<string, Point> = { ArrowLeft: [-far, 0], ArrowRight: [far, 0], ArrowUp: [0, -far], ArrowDown: [0, far] }
+  const way = ways[event.key]
+  if (!way || !step) return
+  event.preventDefault()
+  void pieces.put('Move a piece', movedBy(step, way))
+}
+
+const acting = computed(() => tools.tool === 'cut' || tools.tool === 'into')
+function begin(event: PointerEvent) {
+  if (event.button !== 0) return
+  ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
+  drawn.value = [placeOf(event)]
+}
+function go(event: PointerEvent) {
+  const last = drawn.value[drawn.value.length - 1]
+  const at = placeOf(event)
+  if (last && Math.hypot(at[0] - last[0], at[1] - last[1]) * view.sourceScale >= 2) drawn.value = [...drawn.value, at]
+}
+async function end() {
+  const points = drawn.value
+  drawn.value = []
+  if (tools.tool === 'into' && points[0]) await pieces.layInto(points[0])
+  else if (tools.tool === 'cut' && points.length > 6) await pieces.cut(simplified(points, 1.5 / view.sourceScale))
+}
+const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
+</script>
+
+<template>
+  <g>
+    <g v-if="four && !acting" class="piece">
+      <path
+        class="sheet" :d="outlineOf(stage)" tabindex="0" role="button" aria-label="The piece: drag it, or move it by the arrow keys"
+        @pointerdown.stop="press" @pointermove="pull" @pointerup="drop" @pointercancel="from = null" @keydown="shift"
+      />
+      <g fill="none" pointer-events="none">
+        <path class="dark" :d="outlineOf(stage)" /><path class="light" :d="outlineOf(stage)" />
+        <template v-if="stalkLine"><path class="dark" :d="stalkLine" /><path class="light" :d="stalkLine" /></template>
+      </g>
+      <PlaceHandles :handles="handles" @drag="drag" @settle="settle" />
+    </g>
+    <rect
+      v-if="acting" class="ground" width="100%" height="100%" @pointerdown="begin" @pointermove="go" @pointerup="end" @pointercancel="drawn = []"
+    />
+    <g v-if="live" fill="none" pointer-events="none"><path class="dark" :d="live" /><path class="light" :d="live" /></g>
+  </g>
+</template>
+
+<style scoped>
+.sheet { fill: transparent; stroke: none; cursor: move; }
+.sheet:focus-visible { outline: none; stroke: var(--fern); stroke-width: 5; }
+.ground { fill: transparent; cursor: crosshair; }
+.dark { stroke: #20201e; stroke-width: 3.4; }
+.light { stroke: #faf9f5; stroke-width: 1.2; }
+</style>

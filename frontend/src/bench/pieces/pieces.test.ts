@@ -1,0 +1,239 @@
+import { mount } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { nextTick, ref } from 'vue'
+
+import type { Step } from '../../api/client'
+import { answering, around, problem, within } from '../../testing'
+import { useAreas } from '../areas/useAreas'
+import PiecesDeck from '../decks/PiecesDeck.vue'
+import PiecesOverlay from '../picture/overlays/PiecesOverlay.vue'
+import type { LedgerRoom } from '../rooms/useLedger'
+import { hands, lastPut, step } from '../testing/hands'
+import { bench } from '../testing/theBench'
+import { cornerTo, inPerspective, lyingNow, movedBy, perspective, stalkOf, turnedTo, type Four, type Lying } from './placing'
+import { usePieces } from './usePieces'
+
+vi.mock('../useBench', () => import('../testing/theBench'))
+
+const FOUR: Four = [[100, 100], [300, 100], [300, 200], [100, 200]]
+const LYING: Lying = { corners: FOUR, size: [400, 200] }
+const PLACED = { picture: 'b', at: [200, 150], scale: 0.5, turn: 0 }
+const piece = (params: object = {}, more: Partial<Step> = {}) => step('piece', { params: { ...PLACED, ...params }, ...more })
+const params = (one: Step) => one.params as Record<string, never>
+const sayError = vi.fn()
+
+describe('where a piece lies', () => {
+  it('follows what changed since it was saved', () => {
+    expect(lyingNow(piece(), LYING, piece({ at: [250, 160] }))[0]).toEqual([150, 110])
+    expect(lyingNow(piece(), LYING, piece({ scale: 1 }))[2]).toEqual([400, 250])
+    const turned = lyingNow(piece(), LYING, piece({ turn: 90 }))
+    expect(turned[0]).toEqual([expect.closeTo(250), expect.closeTo(50)])
+    const own: Four = [[0, 0], [10, 0], [10, 10], [0, 10]]
+    expect(lyingNow(piece(), LYING, piece({ corners: own }))).toBe(own)
+  })
+  it('is moved as a whole, by its middle or by all its corners', () => {
+    expect(params(movedBy(piece(), [10, -5])).at).toEqual([210, 145])
+    expect(params(movedBy(piece({ corners: FOUR }), [10, -5])).corners).toEqual([[110, 95], [310, 95], [310, 195], [110, 195]])
+  })
+  it('grows about its middle by a corner, or takes that corner alone in perspective', () => {
+    expect(params(cornerTo(piece(), FOUR, 0, [0, 50])).scale).toBe(1)
+    expect(params(cornerTo(step('text', { params: { text: 'a', at: [200, 150], size: 60 } }), FOUR, 0, [0, 50])).size).toBe(120)
+    const stood = cornerTo(piece({ corners: FOUR }), FOUR, 2, [320, 230])
+    expect(params(stood).corners).toEqual([[100, 100], [300, 100], [320, 230], [100, 200]])
+  })
+  it('is turned by its stalk', () => {
+    expect(stalkOf(FOUR, 20)).toEqual([[200, 100], [200, 80]])
+    expect(params(turnedTo(piece(), FOUR, [260, 150])).turn).toBe(90)
+    expect(params(turnedTo(piece({ turn: 170 }), FOUR, [260, 150])).turn).toBe(-100)
+  })
+  it('stands in perspective and lies level again, where it is', () => {
+    const stood = perspective(piece(), LYING, true)
+    expect(inPerspective(stood)).toBe(true)
+    const level = perspective(stood, LYING, false)
+    expect(params(level)).toMatchObject({ at: [200, 150], scale: 0.5 })
+    expect(inPerspective(level)).toBe(false)
+  })
+})
+
+function open(steps: Step[] = [], taken: string | null = null) {
+  const { made } = within(() => {
+    const all = hands(steps)
+    const ledger = all.ledger as unknown as LedgerRoom
+    Object.assign(all.ledger, {
+      page: {
+        photo: { title: 'Front', width: 4000, height: 3000 },
+        siblings: [{ id: 'p', blob: 'own', title: 'Front' }, { id: 'q', blob: 'other', title: 'Back', width: 2000, height: 1000 }],
+      },
+    })
+    const areas = useAreas({ decks: all.decks, ledger, tools: all.tools, clean: all.clean, sayError })
+    return { ...all, areas, pieces: usePieces({ decks: all.decks, ledger, tools: all.tools, areas, sayError }) }
+  })
+  made.tools.station = 'pieces'
+  made.tools.selected = taken
+  return made
+}
+const put = (made: ReturnType<typeof open>) => lastPut(made.ledger).put
+const LIES = { 'GET /api/photos/p/steps/piece/lying': () => LYING, 'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, contrast: 2.5 }) }
+
+beforeEach(() => {
+  answering(LIES)
+  sayError.mockClear()
+})
+
+describe('pieces', () => {
+  it('are laid of the ticket, cut of the photo, and written, and taken up', async () => {
+    const made = open()
+    await nextTick()
+    expect(made.pieces.others).toEqual([{ picture: 'other', title: 'Back', size: [2000, 1000] }])
+    await made.pieces.layPhoto(made.pieces.others[0] as never)
+    expect(put(made)).toMatchObject({ op: 'piece', params: { picture: 'other', title: 'Back' } })
+    expect(made.tools.selected).toBe(put(made).id)
+    await made.pieces.cut([[1, 1], [9, 1], [9, 9]])
+    expect(put(made).params).toMatchObject({
+      picture: '', at: [2000, 1500], scale: 1, cover: { parts: [{ shape: { kind: 'subject', around: [[1, 1], [9, 1], [9, 9]] } }] },
+    })
+    await made.pieces.write()
+    expect(put(made)).toMatchObject({ op: 'text', params: { text: 'Text' } })
+  })
+
+  it('are another sky over the whole width, seen through the photo’s own', async () => {
+    const made = open()
+    await nextTick()
+    await made.pieces.laySky(made.pieces.skies[0] as never)
+    const { scale, at, within: through, title } = put(made).params as { scale: number; at: number[]; within: object; title: string }
+    expect(scale * 4096).toBeGreaterThan(4000)
+    expect((at[1] ?? 0) + (scale * 2048) / 2).toBeCloseTo(1860, 0)
+    expect(through).toMatchObject({ parts: [{ shape: { kind: 'sky' } }] })
+    expect(title).toBe('sky · fair day')
+  })
+
+  it('go into the four corners of what is clicked, or lie about the place where there are none', async () => {
+    let corners: Four | null = FOUR
+    answering({ 'GET /api/photos/p/corners': () => ({ corners }) })
+    const made = open()
+    await nextTick()
+    made.pieces.into(made.pieces.others[0] as never)
+    expect(made.tools.tool).toBe('into')
+    await made.pieces.layInto([200, 150])
+    expect(put(made).params).toMatchObject({ picture: 'other', corners: FOUR })
+    corners = null
+    made.pieces.into(made.pieces.others[0] as never)
+    await made.pieces.layInto([200, 150])
+    expect(put(made).params).toMatchObject({ at: [200, 150], scale: 0.4 })
+    expect(made.pieces.waiting).toBeNull()
+  })
+
+  it('are matched in part', async () => {
+    answering({ ...LIES, 'GET /api/photos/p/steps/piece/match': () => ({ params: { exposure: -0.4, grain: 3 } }) })
+    const made = open([piece()], 'piece')
+    await nextTick()
+    await made.pieces.match(0.5)
+    expect(put(made).params).toMatchObject({ exposure: -0.2, grain: 1.5, picture: 'b' })
+  })
+
+  it('say why where they cannot be', async () => {
+    answering({ ...LIES, 'GET /api/photos/p/steps/piece/match': () => problem(422, 'Not now.') })
+    const made = open([piece()], 'piece')
+    await nextTick()
+    await made.pieces.match(1)
+    expect(sayError).toHaveBeenCalled()
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
+    expect(made.pieces.matching).toBe(false)
+  })
+
+  it('leave their old place to be grown shut, a little wider than what was cut', async () => {
+    const asked = answering({ ...LIES, 'POST /api/photos/p/cover/outlines': () => ({ loops: [[[0, 0], [9, 0], [9, 9]]] }) })
+    const made = open([piece({ picture: '', cover: { parts: [] } })], 'piece')
+    await nextTick()
+    expect(made.pieces.ownCut).toBe(true)
+    await made.pieces.growShut()
+    expect(asked.at(-1)?.path).toContain('outlines')
+    expect(put(made)).toMatchObject({ op: 'regrow', mask: { kind: 'outline', points: [[0, 0], [9, 0], [9, 9]] } })
+  })
+
+  it('are seen through everything, the sky or a copied cover', async () => {
+    const made = open([piece()], 'piece')
+    await nextTick()
+    expect(made.pieces.seen).toBe('all')
+    await made.pieces.seenThrough('sky')
+    expect(made.pieces.seen).toBe('sky')
+    made.areas.copied = { parts: [{ enabled: true, mode: 'add', invert: false, feather: 0, shape: { kind: 'tones', low: 0, high: 50, soft: 10 } }] }
+    await made.pieces.seenThrough('cover')
+    expect(put(made).params).toMatchObject({ within: { parts: [{ shape: { kind: 'tones' } }] } })
+    expect(made.pieces.seen).toBe('cover')
+    await made.pieces.seenThrough('all')
+    expect(put(made).params).toMatchObject({ within: null })
+  })
+
+  it('show half while that is held, and nothing else is let go', async () => {
+    const made = open([piece({}, { strength: 0.8 })], 'piece')
+    await nextTick()
+    made.pieces.half(false)
+    expect(made.ledger.letGo).not.toHaveBeenCalled()
+    made.pieces.half(true)
+    expect(made.ledger.drag).toHaveBeenCalledWith(expect.objectContaining({ strength: 0.4 }))
+    made.pieces.half(false)
+    expect(made.ledger.letGo).toHaveBeenCalledOnce()
+  })
+})
+
+describe('on the picture', () => {
+  async function laid(one: Step) {
+    const made = open([one], one.op)
+    Object.assign(bench, made, { settled: ref(true) })
+    await vi.waitFor(() => expect(made.pieces.four).toBeTruthy())
+    return { made, shown: mount(PiecesOverlay, { global: around }) }
+  }
+  it('a piece has carets at its corners and a stalk, moved by keys', async () => {
+    const { made, shown } = await laid(piece())
+    expect(shown.findAll('[aria-label^="Corner"]')).toHaveLength(4)
+    await shown.get('[aria-label="Corner 1"]').trigger('keydown', { key: 'ArrowLeft', shiftKey: true })
+    expect((put(made).params as { scale: number }).scale).toBeGreaterThan(0.5)
+    await shown.get('[aria-label^="The piece"]').trigger('keydown', { key: 'ArrowDown' })
+    expect(put(made).params).toMatchObject({ at: [200, 151] })
+    await shown.get('[aria-label="Turn it"]').trigger('keydown', { key: 'ArrowRight', shiftKey: true })
+    expect((put(made).params as { turn: number }).turn).toBeGreaterThan(0)
+  })
+  it('one in perspective has no stalk', async () => {
+    const { shown } = await laid(piece({ corners: FOUR }))
+    expect(shown.findAll('[aria-label="Turn it"]')).toHaveLength(0)
+    expect(shown.findAll('[aria-label^="Corner"]')).toHaveLength(4)
+  })
+})
+
+describe('the deck', () => {
+  async function deck(made: ReturnType<typeof open>) {
+    Object.assign(bench, made, { settled: ref(true) })
+    await nextTick()
+    return mount(PiecesDeck, { global: around, attachTo: document.body })
+  }
+  it('says what a piece is, and writes', async () => {
+    const made = open()
+    const shown = await deck(made)
+    expect(shown.text()).toContain('cut paper')
+    await shown.findAll('button').find((one) => one.text() === 'text')?.trigger('click')
+    await nextTick()
+    expect(put(made).op).toBe('text')
+  })
+  it('sets a text and says how it reads', async () => {
+    const made = open([step('text', { params: { text: 'To let', size: 80, at: [1, 1] } })], 'text')
+    const shown = await deck(made)
+    await vi.waitFor(() => expect(shown.text()).toContain('hard to read'))
+    await shown.get('textarea').setValue('Sold')
+    await shown.get('textarea').trigger('change')
+    expect(put(made).params).toMatchObject({ text: 'Sold', size: 80 })
+  })
+  it('has the rulers of a place, of a fit and of a join, and puts light into the piece', async () => {
+    const made = open([piece()], 'piece')
+    const shown = await deck(made)
+    const names = () => shown.findAll('[role=slider]').map((one) => one.attributes('aria-label'))
+    expect(names()).toEqual(['scale'])
+    made.tools.groups.pieces = 'fit'
+    await nextTick()
+    expect(names()).toEqual(['exposure'])
+    made.tools.groups.pieces = 'Tone'
+    await nextTick()
+    await shown.get('[role=slider][aria-label=contrast]').trigger('keydown', { key: 'ArrowRight' })
+    await vi.waitFor(() => expect(put(made).params).toMatchObject({ steps: [{ op: 'contrast' }] }))
+  })
+})

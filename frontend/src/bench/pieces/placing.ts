@@ -1,0 +1,89 @@
+import type { Step } from '../../api/client'
+import type { Point } from '../picture/geometry'
+
+/** Corners of a piece in the photo, clockwise from the upper left as they are in the piece; photo pixels. */
+export type Four = [Point, Point, Point, Point]
+export interface Lying { corners: Four; size: [number, number]; contrast?: number | null }
+
+interface Placed { at?: Point; scale?: number; size?: number; turn?: number; corners?: Four | null }
+const placed = (step: Step): Placed => (step.params ?? {}) as Placed
+
+export function middleOf(four: Four): Point {
+  const sum = four.reduce(([x, y], [u, v]): Point => [x + u, y + v], [0, 0] as Point)
+  return [sum[0] / 4, sum[1] / 4]
+}
+/** Whether its corners are placed each by itself, in perspective. */
+export function inPerspective(step: Step): boolean {
+  return Boolean(placed(step).corners)
+}
+const mapped = (four: Four, to: (point: Point) => Point) => four.map(to) as Four
+
+/**
+ * Where a piece lies while it is under the hand: from where it was saved to lie, by what has changed since. Its text or
+ * its picture is not asked for that.
+ */
+export function lyingNow(saved: Step, lying: Lying, now: Step): Four {
+  const [from, to] = [placed(saved), placed(now)]
+  if (to.corners) return to.corners
+  if (!from.at || !to.at) return lying.corners
+  const times = from.scale && to.scale ? to.scale / from.scale : from.size && to.size ? to.size / from.size : 1
+  const turn = (((to.turn ?? 0) - (from.turn ?? 0)) * Math.PI) / 180
+  const [cosine, sine] = [Math.cos(turn) * times, Math.sin(turn) * times]
+  const [old, at] = [from.at, to.at]
+  return mapped(lying.corners, ([x, y]) => {
+    const [dx, dy] = [x - old[0], y - old[1]]
+    return [at[0] + cosine * dx - sine * dy, at[1] + sine * dx + cosine * dy]
+  })
+}
+
+const to1 = (value: number) => Math.round(value * 10) / 10
+const rounded = ([x, y]: Point): Point => [to1(x), to1(y)]
+
+/** The step moved by photo pixels. */
+export function movedBy(step: Step, [dx, dy]: Point): Step {
+  const { at, corners } = placed(step)
+  if (corners) return withParams(step, { corners: mapped(corners, ([x, y]) => rounded([x + dx, y + dy])) })
+  return at ? withParams(step, { at: rounded([at[0] + dx, at[1] + dy]) }) : step
+}
+/** One corner taken to a place: in perspective it goes there by itself, else the whole grows or shrinks about its middle. */
+export function cornerTo(step: Step, four: Four, corner: number, to: Point): Step {
+  const { at, corners, scale, size } = placed(step)
+  if (corners) return withParams(step, { corners: corners.map((one, k) => (k === corner ? rounded(to) : one)) })
+  const from = four[corner]
+  if (!at || !from) return step
+  const was = Math.hypot(from[0] - at[0], from[1] - at[1])
+  const times = Math.max(0.02, Math.hypot(to[0] - at[0], to[1] - at[1]) / Math.max(was, 1e-6))
+  if (scale) return withParams(step, { scale: Math.min(100, Number((scale * times).toPrecision(5))) })
+  return size ? withParams(step, { size: Math.min(8000, Math.max(2, to1(size * times))) }) : step
+}
+/** Where the turning handle stands: beyond the middle of the upper side, so many photo pixels away from it. */
+export function stalkOf(four: Four, long: number): [Point, Point] {
+  const [a, b] = four
+  const foot: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+  const middle = middleOf(four)
+  const way: Point = [foot[0] - middle[0], foot[1] - middle[1]]
+  const far = Math.hypot(...way) || 1
+  return [foot, [foot[0] + (way[0] / far) * long, foot[1] + (way[1] / far) * long]]
+}
+/** Turned so that its upper side looks to a place. */
+export function turnedTo(step: Step, four: Four, to: Point): Step {
+  const { at, turn } = placed(step)
+  if (!at) return step
+  const [foot] = stalkOf(four, 0)
+  const was = Math.atan2(foot[1] - at[1], foot[0] - at[0])
+  const now = Math.atan2(to[1] - at[1], to[0] - at[0])
+  const wanted = (turn ?? 0) + ((now - was) * 180) / Math.PI
+  return withParams(step, { turn: to1(((((wanted + 180) % 360) + 360) % 360) - 180) })
+}
+/** In perspective from where it lies; or level again, as large as it was about its middle. */
+export function perspective(step: Step, lying: Lying, on: boolean): Step {
+  if (on) return withParams(step, { corners: mapped(lying.corners, rounded) })
+  const { corners, ...rest } = step.params as Record<string, unknown> & { corners?: Four }
+  const four = corners ?? lying.corners
+  const wide = Math.hypot(four[1][0] - four[0][0], four[1][1] - four[0][1])
+  const more = step.op === 'piece' ? { at: rounded(middleOf(four)), scale: Number((wide / lying.size[0]).toPrecision(5)) } : { at: rounded(middleOf(four)) }
+  return { ...step, params: { ...rest, ...more } }
+}
+export function withParams(step: Step, params: Record<string, unknown>): Step {
+  return { ...step, params: { ...step.params, ...params } }
+}

@@ -1,0 +1,172 @@
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
+
+import { api, taken, type Schemas, type Step } from '../../api/client'
+import { newId } from '../../common/ids'
+import { tryingWith } from '../../common/trying'
+import type { AreasRoom } from '../areas/useAreas'
+import type { Point } from '../picture/geometry'
+import type { DecksRoom } from '../rooms/useDecks'
+import type { LedgerRoom } from '../rooms/useLedger'
+import type { ToolsRoom } from '../rooms/useTools'
+import { lyingNow, withParams, type Four, type Lying } from './placing'
+
+interface Around {
+  decks: DecksRoom
+  ledger: LedgerRoom
+  tools: ToolsRoom
+  areas: AreasRoom
+  sayError: (error: unknown) => void
+}
+type Picture = { picture: string; title: string; size: [number, number] }
+
+/** A band in which hair and leaves are found at the edge of what is cut or seen through, photo pixels. */
+const FINE = { band: 24 }
+
+/** The piece that is taken up: where it lies, what is laid next, what would fit it. */
+export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
+  const trying = tryingWith(sayError)
+  const piece = computed<Step | null>(() => {
+    const step = ledger.byId(tools.selected)
+    return step && decks.of(step.op)?.station === 'pieces' ? step : null
+  })
+  /** As it is shown: with what is under the hand. */
+  const current = computed(() => (piece.value && ledger.draft?.id === piece.value.id ? ledger.draft : piece.value))
+
+  /** Where the piece was saved to lie, and the step that it was so for. */
+  const told = shallowRef<{ step: Step; lying: Lying } | null>(null)
+  const path = (step: string) => ({ photo: ledger.photo, step })
+  async function ask(step: Step) {
+    if (step.enabled === false) return
+    const found = await trying(async () =>
+      taken(await api.GET('/api/photos/{photo}/steps/{step}/lying', { params: { path: path(step.id ?? '') } })) as Schemas['LyingView'],
+    )
+    if (found && piece.value?.id === step.id) told.value = { step, lying: found as unknown as Lying }
+  }
+  // asked of what is saved: a step that is on its way there is not known yet
+  watch(
+    () => [piece.value, ledger.saving, tools.station] as const,
+    ([now, saving, station]) => {
+      if (!now) told.value = null
+      else if (saving === 0 && station === 'pieces' && told.value?.step !== now) void ask(now)
+    },
+    { immediate: true },
+  )
+  const lying = computed(() => (told.value && told.value.step.id === current.value?.id ? told.value.lying : null))
+  const four = computed<Four | null>(() => (told.value && lying.value && current.value ? lyingNow(told.value.step, told.value.lying, current.value) : null))
+
+  const photo = computed<Picture>(() => {
+    const own = ledger.page?.photo
+    return { picture: '', title: own?.title ?? '', size: [own?.width ?? 1, own?.height ?? 1] }
+  })
+  /** The ticket's other photos. */
+  const others = computed<Picture[]>(() =>
+    (ledger.page?.siblings ?? []).filter((one) => one.id !== ledger.photo).map((one) => ({
+      picture: one.blob ?? '', title: one.title, size: [one.width ?? 1, one.height ?? 1],
+    })),
+  )
+  const skies = computed<Picture[]>(() => (decks.all?.skies ?? []).map((one) => ({ picture: one.name, title: one.title, size: one.size as [number, number] })))
+
+  async function lay(summary: string, params: Record<string, unknown>, op = 'piece') {
+    const step: Step = { id: newId(), op, params, enabled: true, strength: 1 }
+    const saved = await ledger.putStep(summary, step)
+    if (saved) tools.selected = step.id ?? null
+    tools.tool = 'look'
+    return saved
+  }
+  const put = (summary: string, step: Step) => ledger.putStep(summary, step)
+  const set = (summary: string, params: Record<string, unknown>) => (piece.value ? put(summary, withParams(piece.value, params)) : undefined)
+
+  const layPhoto = ({ picture, title }: Picture) => lay('Lay a photo in', { picture, title })
+  /** A made sky or a photo of one over the whole width, seen through the photo's own sky. */
+  async function laySky({ picture, title, size }: Picture) {
+    const [width, height] = photo.value.size
+    const scale = (1.12 * width) / size[0]
+    const at: Point = [width / 2, Math.min(0.62 * height, scale * size[1]) - (scale * size[1]) / 2]
+    const within = { parts: [{ shape: { kind: 'sky' } }], fine: FINE }
+    await lay('Another sky', { picture, title: `sky · ${title}`, scale: Number(scale.toPrecision(5)), at, within, lends: 20 })
+  }
+  /** A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. */
+  async function cut(around: Point[]) {
+    const [width, height] = photo.value.size
+    const cover = { parts: [{ shape: { kind: 'subject', around } }], fine: FINE }
+    await lay('Cut a piece', { picture: '', title: 'piece of this photo', cover, at: [width / 2, height / 2], scale: 1 })
+  }
+  const write = () => lay('Write', { text: 'Text' }, 'text')
+
+  /** A picture that waits to be laid into a screen, frame or sign, where one clicks. */
+  const waiting = ref<Picture | null>(null)
+  function into(picture: Picture) {
+    waiting.value = picture
+    tools.tool = 'into'
+  }
+  /** Four corners of what lies where one clicked; a level place about it where nothing of four sides was found. */
+  async function layInto([x, y]: Point) {
+    const picture = waiting.value
+    if (!picture) return
+    const found = await trying(async () =>
+      taken(await api.GET('/api/photos/{photo}/corners', { params: { path: { photo: ledger.photo }, query: { x, y } } })) as Schemas['CornersView'],
+    )
+    if (!found) return
+    waiting.value = null
+    const params = { picture: picture.picture, title: picture.title, softened: 2 }
+    if (found.corners) await lay('Lay into a frame', { ...params, corners: found.corners })
+    else await lay('Lay a photo in', { ...params, at: [x, y], scale: Number(((0.2 * photo.value.size[0]) / picture.size[0]).toPrecision(4)) })
+  }
+
+  /** What of the photo a piece is seen through. */
+  async function seenThrough(what: 'all' | 'sky' | 'cover') {
+    const within = what === 'sky' ? { parts: [{ shape: { kind: 'sky' } }], fine: FINE } : what === 'cover' ? areas.copied : null
+    await set('Seen through', { within })
+  }
+  const seen = computed(() => {
+    const within = current.value?.params?.within as Schemas['Cover'] | null | undefined
+    if (!within) return 'all'
+    return within.parts?.length === 1 && within.parts[0]?.shape.kind === 'sky' ? 'sky' : 'cover'
+  })
+
+  const matching = ref(false)
+  /** A share of what would fit it to its surroundings. */
+  async function match(share: number) {
+    const step = piece.value
+    if (!step) return
+    matching.value = true
+    const found = await trying(async () =>
+      taken(await api.GET('/api/photos/{photo}/steps/{step}/match', { params: { path: path(step.id ?? '') } })) as Schemas['MatchView'],
+    )
+    matching.value = false
+    if (!found) return
+    const params = Object.fromEntries(Object.entries(found.params).map(([name, value]) => [name, Math.round(100 * share * value) / 100]))
+    if (Object.keys(params).length) await put(`Match ${Math.round(100 * share)} %`, withParams(step, params))
+  }
+
+  /** The old place of what was cut grown shut, under the piece. */
+  async function growShut() {
+    const step = piece.value
+    const cover = step?.params?.cover as Schemas['Cover'] | undefined
+    if (!cover) return
+    // wider than what was cut, so that nothing of its edge stays
+    const query = { wider: Math.max(6, Math.round(photo.value.size[0] / 300)) }
+    const found = await trying(async () =>
+      taken(await api.POST('/api/photos/{photo}/cover/outlines', { params: { path: { photo: ledger.photo }, query }, body: cover })) as Schemas['OutlinesView'],
+    )
+    const [points, ...others] = found?.loops ?? []
+    if (!points) return
+    const mask = { kind: 'outline' as const, points, others, feather: 0 }
+    await put('Grow the old place shut', { id: newId(), op: 'regrow', params: {}, mask, enabled: true, strength: 1 })
+  }
+  const ownCut = computed(() => piece.value?.op === 'piece' && !piece.value.params?.picture && Boolean(piece.value.params?.cover))
+
+  /** Half seen through while aligned (common practice), at a held key. */
+  function half(on: boolean) {
+    if (on && piece.value) ledger.drag({ ...piece.value, strength: (piece.value.strength ?? 1) / 2 })
+    else if (!on && halved) ledger.letGo()
+    halved = on
+  }
+  let halved = false
+  return reactive({
+    piece, current, lying, four, others, skies, waiting, matching, seen, ownCut,
+    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half,
+  })
+}
+
+export type PiecesRoom = ReturnType<typeof usePieces>
