@@ -94,6 +94,12 @@ def held_by(step: Step) -> Sequence[Step]:
     return operation.holds(parameters_of(step)) if isinstance(operation, BalanceOperation | PieceOperation) else ()
 
 
+def pictures_of(step: Step) -> Sequence[str]:
+    """Names of the pictures that a piece shows; an empty one is the photo itself."""
+    operation = operation_of(step)
+    return operation.pictures(parameters_of(step)) if isinstance(operation, PieceOperation) else ()
+
+
 def _drawn(step: Step) -> dict[str, list[float]]:
     found: dict[str, list[float]] | None = step.derived.get("drawn")
     if found is None:

@@ -21,6 +21,13 @@ async def defer_prepare(queue: App, photo: str) -> None:
     await _defer_once(queue, "prepare_photo", photo)
 
 
+async def defer_take_back(queue: App, photo: str, blob: str, revision: int) -> None:
+    """Lay what was lent and came back over its photo; a file that is brought twice is laid once at a time."""
+    task = queue.configure_task("take_back", lock=f"take_back:{photo}", queueing_lock=f"take_back:{photo}:{blob}")
+    with contextlib.suppress(procrastinate.exceptions.AlreadyEnqueued):
+        await task.defer_async(photo=photo, blob=blob, revision=revision)
+
+
 async def defer_check(queue: App, photo: str) -> None:
     await _defer_once(queue, "check_photo", photo)
 

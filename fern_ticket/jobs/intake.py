@@ -9,14 +9,16 @@ import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from uuid import UUID
 
 from procrastinate import App as Queue
 
 from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.orders.order import Request
 from fern_ticket.core.pictures.decode import read_header
+from fern_ticket.core.render.lending import mark_of
 from fern_ticket.jobs.context import JobContext
-from fern_ticket.jobs.deferring import defer_prepare
+from fern_ticket.jobs.deferring import defer_prepare, defer_take_back
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Database
 from fern_ticket.store.records import AddedPhoto, Ticket
@@ -46,8 +48,14 @@ async def bring_bytes(doors: Doors, ticket: Ticket, name: str, data: bytes, who:
     """
     if not data:
         raise PictureError("The file is empty.", "Copy it again from the camera or card.")
-    await asyncio.to_thread(read_header, data)
+    header = await asyncio.to_thread(read_header, data)
     blob = await asyncio.to_thread(doors.blobs.add, data)
+    mark = mark_of(header.xmp)
+    if mark is not None:
+        back = await doors.database.row(AddedPhoto, "photo_of_ticket", photo=UUID(mark.photo), ticket=ticket.id)
+        if back is not None:
+            await defer_take_back(doors.queue, mark.photo, blob, mark.revision)
+            return back
     title = name.rsplit(".", 1)[0] or name
     note = request_for(ticket.requests, name)
     added = await doors.database.row(AddedPhoto, "add_photo", ticket=ticket.id, title=title, note=note, blob=blob)

@@ -15,6 +15,7 @@ from fern_ticket.jobs.deferring import defer_desk, defer_hand_over, defer_prepar
 from fern_ticket.jobs.emptying import empty_bin
 from fern_ticket.jobs.intake import fetch_arrivals
 from fern_ticket.jobs.preparing import prepare_photo
+from fern_ticket.jobs.taking_back import take_back
 from fern_ticket.jobs.watching import look_at_watches
 from fern_ticket.store.database import migrate
 
@@ -45,6 +46,10 @@ def make_queue(url: str, context: JobContext) -> App:
     @queue.task(name="prepare_photo", queue="pictures")
     async def prepare(photo: str) -> None:
         await prepare_photo(context, photo)
+
+    @queue.task(name="take_back", queue="pictures")
+    async def taking_back(photo: str, blob: str, revision: int) -> None:
+        await take_back(context, photo, blob, revision)
 
     @queue.task(name="check_photo", queue="pictures")
     async def check(photo: str) -> None:

@@ -101,6 +101,15 @@ def test_covers_limit_what_of_it_is_laid_and_where():
     assert np.array_equal(out[30:190, 40:138], CHECKS[:, :98])
 
 
+def test_a_part_of_a_picture_is_placed_by_its_own_middle():
+    out = result(piece(at=[140, 110], scale=1, part=[40, 20, 120, 80]))
+    assert np.array_equal(out[80:140, 100:180], CHECKS[20:80, 40:120])
+    out[80:140, 100:180] = GROUND[80:140, 100:180]
+    assert np.array_equal(out, GROUND)
+    with pytest.raises(LedgerError, match="ends to the right"):
+        opened(piece(at=[140, 110], scale=1, part=[40, 20, 40, 80]))
+
+
 def test_pieces_lie_on_one_another_in_their_order():
     one, other = piece(at=[140, 110], scale=1, id="a"), piece("person", at=[140, 110], scale=0.5, id="b")
     assert not np.array_equal(result(one, other), result(other, one))

@@ -172,6 +172,13 @@ def test_nothing_said_writes_nothing_and_untouched_photos_are_as_taken():
     assert xmp_packet(Metadata()) == b""
     assert exif_saying(b"", Metadata(), place=True) == b""
     assert declared(Metadata(), [], None).source_type == AS_TAKEN
+    sky = Step(op="piece", params={"picture": "sky:fair-day", "title": "sky"})
+    other = Step(op="piece", params={"picture": "other", "title": "barn"})
+    own = Step(op="piece", params={"picture": ""})
+    assert declared(Metadata(), [own], None).source_type == EDITED
+    assert declared(Metadata(), [other], None).source_type.endswith("/compositeCapture")
+    assert declared(Metadata(), [other, sky], None).source_type.endswith("/compositeSynthetic")
+    assert declared(Metadata(), [other, sky], None).alterations == ("Piece: barn", "Piece: sky")
 
 
 def test_the_place_stays_unless_it_is_to_go():

@@ -80,7 +80,9 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
     mean = cv2.resize(total / weight[..., None], size, interpolation=cv2.INTER_LINEAR)
     unlike = np.sqrt(np.square(colours - mean).sum(axis=2))
     zone = cv2.dilate(bits, np.ones((17, 17), np.uint8))
-    inside, around = (cv2.resize(one, size, interpolation=cv2.INTER_NEAREST) for one in (bits, zone))
+    inside, around = (
+        np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_NEAREST), np.uint8) for one in (bits, zone)
+    )
     # beside what was found only what is all but of its colour, as between leaves
     like = np.where(inside > 0, np.float32(_LIKE), np.float32(_LIKE_BESIDE))
     unlike_from = np.where(inside > 0, np.float32(_UNLIKE), np.float32(_UNLIKE_BESIDE))
@@ -101,7 +103,7 @@ def _of_a_piece(share: Alpha, found: NDArray[np.uint8], step: float) -> Alpha:
     strange[0] = False
     if not strange.any():
         return share
-    gone = cv2.dilate(strange[labels].astype(np.uint8), broad) & (1 - found)
+    gone = np.asarray(cv2.dilate(strange[labels].astype(np.uint8), broad), np.uint8) & (1 - found)
     return np.where(gone > 0, np.float32(0), share)
 
 

@@ -18,9 +18,12 @@ from PIL import Image, IptcImagePlugin
 from fern_ticket.core.pictures.exif import PLACE, as_read, loaded, written
 from fern_ticket.core.pictures.opening import open_picture
 
-#: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person.
+#: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person; put together of
+#: several photographs; put together with something that is no photograph (from memory).
 AS_TAKEN = "http://cv.iptc.org/newscodes/digitalsourcetype/digitalCapture"
 EDITED = "http://cv.iptc.org/newscodes/digitalsourcetype/humanEdits"
+COMPOSED = "http://cv.iptc.org/newscodes/digitalsourcetype/compositeCapture"
+COMPOSED_SYNTHETIC = "http://cv.iptc.org/newscodes/digitalsourcetype/compositeSynthetic"
 
 _X = "adobe:ns:meta/"
 _RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"

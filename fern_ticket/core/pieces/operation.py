@@ -53,6 +53,8 @@ class Sheet:
         Where its own corners lie, photo pixels.
     size
         Its own width and height.
+    origin
+        Where it begins in the picture that it shows.
     picture
         The name of the picture that it is; empty for the photo itself.
     draw, colour
@@ -78,6 +80,7 @@ class Sheet:
     key: str
     corners: Corners
     size: tuple[int, int]
+    origin: tuple[float, float] = (0.0, 0.0)
     picture: str = ""
     draw: Callable[[], NDArray[np.uint8]] | None = None
     colour: tuple[int, int, int] = (255, 255, 255)

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from fern_ticket.core.ledger.controls import Choice, Ruler
 from fern_ticket.core.ledger.covers import Corner, Cover
+from fern_ticket.core.ledger.masks import Coordinate
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pieces.blending import Blend
@@ -26,6 +27,9 @@ class Piece(Parameters):
         description="Another of the ticket, a file, or a made sky; empty is the photo itself.",
     )
     title: str = Field(default="", max_length=80, description="What it is called on its stub.")
+    part: tuple[Coordinate, Coordinate, Coordinate, Coordinate] | None = Field(
+        default=None, description="Left, top, right and bottom of what it is of its picture; left out, all of it."
+    )
     corners: Corners | None = Field(
         default=None, description="Where its own corners lie, clockwise from the upper left, photo pixels."
     )
@@ -54,7 +58,16 @@ class Piece(Parameters):
     def _corners_go_around(self) -> Self:
         if self.corners is not None:
             to_piece(self.corners, (1, 1))
+        if self.part is not None and not (self.part[0] < self.part[2] and self.part[1] < self.part[3]):
+            raise ValueError("a part of a picture ends to the right of and below where it begins")
         return self
+
+    def size_in(self, size: tuple[int, int]) -> tuple[int, int]:
+        """Its own width and height, of a picture of `size`."""
+        if self.part is None:
+            return size
+        left, top, right, bottom = self.part
+        return max(1, round(right - left)), max(1, round(bottom - top))
 
 
 def gains_of(exposure: float, warmth: float, tint: float) -> tuple[float, float, float]:
@@ -67,7 +80,7 @@ def settle(params: Piece, size_of: SizeOf) -> Piece:
     """Laid amid the photo, within it, where no place was given."""
     if params.corners is not None or (params.at is not None and params.scale is not None):
         return params
-    (width, height), (own_width, own_height) = size_of(""), size_of(params.picture)
+    (width, height), (own_width, own_height) = size_of(""), params.size_in(size_of(params.picture))
     scale = params.scale or _FIRST * min(width / own_width, height / own_height)
     at = params.at or (width / 2, height / 2)
     return params.model_copy(update={"at": at, "scale": round(scale, 5)})
@@ -75,7 +88,7 @@ def settle(params: Piece, size_of: SizeOf) -> Piece:
 
 def sheets(params: Piece, size_of: SizeOf) -> list[Sheet]:
     placed = settle(params, size_of)
-    size = size_of(params.picture)
+    size = params.size_in(size_of(params.picture))
     corners = placed.corners
     if corners is None:
         assert placed.at is not None
@@ -89,6 +102,7 @@ def sheets(params: Piece, size_of: SizeOf) -> list[Sheet]:
             hashlib.sha256(placed.model_dump_json(exclude={"title"}).encode()).hexdigest(),
             corners,
             size,
+            origin=(0.0, 0.0) if params.part is None else params.part[:2],
             picture=params.picture,
             steps=tuple(params.steps),
             cover=params.cover,
@@ -114,7 +128,7 @@ OPERATION = PieceOperation(
     holds=lambda params: params.steps,
     pictures=lambda params: (params.picture,),
     elsewhere=lambda _: None,  # its picture is this ticket's own
-    label=lambda params: params.title or "Piece",
+    label=lambda params: f"Piece: {params.title}" if params.title else "Piece",
     gesture="corners",
     controls=(
         Ruler("opacity", "%", times=100),

@@ -25,6 +25,7 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
+from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pieces.corner_finding import corners_at
@@ -205,23 +206,31 @@ class LedgerPicture:
             window, _ = resample(self.repaired, to_source, size, fine=True)
         return self._coverage(cover, step)(window, to_source)
 
+    def window_under(
+        self, to_source: PlaneMap, size: tuple[int, int], cover: Cover | None, step: str, *, fine: bool
+    ) -> Window:
+        """The repaired picture on a window, as it is encoded.
+
+        At the soft edge of a cover that is fine the colours are those of what it covers, without its ground's.
+        """
+        window, _ = resample(self.repaired, to_source, size, fine=fine)
+        if cover is None or cover.whole or cover.fine is None:
+            return window
+        share = self._coverage(cover, step)(window, to_source)
+        edge = (share > 0) & (share < _ALL_BUT_WHOLE)
+        if not edge.any():
+            return window
+        return np.where(edge[..., None], self._colours_under(cover, to_source, size, step), window)
+
     def developed_under(
         self, to_source: PlaneMap, size: tuple[int, int], cover: Cover | None, step: str, *, fine: bool
     ) -> Window:
-        """The picture with its light on a window, sRGB, uint16.
-
-        At the soft edge of a cover the colours are those of what it covers, without its ground's.
-        """
+        """The picture with its light on a window, as `window_under`, sRGB, uint16."""
         where = Where(to_source)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         wide = where.moved(-reach, -reach)
         full = (size[0] + 2 * reach, size[1] + 2 * reach)
-        window, _ = resample(self.repaired, wide.to_source, full, fine=fine)
-        if cover is not None and not cover.whole:
-            share = self._coverage(cover, step)(window, wide.to_source)
-            edge = (share > 0) & (share < _ALL_BUT_WHOLE)
-            if edge.any():
-                window = np.where(edge[..., None], self._colours_under(cover, wide.to_source, full, step), window)
+        window = self.window_under(wide.to_source, full, cover, step, fine=fine)
         lit = self.light.develop(window, wide, np.uint16)[reach : reach + size[1], reach : reach + size[0]]
         return np.asarray(lit, np.uint16)
 
@@ -542,6 +551,12 @@ class _Lent:
 
     def developed(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
         return self.shown.developed_under(to_own, size, cover, self.step, fine=fine)
+
+    def plain_in(self, space: ColourSpace) -> bool:
+        return not self.shown.plan.lighting and self.shown.repaired.space.means_the_same(space)
+
+    def undeveloped(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
+        return self.shown.window_under(to_own, size, cover, self.step, fine=fine)
 
     def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
         return self.shown.coverage_under(cover, to_own, size, self.step)

@@ -54,6 +54,12 @@ class Lender(Protocol):
         At the soft edge of a cover, colours are those of what is covered, without its old ground's.
         """
 
+    def plain_in(self, space: ColourSpace) -> bool:
+        """Whether its values mean the same in a space, with no light of its own."""
+
+    def undeveloped(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
+        """The same in its own space, before light."""
+
     def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
         """Of a cover of its pixels."""
 
@@ -94,7 +100,8 @@ class Lying:
 
     @cached_property
     def plane(self) -> PlaneMap:
-        return to_piece(self.sheet.corners, self.sheet.size)
+        """Photo places to places of the picture that it shows."""
+        return translation(*self.sheet.origin) @ to_piece(self.sheet.corners, self.sheet.size)
 
     @cached_property
     def corners(self) -> NDArray[np.float64]:
@@ -228,8 +235,8 @@ class Pieced:
         place = Box(0, 0, width, height).moved(place.left + x, place.top + y)
         inside = place.relative_to(box)
         target = pixels[inside.rows, inside.columns]
-        if one.plain and self.space.is_srgb:
-            _laid_over(target, self._developed(one, level, place), share)
+        if one.plain and one.lender is not None and (self.space.is_srgb or one.lender.plain_in(self.space)):
+            _laid_over(target, self._plain(one, one.lender, level, place), share)
             return
         own = self._own(one, level, place)
         if one.sheet.melt:
@@ -283,6 +290,13 @@ class Pieced:
         assert one.lender is not None
         size = (place.width, place.height)
         return one.lender.developed(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
+
+    def _plain(self, one: Lying, lender: Lender, level: int, place: Box) -> Window:
+        """A sheet's pixels as they are, in the photo's space."""
+        if not lender.plain_in(self.space):
+            return self._developed(one, level, place)
+        size = (place.width, place.height)
+        return lender.undeveloped(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
 
     def _ink(self, sheet: Sheet, to_own: PlaneMap, size: tuple[int, int]) -> NDArray[np.uint16]:
         def make() -> ArraySource:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import Step
-from fern_ticket.core.operations import operation_of, parameters_of
-from fern_ticket.core.pictures.metadata import AS_TAKEN, EDITED, Metadata
+from fern_ticket.core.operations import label_of, operation_of, parameters_of, pictures_of
+from fern_ticket.core.pictures.metadata import AS_TAKEN, COMPOSED, COMPOSED_SYNTHETIC, EDITED, Metadata
+from fern_ticket.core.pieces.skies import PREFIX
 from fern_ticket.core.stations import order_of
 
 
@@ -21,7 +23,8 @@ def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
     active = [step for step in steps if step.active and operation_of(step).alters]
     for step in sorted(active, key=lambda one: order_of(operation_of(one).station)):
         operation = operation_of(step)
-        found[operation.title] = found.get(operation.title, 0) + operation.places(parameters_of(step))
+        title = label_of(step) if operation.makes is Makes.PIECES else operation.title
+        found[title] = found.get(title, 0) + operation.places(parameters_of(step))
     return tuple(
         title if count == 0 else f"{title}, {count} place{'s' * (count > 1)}" for title, count in found.items()
     )
@@ -30,4 +33,13 @@ def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
 def declared(said: Metadata, steps: Sequence[Step], flat: tuple[int, int] | None) -> Metadata:
     """The metadata of a delivery: what is said of the photo, with what was done to it and its projection."""
     done = alterations(steps)
-    return replace(said, alterations=done, source_type=EDITED if done else said.source_type or AS_TAKEN, flat=flat)
+    source_type = (_composed(steps) or EDITED) if done else said.source_type or AS_TAKEN
+    return replace(said, alterations=done, source_type=source_type, flat=flat)
+
+
+def _composed(steps: Sequence[Step]) -> str | None:
+    """The source type of a picture with pieces of others; None without any."""
+    pictures = [name for step in steps if step.active for name in pictures_of(step) if name]
+    if not pictures:
+        return None
+    return COMPOSED_SYNTHETIC if any(name.startswith(PREFIX) for name in pictures) else COMPOSED

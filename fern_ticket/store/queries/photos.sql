@@ -72,6 +72,14 @@ where id = %(photo)s
   and not exists (select from photos other where other.ticket = %(ticket)s and other.blob = photos.blob)
 returning id;
 
+-- name: photo_of_ticket
+select id, false as new from photos where id = %(photo)s and ticket = %(ticket)s and binned_at is null;
+
+-- name: keep_with_photo
+-- Files that steps of the photo read, kept as long as it is.
+update photos set former = former || array(select unnest(%(blobs)s::text[]) except select unnest(former))
+where id = %(photo)s;
+
 -- name: replace_original
 update photos set former = former || blob, blob = %(blob)s, state = 'preparing', said = said + 1
 where id = %(photo)s

@@ -22,6 +22,7 @@ class OpenedPhoto:
 
     shared: Shared
     row: Photo
+    revision: int
     steps: tuple[Step, ...]
     other: Opener
 
@@ -31,7 +32,7 @@ class OpenedPhoto:
 
 async def opened_photo(shared: Shared, photo: UUID) -> OpenedPhoto:
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
-    return OpenedPhoto(shared, row, head.steps, await shared.opening.of_ticket(row.ticket))
+    return OpenedPhoto(shared, row, head.revision, head.steps, await shared.opening.of_ticket(row.ticket))
 
 
 def index_of(steps: Sequence[Step], step: str) -> int:

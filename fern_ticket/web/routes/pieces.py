@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import asyncio
 from typing import Annotated
+from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.operations import station_of
 from fern_ticket.core.pieces.placing import Corners
+from fern_ticket.core.render.lending import Mark, lent_file
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
@@ -68,6 +70,20 @@ async def match(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Mat
         return MatchView(params={} if pieced is None else pieced.match(step))
 
     return await asyncio.to_thread(work)
+
+
+@router.get("/lent", response_class=Response, responses={200: {"content": {"image/tiff": {}}}})
+async def lend(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
+    """The working picture for another program: repaired, with its pieces, before light and frame; a 16-bit TIFF."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> bytes:
+        picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
+        return lent_file(picture.repaired, Mark(str(photo), opened.revision))
+
+    name = quote(f"{opened.row.title} lent.tif")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(await asyncio.to_thread(work), media_type="image/tiff", headers=headers)
 
 
 @router.get("/corners")

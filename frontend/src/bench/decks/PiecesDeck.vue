@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import Textarea from 'primevue/textarea'
@@ -24,10 +25,17 @@ provideBench({ ...bench, ledger: scoped })
 /** Numbers that fit a piece to what lies around it, and those that join it to that; the rest is how it lies. */
 const FIT = ['exposure', 'warmth', 'tint', 'contrast', 'grain', 'blur']
 const JOIN = ['softened', 'melt', 'glass', 'lends', 'opacity', 'blend']
+/** How a text is set; the rest is how it lies. */
+const TYPE = ['size', 'tracking', 'leading', 'face', 'weight', 'align', 'colour']
 interface Group { name: string; ops: string[]; count: number; only?: (param: string) => boolean }
 const groups = computed<Group[]>(() => {
   const op = pieces.piece?.op ?? ''
-  if (op !== 'piece') return [{ name: 'text', ops: [op], count: 0 }]
+  if (op !== 'piece') {
+    return [
+      { name: 'type', ops: [op], count: 0, only: (param) => TYPE.includes(param) },
+      { name: 'place', ops: [op], count: 0, only: (param) => !TYPE.includes(param) },
+    ]
+  }
   const own: Group[] = [
     { name: 'place', ops: [op], count: 0, only: (param) => !FIT.includes(param) && !JOIN.includes(param) },
     { name: 'fit', ops: [op], count: 0, only: (param) => FIT.includes(param) },
@@ -55,6 +63,9 @@ const skies = computed(() => [
   ...(pieces.others.length ? [{ label: 'from the ticket', items: pieces.others }] : []),
 ])
 
+function back({ files }: FileUploadUploaderEvent) {
+  void pieces.takeBack(Array.isArray(files) ? files : [files])
+}
 function stand(on: boolean) {
   const [step, lying] = [pieces.piece, pieces.lying]
   if (step && lying) void pieces.put(on ? 'Four corners' : 'Level', perspective(step, lying, on))
@@ -85,6 +96,17 @@ function say(event: Event) {
         aria-label="Into a frame" @update:model-value="(one: Picture) => pieces.into(one)"
       />
       <Button severity="secondary" label="text" @click="pieces.write()" />
+      <Button
+        v-tooltip.top="'For another program: repaired, with its pieces, before light and crop; a 16-bit TIFF'" as="a" severity="secondary" label="lend"
+        :href="`/api/photos/${ledger.photo}/lent`" download
+      />
+      <FileUpload
+        v-tooltip.top="'What was lent, changed elsewhere: only what was changed is laid over'" mode="basic" custom-upload auto accept=".tif,.tiff,image/tiff"
+        choose-label="take back" :choose-button-props="{ severity: 'secondary', loading: pieces.coming }"
+        :pt="{ input: { 'aria-hidden': true, tabindex: -1 } }" @uploader="back"
+      >
+        <template #chooseicon><span hidden></span></template>
+      </FileUpload>
     </template>
     <template #acts>
       <template v-if="pieces.piece">

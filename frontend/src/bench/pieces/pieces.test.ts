@@ -90,7 +90,7 @@ describe('pieces', () => {
     expect(made.tools.selected).toBe(put(made).id)
     await made.pieces.cut([[1, 1], [9, 1], [9, 9]])
     expect(put(made).params).toMatchObject({
-      picture: '', at: [2000, 1500], scale: 1, cover: { parts: [{ shape: { kind: 'subject', around: [[1, 1], [9, 1], [9, 9]] } }] },
+      picture: '', part: [1, 1, 9, 9], at: [5, 5], scale: 1, cover: { parts: [{ shape: { kind: 'subject', around: [[1, 1], [9, 1], [9, 9]] } }] },
     })
     await made.pieces.write()
     expect(put(made)).toMatchObject({ op: 'text', params: { text: 'Text' } })
@@ -163,6 +163,22 @@ describe('pieces', () => {
     expect(made.pieces.seen).toBe('cover')
     await made.pieces.seenThrough('all')
     expect(put(made).params).toMatchObject({ within: null })
+  })
+
+  it('come back from where they were lent, and are seen when they are laid', async () => {
+    const upload = { id: 'u', have: 3, brought: { photo: 'p', problem: null, already_there: false } }
+    const asked = answering({ ...LIES, 'POST /api/tickets/FT-9/uploads': () => upload })
+    const made = open()
+    await nextTick()
+    Object.assign(made.ledger.page as object, { ticket: { number: 'FT-9' } })
+    Object.assign(made.ledger, { load: vi.fn(async () => void (made.ledger.revision = 2)) })
+    await made.pieces.takeBack([new File(['abc'], 'back.tif')])
+    expect(asked[0]?.body).toMatchObject({ name: 'back.tif', size: 3 })
+    expect(made.ledger.revision).toBe(2)
+    expect(made.pieces.coming).toBe(false)
+    answering({ 'POST /api/tickets/FT-9/uploads': () => problem(422, 'Too large.') })
+    await made.pieces.takeBack([new File(['abc'], 'back.tif')])
+    expect(sayError).toHaveBeenCalledWith(expect.objectContaining({ message: 'Too large.' }))
   })
 
   it('show half while that is held, and nothing else is let go', async () => {

@@ -1,8 +1,9 @@
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
 
-import { api, taken, type Schemas, type Step } from '../../api/client'
+import { api, Problem, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
+import { useIntake } from '../../common/useIntake'
 import type { AreasRoom } from '../areas/useAreas'
 import type { Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
@@ -89,7 +90,12 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   async function cut(around: Point[]) {
     const [width, height] = photo.value.size
     const cover = { parts: [{ shape: { kind: 'subject', around } }], fine: FINE }
-    await lay('Cut a piece', { picture: '', title: 'piece of this photo', cover, at: [width / 2, height / 2], scale: 1 })
+    const held = (value: number, most: number) => Math.round(Math.min(most, Math.max(0, value)))
+    const [xs, ys] = [around.map(([x]) => held(x, width)), around.map(([, y]) => held(y, height))]
+    const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
+    if (left >= right || top >= bottom) return
+    const at = [(left + right) / 2, (top + bottom) / 2]
+    await lay('Cut a piece', { picture: '', title: 'piece of this photo', part: [left, top, right, bottom], cover, at, scale: 1 })
   }
   const write = () => lay('Write', { text: 'Text' }, 'text')
 
@@ -123,6 +129,24 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     if (!within) return 'all'
     return within.parts?.length === 1 && within.parts[0]?.shape.kind === 'sky' ? 'sky' : 'cover'
   })
+
+  const coming = ref(false)
+  /** What was lent comes back: brought to the ticket, where it is known by its mark, and seen here when it is laid. */
+  async function takeBack(files: File[]) {
+    coming.value = true
+    const before = ledger.revision
+    const number = ledger.page?.ticket.number ?? ''
+    const intake = useIntake(`/api/tickets/${encodeURIComponent(number)}`, async () => undefined)
+    await intake.bring(files)
+    const refused = intake.files.value.find((one) => one.state !== 'here' && one.state !== 'twice')
+    if (refused) sayError(new Problem(422, refused.says))
+    for (let tries = 0; !refused && tries < 60 && ledger.revision === before; tries++) {
+      await new Promise((after) => setTimeout(after, 500))
+      await ledger.load()
+    }
+    coming.value = false
+    if (!refused && ledger.revision === before) sayError(new Problem(422, 'Nothing was laid over.', 'What happened on the ticket says why.'))
+  }
 
   const matching = ref(false)
   /** A share of what would fit it to its surroundings. */
@@ -165,7 +189,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   let halved = false
   return reactive({
     piece, current, lying, four, others, skies, waiting, matching, seen, ownCut,
-    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half,
+    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, takeBack, coming,
   })
 }
 

@@ -1,0 +1,113 @@
+"""Pieces over their doors: where they lie, what would fit them, corners, and the picture lent and taken back."""
+
+from __future__ import annotations
+
+import io
+
+import cv2
+import numpy as np
+import pytest
+from PIL import Image
+
+from fern_ticket.core.pictures.decode import decode
+from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.render.lending import mark_of
+from tests.application import until
+from tests.web.test_bench import change, head, photo, put  # noqa: F401
+
+
+def asked(client, photo, what, **query):  # noqa: F811
+    return client.get(f"/api/photos/{photo}/{what}", params=query)
+
+
+def test_a_piece_is_settled_told_and_taken_off(client, photo):  # noqa: F811
+    answer = change(client, photo, [put("piece", {"picture": "sky:fair-day", "title": "sky"})])
+    assert answer.status_code == 200
+    (step,) = [one["step"] for one in head(client, photo)["steps"] if one["step"]["op"] == "piece"]
+    assert step["params"]["at"] == [2160, 1440]
+    assert 0 < step["params"]["scale"] < 2
+    lying = asked(client, photo, "steps/piece/lying").json()
+    assert lying["size"] == [4096, 2048]
+    (left, top), _, (right, bottom), _ = lying["corners"]
+    assert ((left + right) / 2, (top + bottom) / 2) == (pytest.approx(2160), pytest.approx(1440))
+    found = asked(client, photo, "steps/piece/match").json()["params"]
+    assert set(found) == {"exposure", "warmth", "tint", "contrast", "grain", "blur"}
+    assert asked(client, photo, "steps/gone/lying").status_code == 404
+    assert asked(client, photo, "steps/gone/match").status_code == 404
+
+
+def test_a_text_says_how_it_reads_and_what_it_cannot_write(client, photo):  # noqa: F811
+    assert change(client, photo, [put("text", {"text": "Orchard", "percent": 10})]).status_code == 200
+    lying = asked(client, photo, "steps/text/lying").json()
+    assert 1 <= lying["contrast"] <= 21
+    refused = change(client, photo, [put("text", {"text": "漢"})])
+    assert refused.status_code == 422
+    assert "letter" in refused.json()["title"]
+
+
+@pytest.mark.parametrize(
+    "params",
+    [
+        {"picture": "0" * 64},
+        {"picture": "sky:none"},
+        {"corners": [[0, 0], [10, 10], [10, 0], [0, 10]]},
+        {"picture": "../../etc/passwd"},
+        {"part": [5, 5, 5, 5]},
+    ],
+    ids=["of another ticket", "no such sky", "crossed", "a path", "no part"],
+)
+def test_pieces_that_cannot_be_laid_are_refused_in_words(client, photo, params):  # noqa: F811
+    before = head(client, photo)["revision"]
+    answer = change(client, photo, [put("piece", params)])
+    assert answer.status_code == 422, answer.text
+    assert answer.json()["title"]
+    assert head(client, photo)["revision"] == before
+
+
+def test_corners_are_four_or_none(client, photo):  # noqa: F811
+    found = asked(client, photo, "corners", x=2100, y=1500).json()["corners"]
+    assert found is None or len(found) == 4
+    assert asked(client, photo, "corners", x="far", y=1).status_code == 422
+
+
+def test_the_picture_is_lent_changed_elsewhere_and_taken_back_where_it_was_changed(client, photo):  # noqa: F811
+    change(client, photo, [put("exposure", {"ev": 0.4})])
+    answer = asked(client, photo, "lent")
+    assert answer.headers["content-type"] == "image/tiff"
+    lent = decode(answer.content)
+    mark = mark_of(Image.open(io.BytesIO(answer.content)).info["xmp"])
+    assert mark.photo == photo
+    assert lent.pixels.dtype == np.uint16
+    edited = lent.pixels.copy()
+    cv2.circle(edited, (2000, 1200), 120, (60000, 2000, 2000), -1)
+    with Image.open(io.BytesIO(answer.content)) as image:
+        how = Encoding("TIFF", icc=image.info["icc_profile"], xmp=image.info["xmp"])
+    photos = len(client.get("/api/tickets/FT-0201").json()["photos"])
+    back = [("files", ("worked on.tif", encode(edited, how)))]
+    brought = client.post("/api/tickets/FT-0201/photos", files=back).json()[0]
+    assert brought["photo"] == photo
+
+    def pieces():
+        return [one["step"] for one in head(client, photo)["steps"] if one["step"]["op"] == "piece"]
+
+    (step,) = until("what was lent to be laid over its photo", pieces)
+    assert step["params"]["title"] == "taken back"
+    # no photo of its own, and said on the ticket
+    ticket = client.get("/api/tickets/FT-0201").json()
+    assert len(ticket["photos"]) == photos
+    assert any(one["what"] == "taken back" for one in ticket["events"])
+    again = decode(asked(client, photo, "lent").content).pixels
+    assert np.array_equal(again[1200 - 60 : 1200 + 60, 2000 - 60 : 2000 + 60], edited[1140:1260, 1940:2060])
+    assert np.array_equal(again[:900], lent.pixels[:900])
+
+
+def test_what_came_back_unchanged_lays_nothing(client, photo):  # noqa: F811
+    data = asked(client, photo, "lent").content
+    client.post("/api/tickets/FT-0201/photos", files=[("files", ("same.tif", data))])
+    until(
+        "it to be compared",
+        lambda: any(
+            one["what"] == "taken back unchanged" for one in client.get("/api/tickets/FT-0201").json()["events"]
+        ),
+    )
+    assert not [one for one in head(client, photo)["steps"] if one["step"]["op"] == "piece"]
