@@ -92,7 +92,7 @@ def sheets(params: Text, size_of_picture: SizeOf) -> list[Sheet]:
 
 def label(params: Text) -> str:
     first = params.text.strip().split("\n")[0]
-    return f"Text: {first if len(first) <= 24 else first[:23] + '…'}"
+    return f"“{first if len(first) <= 24 else first[:23] + '…'}”"
 
 
 OPERATION = PieceOperation(

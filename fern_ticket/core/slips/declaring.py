@@ -23,7 +23,9 @@ def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
     active = [step for step in steps if step.active and operation_of(step).alters]
     for step in sorted(active, key=lambda one: order_of(operation_of(one).station)):
         operation = operation_of(step)
-        title = label_of(step) if operation.makes is Makes.PIECES else operation.title
+        title, label = operation.title, label_of(step)
+        if operation.makes is Makes.PIECES and label != title:
+            title = f"{title}: {label}"
         found[title] = found.get(title, 0) + operation.places(parameters_of(step))
     return tuple(
         title if count == 0 else f"{title}, {count} place{'s' * (count > 1)}" for title, count in found.items()

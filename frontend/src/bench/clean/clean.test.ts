@@ -43,6 +43,15 @@ describe('painting', () => {
     expect(all.tools.selected).toBe(put.id)
   })
 
+  it('makes it above the pieces where that is asked', async () => {
+    const all = await made('heal')
+    await draw(all, [[10, 10], [60, 10]])
+    expect(lastPut(all.ledger).put.above).toBeUndefined()
+    all.clean.above = true
+    await draw(all, [[10, 40], [60, 40]])
+    expect(lastPut(all.ledger).put.above).toBe(true)
+  })
+
   it('takes a pen’s pressure, and gives a method only the tip it has rulers for', async () => {
     const all = await made('clone')
     all.clean.setTip('flow', 0.5)

@@ -37,6 +37,8 @@ export function useClean({ ledger, tools, decks, view }: Around) {
   const gathering = ref(false)
   const hint = ref<{ step: string; method: string; why: string } | null>(null)
   const lastEnd = shallowRef<Point | null>(null)
+  /** Whether repairs are made on the picture with its pieces, instead of on the photo under them. */
+  const above = ref(false)
 
   watch(
     () => decks.all,
@@ -93,7 +95,8 @@ export function useClean({ ledger, tools, decks, view }: Around) {
 
   async function put(op: string, mask: Step['mask'], params: Record<string, unknown>) {
     const about = decks.of(op)
-    const step: Step = { id: newId(), op, params, mask, enabled: true, strength: about?.tunable ? (brush.value.strength ?? 1) : 1 }
+    const raised = above.value ? { above: true } : {}
+    const step: Step = { id: newId(), op, params, mask, ...raised, enabled: true, strength: about?.tunable ? (brush.value.strength ?? 1) : 1 }
     hint.value = null
     const saved = await ledger.putStep(about?.title ?? op, step)
     if (!saved) return
@@ -150,7 +153,7 @@ export function useClean({ ledger, tools, decks, view }: Around) {
   )
 
   return reactive({
-    brush, outlines, cloning, gathered, gathering, hint, lastEnd, repair, specks,
+    brush, outlines, cloning, gathered, gathering, hint, lastEnd, above, repair, specks,
     ofTip, setTip, stroke, cloneOffset, paramsFor, put, run, takeHint, switchTo,
   })
 }

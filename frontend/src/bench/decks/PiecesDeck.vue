@@ -22,6 +22,7 @@ const scope = computed(() => pieces.piece)
 const scoped = scopedTo(scope, ledger, decks)
 provideBench({ ...bench, ledger: scoped })
 
+const standing = computed(() => Boolean(pieces.piece && inPerspective(pieces.piece)))
 /** Numbers that fit a piece to what lies around it, and those that join it to that; the rest is how it lies. */
 const FIT = ['exposure', 'warmth', 'tint', 'contrast', 'grain', 'blur']
 const JOIN = ['softened', 'melt', 'glass', 'lends', 'opacity', 'blend']
@@ -37,7 +38,7 @@ const groups = computed<Group[]>(() => {
     ]
   }
   const own: Group[] = [
-    { name: 'place', ops: [op], count: 0, only: (param) => !FIT.includes(param) && !JOIN.includes(param) },
+    { name: 'place', ops: [op], count: 0, only: (param) => !standing.value && !FIT.includes(param) && !JOIN.includes(param) },
     { name: 'fit', ops: [op], count: 0, only: (param) => FIT.includes(param) },
     { name: 'join', ops: [op], count: 0, only: (param) => JOIN.includes(param) },
   ]
@@ -55,7 +56,6 @@ const seen = computed(() => [
   { name: 'sky', says: 'sky' },
   ...(areas.copied || pieces.seen === 'cover' ? [{ name: 'cover', says: 'the copied cover' }] : []),
 ])
-const standing = computed(() => Boolean(pieces.piece && inPerspective(pieces.piece)))
 const text = computed(() => (pieces.piece?.op === 'text' ? String(pieces.piece.params?.text ?? '') : null))
 const contrast = computed(() => pieces.lying?.contrast ?? null)
 const skies = computed(() => [
@@ -117,6 +117,10 @@ function say(event: Event) {
         <Button
           v-if="pieces.ownCut" v-tooltip.top="'Where it was cut from'" severity="secondary" label="Grow the old place shut" @click="pieces.growShut()"
         />
+        <Button
+          v-if="pieces.mirrored" v-tooltip.top="'In the water or glass that the copied cover tells'" severity="secondary" label="Mirror it in the cover"
+          @click="pieces.reflect()"
+        />
         <Button severity="secondary" label="Put it away" @click="tools.selected = null" />
       </template>
     </template>
@@ -150,7 +154,8 @@ function say(event: Event) {
           <template #option="{ option }">{{ option.name }}<sup v-if="option.count">{{ option.count }}</sup></template>
         </SelectButton>
       </div>
-      <ControlGrid v-if="open" :key="`${pieces.piece.id} ${open.name}`" :ops="open.ops" :only="open.only" />
+      <p v-if="standing && open?.name === 'place'" class="soft">Its corners are placed by hand, each by itself.</p>
+      <ControlGrid v-else-if="open" :key="`${pieces.piece.id} ${open.name}`" :ops="open.ops" :only="open.only" />
     </template>
     <template v-if="text !== null" #side>
       <div class="text">

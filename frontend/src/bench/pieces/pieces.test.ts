@@ -181,6 +181,16 @@ describe('pieces', () => {
     expect(sayError).toHaveBeenCalledWith(expect.objectContaining({ message: 'Too large.' }))
   })
 
+  it('are mirrored below their lower edge, in a cover that was copied', async () => {
+    const made = open([piece({ title: 'sky' })], 'piece')
+    await vi.waitFor(() => expect(made.pieces.lying).toBeTruthy())
+    expect(made.pieces.mirrored).toBe(false)
+    made.areas.copied = { parts: [] }
+    expect(made.pieces.mirrored).toBe(true)
+    await made.pieces.reflect()
+    expect(put(made).params).toMatchObject({ title: 'sky in water', at: [200, 250], mirror: 'down', within: { parts: [] }, scale: 0.5 })
+  })
+
   it('show half while that is held, and nothing else is let go', async () => {
     const made = open([piece({}, { strength: 0.8 })], 'piece')
     await nextTick()

@@ -139,7 +139,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     const intake = useIntake(`/api/tickets/${encodeURIComponent(number)}`, async () => undefined)
     await intake.bring(files)
     const refused = intake.files.value.find((one) => one.state !== 'here' && one.state !== 'twice')
-    if (refused) sayError(new Problem(422, refused.says))
+    if (refused) sayError(new Problem(422, refused.says, ''))
     for (let tries = 0; !refused && tries < 60 && ledger.revision === before; tries++) {
       await new Promise((after) => setTimeout(after, 500))
       await ledger.load()
@@ -147,6 +147,18 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     coming.value = false
     if (!refused && ledger.revision === before) sayError(new Problem(422, 'Nothing was laid over.', 'What happened on the ticket says why.'))
   }
+
+  /** A sky mirrored in water or glass that a copied cover tells: below its lower edge as high as it is above. */
+  async function reflect() {
+    const step = piece.value
+    const [, , right, left] = lying.value?.corners ?? []
+    if (!step || !right || !left || !areas.copied) return
+    const { at, ...rest } = step.params as { at: Point }
+    const horizon = (left[1] + right[1]) / 2
+    const title = `${String(step.params?.title ?? 'piece')} in water`
+    await lay('Mirror it', { ...rest, title, at: [at[0], 2 * horizon - at[1]], mirror: 'down', within: areas.copied, opacity: 0.45, lends: 0 })
+  }
+  const mirrored = computed(() => Boolean(areas.copied && piece.value?.op === 'piece' && piece.value.params?.at && lying.value))
 
   const matching = ref(false)
   /** A share of what would fit it to its surroundings. */
@@ -189,7 +201,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   let halved = false
   return reactive({
     piece, current, lying, four, others, skies, waiting, matching, seen, ownCut,
-    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, takeBack, coming,
+    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, takeBack, coming,
   })
 }
 

@@ -20,8 +20,15 @@ const interchangeable = computed(() =>
 )
 const choices = computed(() => about.value?.controls.filter((one) => one.kind === 'choice') ?? [])
 const switches = computed(() => about.value?.controls.filter((one) => one.kind === 'switch') ?? [])
+const pieced = computed(() => ledger.steps.some((view) => view.station === 'pieces'))
+const above = computed(() => (repair.value ? Boolean(repair.value.above) : clean.above))
 const making = computed(() => frames.busy[repair.value?.id ?? ''] !== undefined)
 
+function raise(to: boolean) {
+  const step = repair.value
+  if (step) void ledger.putStep(to ? 'Above the pieces' : 'Under the pieces', { ...step, above: to || null })
+  else clean.above = to
+}
 function valueOf(control: Control): unknown {
   if (repair.value) return repair.value.params?.[control.param] ?? ('rest' in control ? control.rest : undefined)
   return clean.cloning[control.param as 'mirror']
@@ -64,6 +71,7 @@ function set(control: Control, value: unknown) {
         <Checkbox binary :model-value="valueOf(control)" @update:model-value="set(control, $event)" /> {{ control.name }}
       </label>
     </template>
+    <label v-if="pieced" class="choice small"><Checkbox binary :model-value="above" @update:model-value="raise" /> above the pieces</label>
     <label v-if="about?.takes && !repair" class="choice small"><Checkbox v-model="clean.gathering" binary /> several places</label>
     <label class="row small outlines">outlines <Select v-model="clean.outlines" size="small" :options="OUTLINES" aria-label="Outlines" /></label>
   </div>
