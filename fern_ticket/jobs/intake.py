@@ -67,6 +67,22 @@ async def bring_bytes(doors: Doors, ticket: Ticket, name: str, data: bytes, who:
     return added
 
 
+async def keep_for_pieces(doors: Doors, ticket: Ticket, photo: UUID, data: bytes) -> str:
+    """Keep a file with a photo of a ticket, for pieces on it: it is no photo of its own. Its name among the blobs.
+
+    Raises
+    ------
+    FernError
+        Why it is refused.
+    """
+    await asyncio.to_thread(read_header, data)
+    if await doors.database.row(AddedPhoto, "photo_of_ticket", photo=photo, ticket=ticket.id) is None:
+        raise PictureError("That photo is not on this ticket.", "Open it again from the ticket.")
+    blob = await asyncio.to_thread(doors.blobs.add, data)
+    await doors.database.run("keep_with_photo", photo=photo, blobs=[blob])
+    return blob
+
+
 def request_for(requests: Sequence[Request], name: str) -> str:
     """What the order wants of a photo, by the name of its file with or without the ending; empty for nothing."""
     names = {name.lower(), name.rsplit(".", 1)[0].lower()}

@@ -1,4 +1,4 @@
-"""Pieces, as a person uses them: a text placed by hand, a thing cut and moved, a photo set in perspective and matched."""
+"""Pieces, as a person uses them: a text placed by hand, a thing cut and moved, a photo in perspective and matched."""
 
 from __future__ import annotations
 

@@ -238,6 +238,17 @@ def test_a_wide_photo_takes_a_piece_in_its_own_space():
     assert np.abs(out[40, 50].astype(int) - (200, 120, 60)).max() <= 1
 
 
+def test_the_outline_of_a_piece_lies_where_it_does():
+    disc = {"parts": [{"shape": {"kind": "round", "middle": [100, 80], "radii": [40, 40], "soft": 0}}]}
+    laid = opened(piece(id="a", at=[140, 110], scale=0.5, turn=30, cover=disc))
+    (loop,) = laid.pieced.outlines_of("a")
+    away = np.hypot(*(np.array(loop) - (140, 110)).T)
+    assert away == pytest.approx(20, abs=0.6)
+    (corners,) = opened(piece(id="a", at=[140, 110], scale=1)).pieced.outlines_of("a")
+    assert np.allclose(corners, [[40, 30], [240, 30], [240, 190], [40, 190]])
+    assert laid.pieced.outlines_of("b") == []
+
+
 def test_what_lies_where_is_told_by_boxes():
     picture = opened(piece(at=[140, 110], scale=1))
     (box,) = picture.repaired.laid.values()

@@ -11,7 +11,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pieces.typesetting import _FOLDER, Setting, _length, _lines, set_text
 from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.picture import LedgerPicture, View
 from tests import pictures
 
 GROUND = pictures.texture(240, 400, 3, (90, 100, 110))
@@ -126,6 +126,15 @@ def test_in_perspective_by_four_corners_it_stays_inside_them():
     assert across.max() <= 340
     assert rows.min() >= 60
     assert rows.max() <= 190
+
+
+def test_softened_text_has_no_seams_where_windows_end():
+    steps = read_steps([{"op": "text", "params": {"text": "Fern", "size": 90, "at": [200, 120], "blur": 4}}])
+    picture = LedgerPicture(pictures.source(GROUND), "t", steps, ByteCache(1 << 27))
+    out = picture.deliver(np.uint8)
+    for left in (120, 187, 211):
+        seen = picture.view(View(left, 90, 1, 60, 50), (0, 0, 0), fine=True)
+        assert np.abs(seen.astype(int) - out[90:140, left : left + 60]).max() <= 1
 
 
 @pytest.mark.parametrize(

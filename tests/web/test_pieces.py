@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from uuid import uuid4
 
 import cv2
 import numpy as np
@@ -12,6 +13,7 @@ from PIL import Image
 from fern_ticket.core.pictures.decode import decode
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.render.lending import mark_of
+from tests import pictures
 from tests.application import until
 from tests.web.test_bench import change, head, photo, put  # noqa: F401
 
@@ -30,6 +32,7 @@ def test_a_piece_is_settled_told_and_taken_off(client, photo):  # noqa: F811
     assert lying["size"] == [4096, 2048]
     (left, top), _, (right, bottom), _ = lying["corners"]
     assert ((left + right) / 2, (top + bottom) / 2) == (pytest.approx(2160), pytest.approx(1440))
+    assert len(asked(client, photo, "steps/piece/outline").json()["loops"][0]) == 4
     found = asked(client, photo, "steps/piece/match").json()["params"]
     assert set(found) == {"exposure", "warmth", "tint", "contrast", "grain", "blur"}
     assert asked(client, photo, "steps/gone/lying").status_code == 404
@@ -111,3 +114,23 @@ def test_what_came_back_unchanged_lays_nothing(client, photo):  # noqa: F811
         ),
     )
     assert not [one for one in head(client, photo)["steps"] if one["step"]["op"] == "piece"]
+
+
+def test_a_file_for_pieces_is_kept_with_the_photo_and_is_none_of_the_tickets(client, photo):  # noqa: F811
+    photos = len(client.get("/api/tickets/FT-0201").json()["photos"])
+    data = pictures.file(pictures.texture(60, 90, 4), "PNG")
+
+    def brought(data, pieces_of):
+        new = {"name": "logo.png", "size": len(data), "fingerprint": f"{len(data)}"}
+        upload = client.post("/api/tickets/FT-0201/uploads", json=new).json()
+        query = {"offset": 0, "name": "logo.png", "pieces_of": pieces_of}
+        part = client.put(f"/api/tickets/FT-0201/uploads/{upload['id']}", params=query, content=data)
+        return part.json()["brought"]
+
+    kept = brought(data, photo)
+    assert kept["picture"]
+    assert len(client.get("/api/tickets/FT-0201").json()["photos"]) == photos
+    assert change(client, photo, [put("piece", {"picture": kept["picture"]})]).status_code == 200
+    assert asked(client, photo, "steps/piece/lying").json()["size"] == [90, 60]
+    assert "not a picture" in brought(b"dear diary, " * 40, photo)["problem"]
+    assert "not on this ticket" in brought(data + b" ", str(uuid4()))["problem"]

@@ -47,12 +47,12 @@ def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Seen) -> Seen:
 
 
 def repeats_of(picture: LedgerPicture) -> list[Repeat]:
-    """Repeats that the repairs made, in source pixels, measured once for a state of the repairs.
+    """Repeats that repairs and pieces made, in source pixels, measured once for a state of them.
 
-    What stood twice before any repair is the picture's own: panes, tiles, a pattern. A repeat of such a shift, or one
-    that no repair has an end of, is not counted.
+    What stood twice before any of them is the picture's own: panes, tiles, a pattern. A repeat of such a shift, or one
+    that none of them has an end of, is not counted.
     """
-    if not picture.plan.repairs:
+    if not (picture.plan.repairs or picture.plan.pieces or picture.plan.above):
         return []
     laid = list(picture.repaired.laid.values())
 

@@ -552,6 +552,9 @@ class _Lent:
     def developed(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
         return self.shown.developed_under(to_own, size, cover, self.step, fine=fine)
 
+    def outlines_of(self, cover: Cover) -> Loops:
+        return self.shown.outlines_of(cover)
+
     def plain_in(self, space: ColourSpace) -> bool:
         return not self.shown.plan.lighting and self.shown.repaired.space.means_the_same(space)
 

@@ -17,15 +17,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.areas.outlining import Loops
 from fern_ticket.core.balance.light import LUMINANCE
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.decode import Decoded, Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
-from fern_ticket.core.pictures.pyramid import ArraySource, Source, finest, level_box
+from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pieces.blending import Values, blended
 from fern_ticket.core.pieces.matching import bands_of, blur_to_match, grain_to_match, light_to_match
@@ -62,6 +63,9 @@ class Lender(Protocol):
 
     def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
         """Of a cover of its pixels."""
+
+    def outlines_of(self, cover: Cover) -> Loops:
+        """Of a cover of its pixels, in them."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -176,6 +180,17 @@ class Pieced:
     def sheet_of(self, step: str) -> Sheet | None:
         return next((one.sheet for one in self._lying if one.step == step), None)
 
+    def outlines_of(self, step: str) -> Loops:
+        """Closed outlines of a step's piece as it lies, photo pixels; none for a step that lays none."""
+        for one in self._lying:
+            if one.step == step:
+                if one.sheet.cover is None or one.lender is None:
+                    return [[(float(x), float(y)) for x, y in one.sheet.corners]]
+                to_photo = np.linalg.inv(one.plane)
+                found = one.lender.outlines_of(one.sheet.cover)
+                return [[(float(x), float(y)) for x, y in mapped(to_photo, *np.array(loop).T).T] for loop in found]
+        return []
+
     def match(self, step: str) -> dict[str, float]:
         """What would fit a step's piece to its surroundings, by parameter; nothing where that cannot be said."""
         for number, one in enumerate(self._lying):
@@ -238,7 +253,7 @@ class Pieced:
         if one.plain and one.lender is not None and (self.space.is_srgb or one.lender.plain_in(self.space)):
             _laid_over(target, self._plain(one, one.lender, level, place), share)
             return
-        own = self._own(one, level, place)
+        own = self._own(one, number, level, place)
         if one.sheet.melt:
             own = own + np.float32(one.sheet.melt) * self._melting(one, number, level, place)
         below = target.astype(np.float32) / _TOP
@@ -257,17 +272,14 @@ class Pieced:
         inside_of(rim_lines(corners), np.float32(max(1.0, sheet.softened / 2**level)), most, share)
         to_own = one.plane @ to_source
         if sheet.draw is not None:
-            share = share * (self._ink(sheet, to_own, size).astype(np.float32) / _TOP)
-            if sheet.tuned.blur:
-                # ink is one colour: to soften it is to soften what it covers
-                share = _blurred(share, sheet.tuned.blur / 2**level)
+            share = share * self._ink(one, level, place)
         elif sheet.cover is not None and one.lender is not None:
             share = share * one.lender.coverage_under(sheet.cover, to_own, size)
         if one.within is not None:
             share = share * one.within(to_source, size)
         return share
 
-    def _own(self, one: Lying, level: int, place: Box) -> Values:
+    def _own(self, one: Lying, number: int, level: int, place: Box) -> Values:
         """A sheet's pixels, encoded as the photo's are, 0-1, with its light and structure fitted."""
         sheet, size = one.sheet, (place.width, place.height)
         if sheet.draw is not None:
@@ -277,7 +289,7 @@ class Pieced:
         wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1) if tuned.blur else place
         values: Values = self._developed(one, level, wide).astype(np.float32) / _TOP
         if tuned.gains != (1.0, 1.0, 1.0) or tuned.contrast != 1:
-            middle = self._middle(one) if tuned.contrast != 1 else 0.18
+            middle = self._middle(one, number) if tuned.contrast != 1 else 0.18
             values = _fitted(values, tuned, middle)
         if tuned.blur:
             inner = place.relative_to(wide)
@@ -298,7 +310,10 @@ class Pieced:
         size = (place.width, place.height)
         return lender.undeveloped(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
 
-    def _ink(self, sheet: Sheet, to_own: PlaneMap, size: tuple[int, int]) -> NDArray[np.uint16]:
+    def _ink(self, one: Lying, level: int, place: Box) -> Alpha:
+        """Coverage of what is drawn, 0-1. Ink is one colour: to soften it is to soften what it covers."""
+        sheet, blur = one.sheet, one.sheet.tuned.blur / 2**level
+
         def make() -> ArraySource:
             assert sheet.draw is not None
             ink = np.repeat(sheet.draw()[..., None], 3, axis=2)
@@ -306,24 +321,33 @@ class Pieced:
 
         weigh = 4 * sheet.size[0] * sheet.size[1]
         source: Source = self._cache.get_or_make(Key("ink", sheet.key), make, lambda _: weigh)
-        return np.asarray(resample(source, to_own, size, fine=self._fine)[0][..., 0], np.uint16)
+        # read beyond the place, so that it is softened the same wherever a window ends
+        wide = place.grown(math.ceil(3 * blur) + 1) if blur else place
+        to_own = one.plane @ _to_source(level, wide)
+        window, outside = resample(source, to_own, (wide.width, wide.height), fine=self._fine)
+        ink = window[..., 0].astype(np.float32) / _TOP
+        if outside is not None:
+            ink[outside] = 0
+        inner = place.relative_to(wide)
+        return _blurred(ink, blur)[inner.rows, inner.columns]
 
     # --------------------------------------------------------------------------------- what is measured once
 
     def _small_place(self, one: Lying, side: int = _SMALL) -> tuple[int, Box]:
         """A level on which a sheet has at most so many pixels on its long side, and its place there."""
         own = replace(one, sheet=replace(one.sheet, lends=0.0)).box(self.size)
-        level = finest(self, lambda _: True)
+        level = 0
         while level < self.levels - 1 and max(own.width, own.height) >> level > side:
             level += 1
         return level, _place_of(one, level, level_box(self.size, level))
 
-    def _kept(self, what: str, one: Lying, make: Callable[[], Any]) -> Any:
-        return self._cache.get_or_make(
-            Key(what, (self._name, self._below.key, one.key)), make, lambda _: 12 * _SMALL * _SMALL
-        )
+    def _kept(self, what: str, number: int, make: Callable[[], Any]) -> Any:
+        """Measured once of a sheet as it lies on the photo and on the sheets below it."""
+        keys = tuple(one.key for one in self._lying[: number + 1])
+        key = Key(what, (self._name, self._below.key, keys, self._fine))
+        return self._cache.get_or_make(key, make, lambda _: 12 * _SMALL * _SMALL)
 
-    def _middle(self, one: Lying) -> float:
+    def _middle(self, one: Lying, number: int) -> float:
         """The geometric mean of a sheet's linear luminance, before its light is fitted."""
 
         def make() -> float:
@@ -334,7 +358,7 @@ class Pieced:
             light = srgb_decode(self._developed(one, level, place) / _TOP) @ np.array(LUMINANCE)
             return float(np.exp(np.average(np.log(np.maximum(light, 1e-4)), weights=share)))
 
-        return float(self._kept("piece's middle tone", one, make))
+        return float(self._kept("piece's middle tone", number, make))
 
     def _melting(self, one: Lying, number: int, level: int, place: Box) -> Values:
         """What leads a sheet's colours to those along its rim: the membrane through the differences there."""
@@ -346,10 +370,10 @@ class Pieced:
             covered = self._share(replace(one, strength=1.0), small, where) > 0.5 * one.sheet.opacity
             rim = covered & (cv2.erode(covered.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=0) == 0)
             below = self._covered_by(widened(self._below.read(small, where)), small, where, number)
-            off = below.astype(np.float32) / _TOP - self._own(one, small, where)
+            off = below.astype(np.float32) / _TOP - self._own(one, number, small, where)
             return small, where, fill_membrane(off, covered & ~rim, rim)
 
-        small, where, off = self._kept("piece melted", one, make)
+        small, where, off = self._kept("piece melted", number, make)
         if where.empty:
             return np.zeros((place.height, place.width, 3), np.float32)
         to_small = translation(-where.left, -where.top) @ scaling(2.0 ** (level - small), 2.0 ** (level - small))
@@ -367,7 +391,7 @@ class Pieced:
                 return np.ones(3)
             share = self._share(one, small, where).astype(np.float64)
             below = self._covered_by(widened(self._below.read(small, where)), small, where, number)
-            before, after = below.astype(np.float32) / _TOP, self._own(one, small, where)
+            before, after = below.astype(np.float32) / _TOP, self._own(one, number, small, where)
             if not share.any():
                 return np.ones(3)
             means = [
@@ -378,7 +402,7 @@ class Pieced:
             brightness = float(np.dot(LUMINANCE, means[1]) / max(np.dot(LUMINANCE, means[0]), 1e-3))
             return np.asarray(gains / brightness * brightness**_LENT_BRIGHTNESS)
 
-        gains = self._kept("light lent", one, make) ** (one.sheet.lends * one.strength)
+        gains = self._kept("light lent", number, make) ** (one.sheet.lends * one.strength)
         place = _place_of(one, level, box)
         share = np.zeros(pixels.shape[:2], np.float32)
         if not place.empty:

@@ -11,6 +11,7 @@ import hashlib
 import os
 import time
 from pathlib import Path
+from uuid import UUID
 
 from fastapi import HTTPException, Request
 from pydantic import BaseModel, Field
@@ -18,7 +19,7 @@ from pydantic import BaseModel, Field
 from fern_ticket.core.errors import FernError
 from fern_ticket.jobs.intake import shown_name, too_large
 from fern_ticket.store.records import Ticket
-from fern_ticket.web.common.bringing import Brought, bring_bytes
+from fern_ticket.web.common.bringing import Brought, bring_bytes, bring_for_pieces
 from fern_ticket.web.common.state import Shared
 
 #: Parts are at most this large.
@@ -57,9 +58,19 @@ async def begin_upload(shared: Shared, ticket: Ticket, asked: NewUpload, whose: 
 
 
 async def take_part(
-    shared: Shared, ticket: Ticket, upload: str, offset: int, name: str, request: Request, who: str
+    shared: Shared,
+    ticket: Ticket,
+    upload: str,
+    offset: int,
+    name: str,
+    request: Request,
+    who: str,
+    pieces_of: UUID | None = None,
 ) -> Upload:
-    """Add the next part. One that does not begin where the file ends is not taken; the answer says where that is."""
+    """Add the next part. One that does not begin where the file ends is not taken; the answer says where that is.
+
+    Of a file that is brought for pieces of a photo, no photo is made.
+    """
     path = _path(shared, upload)
     size = size_of(upload)
     if not path.exists():
@@ -70,7 +81,7 @@ async def take_part(
         have = await asyncio.to_thread(_append, path, offset, data[: size - have])
     if have < size:
         return Upload(id=upload, have=have, size=size)
-    brought = await _whole(shared, ticket, path, name, who)
+    brought = await _whole(shared, ticket, path, name, who, pieces_of)
     return Upload(id=upload, have=size, size=size, brought=brought)
 
 
@@ -80,11 +91,14 @@ def size_of(upload: str) -> int:
     return int(size) if size.isdigit() and len(size) < 16 else 0
 
 
-async def _whole(shared: Shared, ticket: Ticket, path: Path, name: str, who: str) -> Brought:
+async def _whole(shared: Shared, ticket: Ticket, path: Path, name: str, who: str, pieces_of: UUID | None) -> Brought:
     name = shown_name(name)
     try:
         data = await asyncio.to_thread(path.read_bytes)
-        brought = await bring_bytes(shared, ticket, name, data, who)
+        if pieces_of is not None:
+            brought = await bring_for_pieces(shared, ticket, pieces_of, name, data)
+        else:
+            brought = await bring_bytes(shared, ticket, name, data, who)
     except FernError as error:
         brought = Brought(name=name, problem=str(error))
     await asyncio.to_thread(path.unlink, True)

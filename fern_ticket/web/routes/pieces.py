@@ -38,6 +38,13 @@ class MatchView(BaseModel):
     params: dict[str, float]
 
 
+class OutlineView(BaseModel):
+    """Closed outlines of a piece as it lies, photo pixels, the one that goes round most first; one in another is a
+    hole."""
+
+    loops: list[list[tuple[float, float]]]
+
+
 class CornersView(BaseModel):
     """Four corners, clockwise from the upper left, photo pixels; null where nothing of four sides goes around."""
 
@@ -56,6 +63,19 @@ async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Lyi
             raise HTTPException(404, "There is no such piece in the photo's ledger.")
         contrast = None if picture.pieced is None else picture.pieced.contrast_of_text(step)
         return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/outline")
+async def outline(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> OutlineView:
+    """A piece's outline as it lies: for a shadow, a fence, a place to avoid."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> OutlineView:
+        pieced = _with(opened, step).pieced
+        loops = [] if pieced is None else pieced.outlines_of(step)
+        return OutlineView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
 
     return await asyncio.to_thread(work)
 

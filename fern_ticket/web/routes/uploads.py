@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 
@@ -29,6 +30,11 @@ async def part(
     request: Request,
     shared: SharedState,
     user: SignedIn,
+    pieces_of: UUID | None = None,
 ) -> Upload:
-    """Add the next part. One that does not begin where the file ends is not taken; the answer says where that is."""
-    return await take_part(shared, await ticket_row(shared, number), upload, offset, name, request, user.name)
+    """Add the next part. One that does not begin where the file ends is not taken; the answer says where that is.
+
+    A file for the pieces of a photo is kept with that, and is no photo of its own.
+    """
+    ticket = await ticket_row(shared, number)
+    return await take_part(shared, ticket, upload, offset, name, request, user.name, pieces_of)

@@ -12,14 +12,19 @@ export interface Coming {
   state: 'coming' | 'here' | 'twice' | 'refused' | 'stopped'
   says: string
   file: File
+  /** The name by which pieces know a file that was brought for them. */
+  picture?: string
 }
 
 const PART = 4 << 20
 /** Tries of a part before a person is asked. */
 const TRIES = 5
 
-/** Brings files in parts to `place`, a ticket or a link, one file after another; an interrupted one goes on where it was. */
-export function useIntake(place: string, changed: () => Promise<void>) {
+/**
+ * Brings files in parts to `place`, a ticket or a link, one file after another; an interrupted one goes on where it was.
+ * Files for the pieces of a photo are kept with that, and are no photos of their own.
+ */
+export function useIntake(place: string, changed: () => Promise<void>, piecesOf?: string) {
   const files = ref<Coming[]>([])
   let running = false
   const done = computed(() => files.value.every((file) => file.state !== 'coming'))
@@ -58,7 +63,8 @@ export function useIntake(place: string, changed: () => Promise<void>) {
       let failures = 0
       while (!upload.brought) {
         try {
-          upload = await asked(`${place}/uploads/${upload.id}?offset=${upload.have}&name=${encodeURIComponent(one.name)}`, {
+          const about = `offset=${upload.have}&name=${encodeURIComponent(one.name)}${piecesOf ? `&pieces_of=${piecesOf}` : ''}`
+          upload = await asked(`${place}/uploads/${upload.id}?${about}`, {
             method: 'PUT', body: one.file.slice(upload.have, upload.have + PART),
           })
           one.sent = upload.have
@@ -69,6 +75,7 @@ export function useIntake(place: string, changed: () => Promise<void>) {
         }
       }
       const brought = upload.brought
+      one.picture = brought.picture ?? undefined
       one.state = brought.problem ? 'refused' : brought.already_there ? 'twice' : 'here'
       one.says = brought.problem ?? (brought.already_there ? 'is on this ticket already' : 'brought')
     } catch (error) {

@@ -63,9 +63,9 @@ const skies = computed(() => [
   ...(pieces.others.length ? [{ label: 'from the ticket', items: pieces.others }] : []),
 ])
 
-function back({ files }: FileUploadUploaderEvent) {
-  void pieces.takeBack(Array.isArray(files) ? files : [files])
-}
+const chosen = ({ files }: FileUploadUploaderEvent) => (Array.isArray(files) ? files : [files])
+const file = (event: FileUploadUploaderEvent) => void pieces.layFile(chosen(event))
+const back = (event: FileUploadUploaderEvent) => void pieces.takeBack(chosen(event))
 function stand(on: boolean) {
   const [step, lying] = [pieces.piece, pieces.lying]
   if (step && lying) void pieces.put(on ? 'Four corners' : 'Level', perspective(step, lying, on))
@@ -87,6 +87,13 @@ function say(event: Event) {
         v-if="pieces.others.length" :key="`ticket ${ledger.revision}`" :model-value="null" :options="pieces.others" option-label="title"
         placeholder="from the ticket" aria-label="From the ticket" @update:model-value="(one: Picture) => pieces.layPhoto(one)"
       />
+      <FileUpload
+        v-tooltip.top="'A picture of this machine; it is kept with the photo, and is none of the ticket\'s'" mode="basic" custom-upload auto
+        accept="image/*,.tif,.tiff" choose-label="a file" :choose-button-props="{ severity: 'secondary', loading: pieces.coming }"
+        :pt="{ input: { 'aria-hidden': true, tabindex: -1 } }" @uploader="file"
+      >
+        <template #chooseicon><span hidden></span></template>
+      </FileUpload>
       <Select
         :key="`sky ${ledger.revision}`" :model-value="null" :options="skies" option-label="title" option-group-label="label"
         option-group-children="items" placeholder="another sky" aria-label="Another sky" @update:model-value="(one: Picture) => pieces.laySky(one)"
@@ -121,6 +128,9 @@ function say(event: Event) {
           v-if="pieces.mirrored" v-tooltip.top="'In the water or glass that the copied cover tells'" severity="secondary" label="Mirror it in the cover"
           @click="pieces.reflect()"
         />
+        <Button
+          v-tooltip.top="'As a cover: for a shade in Areas, a fence in Clean'" severity="secondary" label="Copy its outline" @click="pieces.copyOutline()"
+        />
         <Button severity="secondary" label="Put it away" @click="tools.selected = null" />
       </template>
     </template>
@@ -128,7 +138,7 @@ function say(event: Event) {
       <p v-if="tools.tool === 'cut'">Draw loosely around what is meant.</p>
       <p v-else-if="tools.tool === 'into'">Click inside the screen, frame or sign that “{{ pieces.waiting?.title }}” goes into.</p>
       <p v-else class="soft">
-        A piece lies on the photo like cut paper: a part of this photo, another of the ticket, another sky, a text. Bring a file to the ticket to lay it in.
+        A piece lies on the photo like cut paper: a part of this photo, another of the ticket, a file, another sky, a text.
       </p>
     </div>
     <template v-else>

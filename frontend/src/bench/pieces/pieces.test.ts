@@ -165,6 +165,23 @@ describe('pieces', () => {
     expect(put(made).params).toMatchObject({ within: null })
   })
 
+  it('are files of this machine, kept with the photo', async () => {
+    const upload = { id: 'u', have: 0, brought: null as object | null }
+    const asked = answering({
+      ...LIES, 'POST /api/tickets/FT-9/uploads': () => upload,
+      'PUT /api/tickets/FT-9/uploads/u': () => ({ ...upload, have: 3, brought: { photo: 'p', picture: 'f00d', problem: null, already_there: false } }),
+    })
+    const made = open()
+    await nextTick()
+    Object.assign(made.ledger.page as object, { ticket: { number: 'FT-9' } })
+    await made.pieces.layFile([new File(['abc'], 'logo.png')])
+    expect(asked.at(-1)?.method).toBe('PUT')
+    expect(put(made).params).toMatchObject({ picture: 'f00d', title: 'logo' })
+    answering({ 'POST /api/tickets/FT-9/uploads': () => problem(422, 'This is not a picture.') })
+    await made.pieces.layFile([new File(['abc'], 'note.txt')])
+    expect(sayError).toHaveBeenCalledWith(expect.objectContaining({ message: 'This is not a picture.' }))
+  })
+
   it('come back from where they were lent, and are seen when they are laid', async () => {
     const upload = { id: 'u', have: 3, brought: { photo: 'p', problem: null, already_there: false } }
     const asked = answering({ ...LIES, 'POST /api/tickets/FT-9/uploads': () => upload })
@@ -179,6 +196,15 @@ describe('pieces', () => {
     answering({ 'POST /api/tickets/FT-9/uploads': () => problem(422, 'Too large.') })
     await made.pieces.takeBack([new File(['abc'], 'back.tif')])
     expect(sayError).toHaveBeenCalledWith(expect.objectContaining({ message: 'Too large.' }))
+  })
+
+  it('give their outline to Areas and Clean', async () => {
+    const loops = [[[0, 0], [90, 0], [90, 60]], [[20, 10], [40, 10], [40, 30]]]
+    answering({ ...LIES, 'GET /api/photos/p/steps/piece/outline': () => ({ loops }) })
+    const made = open([piece()], 'piece')
+    await nextTick()
+    await made.pieces.copyOutline()
+    expect(made.areas.copied).toMatchObject({ parts: [{ shape: { kind: 'outline', points: loops[0], others: [loops[1]] } }] })
   })
 
   it('are mirrored below their lower edge, in a cover that was copied', async () => {

@@ -131,12 +131,23 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   })
 
   const coming = ref(false)
+  const place = () => `/api/tickets/${encodeURIComponent(ledger.page?.ticket.number ?? '')}`
+  /** A file of this machine, kept with the photo and laid in. */
+  async function layFile(files: File[]) {
+    coming.value = true
+    const intake = useIntake(place(), async () => undefined, ledger.photo)
+    await intake.bring(files)
+    coming.value = false
+    for (const { name, picture, says } of intake.files.value) {
+      if (picture) await lay('Lay a file in', { picture, title: name.replace(/\.[^.]+$/, '').slice(0, 80) })
+      else sayError(new Problem(422, says, ''))
+    }
+  }
   /** What was lent comes back: brought to the ticket, where it is known by its mark, and seen here when it is laid. */
   async function takeBack(files: File[]) {
     coming.value = true
     const before = ledger.revision
-    const number = ledger.page?.ticket.number ?? ''
-    const intake = useIntake(`/api/tickets/${encodeURIComponent(number)}`, async () => undefined)
+    const intake = useIntake(place(), async () => undefined)
     await intake.bring(files)
     const refused = intake.files.value.find((one) => one.state !== 'here' && one.state !== 'twice')
     if (refused) sayError(new Problem(422, refused.says, ''))
@@ -148,6 +159,17 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     if (!refused && ledger.revision === before) sayError(new Problem(422, 'Nothing was laid over.', 'What happened on the ticket says why.'))
   }
 
+  /** Its outline as it lies, copied as a cover: for a shadow in Areas, a fence or a place to avoid in Clean. */
+  async function copyOutline() {
+    const step = piece.value
+    const found = step && (await trying(async () =>
+      taken(await api.GET('/api/photos/{photo}/steps/{step}/outline', { params: { path: path(step.id ?? '') } })) as Schemas['OutlineView'],
+    ))
+    const [points, ...rest] = found?.loops ?? []
+    if (!points) return
+    const shape = { kind: 'outline' as const, points, others: rest, feather: 0 }
+    areas.copied = { parts: [{ enabled: true, mode: 'add', invert: false, feather: 0, shape }] }
+  }
   /** A sky mirrored in water or glass that a copied cover tells: below its lower edge as high as it is above. */
   async function reflect() {
     const step = piece.value
@@ -201,7 +223,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   let halved = false
   return reactive({
     piece, current, lying, four, others, skies, waiting, matching, seen, ownCut,
-    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, takeBack, coming,
+    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }
 
