@@ -322,3 +322,23 @@ def test_strokes_painted_one_by_one_are_those_painted_at_once(flow):
     assert np.array_equal(picture(cache).covered(softer), picture(ByteCache(1 << 26)).covered(softer))
     whole = cover(6).parts[0].shape.alpha(Box(0, 0, 200, 120))
     np.testing.assert_allclose(grown, whole, atol=2e-3)
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        {"kind": "round", "middle": [-1e5, 1e5], "radii": [0.1, 0.1], "soft": 0},
+        {"kind": "round", "middle": [0, 0], "radii": [1e5, 0.1], "soft": 5e-324},
+        {"kind": "straight", "start": [-1e5, 0], "end": [1e-300, 0]},
+        {"kind": "tones", "low": 0, "high": 0, "soft": 5e-324},
+        {"kind": "strokes", "strokes": [{"points": [[0, 0, 0], [100, 60, 1]], "size": 5e-324}]},
+        {"kind": "edged", "strokes": [{"points": [[-1e5, 0, 0]], "size": 20_000}], "hold": 1},
+        {"kind": "outline", "points": [[0, 0], [0, 0], [0, 0]], "others": [[[-1e5, 0], [1e5, 0], [0, 1e5]]]},
+        {"kind": "subject", "around": [[-1e5, -1e5], [1e5, -1e5], [0, 1e5]]},
+        {"kind": "subject", "around": [[0, 0], [0, 0], [0, 0]]},
+    ],
+)
+def test_the_ends_of_every_range_can_be_drawn(shape):
+    share = cover_of(shape, {"mode": "subtract", "feather": 5e-324, "shape": ROUND})
+    assert np.isfinite(share).all()
+    assert 0 <= share.min() <= share.max() <= 1

@@ -11,7 +11,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
-from fern_ticket.core.pieces.corner_finding import corners_at
+from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.matching import blur_to_match, grain_to_match, light_to_match
 from fern_ticket.core.pieces.reading import contrast_on, contrast_ratio
 from fern_ticket.core.pieces.skies import made_skies, opened_sky
@@ -88,6 +88,16 @@ def test_four_corners_are_found_where_one_clicks(grain, filled):
     found = corners_at(np.clip(noisy, 0, 255).astype(np.uint8), (370, 280))
     assert found is not None
     assert np.abs(np.array(found) - four).max() < 2.5
+
+
+@pytest.mark.parametrize("blur", [0.6, 1.5, 3.0])
+def test_how_soft_an_edge_is(blur):
+    """A step under a Gaussian: its height over its steepest slope is the deviation times the root of two pi."""
+    grey = np.full((300, 400), 200, np.float32)
+    grey[80:220, 100:300] = 60
+    soft = cv2.GaussianBlur(grey, (0, 0), blur)
+    four = np.array([[100, 80], [300, 80], [300, 220], [100, 220]], np.float64)
+    assert softness_of(soft, four) == pytest.approx(blur * np.sqrt(2 * np.pi), rel=0.2)
 
 
 def test_nothing_of_four_sides_is_no_corners():

@@ -138,7 +138,7 @@ def _of_pixels(shape: Tones | Colours, planes: Planes) -> Alpha:
 
 def _fading(beyond: NDArray[np.floating], soft: float) -> Alpha:
     """1 where nothing is beyond, 0 where it is by more than `soft`."""
-    if soft == 0:
+    if soft < 1e-3:
         return np.asarray(beyond <= 0, np.float32)
     return 1 - _eased(beyond / soft)
 

@@ -19,7 +19,7 @@ Corner = tuple[Coordinate, Coordinate]
 Level = Annotated[int, Field(ge=0, le=255)]
 #: A straight edge under a Gaussian of deviation 1 rises from a tenth to nine tenths as over a feather of this width.
 RAMP = 3.2
-Length = Annotated[float, Field(gt=0, le=1e5)]
+Length = Annotated[float, Field(ge=0.1, le=1e5)]
 
 
 class _Shape(Copied):

@@ -45,6 +45,38 @@ def corners_at(pixels: NDArray[np.uint8], at: tuple[float, float]) -> Corners | 
     return None if found is None else order_around(found)
 
 
+def softness_of(grey: NDArray[np.float32], corners: NDArray[np.float64]) -> float:
+    """How wide the edges along four sides rise, pixels: the step over its steepest slope, in the middle of all places.
+
+    Parameters
+    ----------
+    grey
+        Shape (rows, columns), any scale.
+    corners
+        In its pixels, shape (4, 2).
+    """
+    widths = []
+    for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        seen = _across(grey, a, b, 12.0)
+        slope = np.abs(np.diff(seen, axis=1)) / 0.5
+        steepest, step = slope.max(axis=1), np.abs(seen[:, -1] - seen[:, 0])
+        clear = (step > 8) & (steepest > 0)
+        widths += list(step[clear] / steepest[clear])
+    return float(np.median(widths)) if len(widths) > 10 else 1.0
+
+
+def _across(
+    grey: NDArray[np.float32], a: NDArray[np.float64], b: NDArray[np.float64], beside: float
+) -> NDArray[np.float32]:
+    """Values along 60 lines across a side, each half a pixel apart, shape (60, count)."""
+    way = (b - a) / max(float(np.hypot(*(b - a))), 1e-6)
+    normal = np.array([-way[1], way[0]])
+    along = np.linspace(0.08, 0.92, 60)[:, None]
+    places = (a + along * (b - a))[:, None] + np.arange(-beside, beside + 0.25, 0.5)[None, :, None] * normal
+    x, y = (np.asarray(places[..., axis] - 0.5, np.float32) for axis in (0, 1))
+    return np.asarray(cv2.remap(grey, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+
+
 def _regions(pixels: NDArray[np.uint8], at: tuple[float, float]) -> Iterator[Bits]:
     """Connected places around a point: of like colour, and between edges."""
     rows, columns = pixels.shape[:2]
@@ -93,8 +125,7 @@ def _refined(pixels: NDArray[np.uint8], four: NDArray[np.float64]) -> NDArray[np
         normal = np.array([-way[1], way[0]])
         along = np.linspace(0.08, 0.92, 60)[:, None]
         across = np.arange(-_BESIDE, _BESIDE + 0.25, 0.5)
-        places = (a + along * (b - a))[:, None] + across[None, :, None] * normal
-        seen = cv2.remap(grey, (places[..., 0] - 0.5).astype(np.float32), (places[..., 1] - 0.5).astype(np.float32), 1)
+        seen = _across(grey, a, b, _BESIDE)
         change = np.abs(np.diff(seen, axis=1))
         at = across[:-1][change.argmax(axis=1)] + 0.25
         weight = change.max(axis=1)

@@ -17,7 +17,7 @@ from fern_ticket.core.areas.covering import covered, covered_on
 from fern_ticket.core.areas.edge_colours import edge_colours
 from fern_ticket.core.areas.ground import Window as Asked
 from fern_ticket.core.areas.outlining import Loops, outlines_of
-from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Planes, Transform
+from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Transform
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.operation import Makes
@@ -28,11 +28,12 @@ from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corn
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
-from fern_ticket.core.pieces.corner_finding import corners_at
+from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.pieces.skies import with_skies
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
+from fern_ticket.core.render.cover_ground import CoverGround
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
@@ -194,9 +195,9 @@ class LedgerPicture:
         if not sheet.picture or sheet.melt or sheet.lends or sheet.within is not None:
             parts.append(base.repaired.key)
         if sheet.within is not None:
-            parts.append(str(_CoverGround(base, self._other, "").made(sheet.within)))
+            parts.append(str(base._ground().made(sheet.within)))
         if sheet.cover is not None and lender is not None:
-            parts.append(str(_CoverGround(lender.shown, self._other, "").made(sheet.cover)))
+            parts.append(str(lender.shown._ground().made(sheet.cover)))
         return hashlib.sha256(" ".join(parts).encode()).hexdigest()
 
     def coverage_under(self, cover: Cover, to_source: PlaneMap, size: tuple[int, int], step: str = "") -> Alpha:
@@ -295,8 +296,16 @@ class LedgerPicture:
 
         return self._cache.get_or_make(key, make, lambda made: _weight(made.transform)).transform
 
+    def _ground(self, step: str = "") -> CoverGround:
+        """The photo as covers see it, for a step that has one."""
+        pend = self._will_be_made if self._background else None
+        return CoverGround(self.repaired, self._name, self._cache, self._other, self._shelf, pend, step)
+
+    def _will_be_made(self, pending: Pending) -> None:
+        self._covers_pending[pending.key] = pending
+
     def _coverage(self, cover: Cover, step: str = "") -> Callable[[Window, PlaneMap], Alpha]:
-        ground = _CoverGround(self, self._other, step)
+        ground = self._ground(step)
         unlit = LightChain(self.repaired.space, ())
 
         # of each cover the window that was looked at last is kept: while a ruler moves, it stays
@@ -342,7 +351,7 @@ class LedgerPicture:
 
     def _colours_under(self, cover: Cover, to_source: PlaneMap, size: tuple[int, int], step: str) -> Window:
         """Colours of what a cover covers, smooth along its edge, on a window; encoded as in the source."""
-        ground = _CoverGround(self, self._other, step)
+        ground = self._ground(step)
         level = level_within(self.repaired, _COLOURS_ON)
 
         def make() -> Pixels:
@@ -357,23 +366,28 @@ class LedgerPicture:
         warped = cv2.warpPerspective(found, centred, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(warped, np.uint16)
 
-    def corners_at(self, at: tuple[float, float]) -> Corners | None:
-        """The four corners of what a place lies in, source pixels; None where nothing of four sides goes around it."""
+    def corners_at(self, at: tuple[float, float]) -> tuple[Corners, float] | None:
+        """The four corners of what a place lies in, and how wide its edges rise, source pixels; None where nothing of
+        four sides goes around it."""
         level = level_within(self.repaired, _FOUND_ON)
         scale = 2.0**level
-        pixels = _CoverGround(self, self._other, "").shown(level)
+        pixels = self._ground().shown(level)
         found = corners_at(pixels, (at[0] / scale, at[1] / scale))
         if found is None:
             return None
-        (a, b, c, d) = ((x * scale, y * scale) for x, y in found)
-        return a, b, c, d
+        a, b, c, d = ((x * scale, y * scale) for x, y in found)
+        low, high = np.min([a, b, c, d], axis=0), np.max([a, b, c, d], axis=0)
+        near = Box(int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1).grown(16)
+        near = near.within(level_box(self.repaired.size, 0))
+        grey = np.asarray(widened(self.repaired.read(0, near)).mean(axis=2) / 257, np.float32)
+        return (a, b, c, d), softness_of(grey, np.array([a, b, c, d]) - (near.left, near.top))
 
     def outlines_of(self, cover: Cover, wider: float = 0) -> Loops:
         """A cover as closed outlines that run so far outside of it, source pixels.
 
         Raises LedgerError where it has no edge.
         """
-        return outlines_of(cover, _CoverGround(self, self._other, ""), wider)
+        return outlines_of(cover, self._ground(), wider)
 
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""
@@ -605,105 +619,6 @@ class _Blind:
 
 
 _blind = _Blind()
-
-
-class _CoverGround:
-    """The photo as covers see it."""
-
-    def __init__(self, picture: LedgerPicture, other: Opener, step: str) -> None:
-        self._picture = picture
-        self._repaired = picture.repaired
-        self._cache = picture._cache
-        self._other = other
-        self._step = step
-        self.size = self._repaired.size
-        self.levels = self._repaired.levels
-
-    def linear(self, level: int, box: Box) -> Planes:
-        return self._unlit.linear(widened(self._repaired.read(level, box)), _at(level, box))
-
-    def original(self, level: int, box: Box) -> NDArray[np.uint8]:
-        source = self._picture.base.repaired.source
-        pixels = self._unlit.develop(widened(source.read(level, box)), _at(level, box), np.uint8)
-        return np.asarray(pixels, np.uint8)
-
-    def shown(self, level: int) -> NDArray[np.uint8]:
-        """sRGB of a level as it is repaired, with its pieces."""
-        box = level_box(self.size, level)
-        pixels = self._unlit.develop(widened(self._repaired.read(level, box)), _at(level, box), np.uint8)
-        return np.asarray(pixels, np.uint8)
-
-    @cached_property
-    def _unlit(self) -> LightChain:
-        return LightChain(self._repaired.space, ())
-
-    def stored(self, name: str) -> Source:
-        return self._other(name)
-
-    def kept(self, key: tuple[str, int], make: Callable[[], NDArray[np.uint16]]) -> NDArray[np.uint16]:
-        return self._cache.get_or_make(self._drawn_key(key), make, lambda drawn: drawn.nbytes)
-
-    def had(self, key: tuple[str, int]) -> NDArray[np.uint16] | None:
-        held: NDArray[np.uint16] | None = self._cache.get(self._drawn_key(key))
-        return held
-
-    def _drawn_key(self, key: tuple[str, int]) -> Key:
-        return Key("drawn cover", (self._repaired.key, key))
-
-    def kept_of_original(self, what: str, make: Callable[[], T], weight: int) -> T:
-        return self._cache.get_or_make(Key(what, self._picture._name), make, lambda _: weight)
-
-    def _fine_key(self, cover: Cover) -> Key:
-        state = self._repaired.key if cover.of_pixels else self._picture._name
-        return Key("fine edge", hashlib.sha256(f"{state} {cover.key()}".encode()).hexdigest())
-
-    def made(self, cover: Cover) -> bool:
-        """Whether its fine edge is there to be read, if it has one."""
-        return cover.fine is None or self._cache.get(self._fine_key(cover)) is not None
-
-    def shelved(self, cover: Cover, make: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8] | None:
-        key = self._fine_key(cover)
-        shelf = self._picture._shelf
-        held: NDArray[np.uint8] | None = self._cache.get(key)
-        if held is None and shelf is not None:
-            held = _unpressed(shelf.get(f"fine {key.own}"))
-            if held is not None:
-                self._cache.put(key, held, held.nbytes)
-        if held is not None:
-            return held
-
-        def keep() -> NDArray[np.uint8]:
-            made = self._cache.get_or_make(key, make, lambda fine: fine.nbytes)
-            if shelf is not None:
-                shelf.put(f"fine {key.own}", _pressed(made))
-            return made
-
-        if not self._picture._background:
-            return keep()
-
-        def later(carry_on: Callable[[float], None]) -> None:
-            carry_on(0.1)
-            keep()
-
-        whole = Box(0, 0, *self.size)
-        self._picture._covers_pending[str(key.own)] = Pending(str(key.own), self._step, whole, later)
-        return None
-
-
-def _at(level: int, box: Box) -> Where:
-    scale = 2.0**level
-    return Where(scaling(scale, scale) @ translation(box.left, box.top))
-
-
-def _pressed(grey: NDArray[np.uint8]) -> bytes:
-    return cv2.imencode(".png", grey)[1].tobytes()
-
-
-def _unpressed(data: bytes | None) -> NDArray[np.uint8] | None:
-    if data is None:
-        return None
-    found = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE)
-    return None if found is None else np.asarray(found, np.uint8)
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,7 @@ from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, resample, widened
+from fern_ticket.core.source.operation import Altered
 
 #: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
 _SMALL = 256
@@ -124,10 +125,11 @@ class Lying:
         return NOWHERE if box.empty else box
 
 
-class Pieced:
+class Pieced(Altered):
     """A picture with sheets on it, the lowest first; not `fine` for frames that the next one replaces."""
 
     def __init__(self, below: Repaired, name: str, lying: Sequence[Lying], cache: ByteCache, *, fine: bool) -> None:
+        super().__init__(below)
         self._fine = fine
         self._below = below
         self._lying = tuple(lying)
@@ -135,20 +137,8 @@ class Pieced:
         self._name = name
 
     @property
-    def size(self) -> tuple[int, int]:
-        return self._below.size
-
-    @property
-    def levels(self) -> int:
-        return self._below.levels
-
-    @property
     def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]:
         return np.dtype(np.uint16)
-
-    @property
-    def space(self) -> ColourSpace:
-        return self._below.space
 
     @property
     def below(self) -> Repaired:

@@ -46,9 +46,11 @@ class OutlineView(BaseModel):
 
 
 class CornersView(BaseModel):
-    """Four corners, clockwise from the upper left, photo pixels; null where nothing of four sides goes around."""
+    """Four corners, clockwise from the upper left, photo pixels; null where nothing of four sides goes around. How wide
+    the edges along them rise, pixels."""
 
     corners: Corners | None
+    soft: float
 
 
 @router.get("/steps/{step}/lying")
@@ -113,7 +115,8 @@ async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, 
 
     def work() -> CornersView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
-        return CornersView(corners=picture.corners_at((x, y)))
+        found = picture.corners_at((x, y))
+        return CornersView(corners=None, soft=1) if found is None else CornersView(corners=found[0], soft=found[1])
 
     return await asyncio.to_thread(work)
 

@@ -10,7 +10,7 @@ import PiecesOverlay from '../picture/overlays/PiecesOverlay.vue'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { hands, lastPut, step } from '../testing/hands'
 import { bench } from '../testing/theBench'
-import { cornerTo, inPerspective, lyingNow, movedBy, perspective, stalkOf, turnedTo, type Four, type Lying } from './placing'
+import { cornerTo, inPerspective, lyingNow, movedBy, perspective, snapped, stalkOf, turnedTo, type Four, type Lying } from './placing'
 import { usePieces } from './usePieces'
 
 vi.mock('../useBench', () => import('../testing/theBench'))
@@ -34,6 +34,11 @@ describe('where a piece lies', () => {
   it('is moved as a whole, by its middle or by all its corners', () => {
     expect(params(movedBy(piece(), [10, -5])).at).toEqual([210, 145])
     expect(params(movedBy(piece({ corners: FOUR }), [10, -5])).corners).toEqual([[110, 95], [310, 95], [310, 195], [110, 195]])
+  })
+  it('snaps by its sides or its middle, where one is near', () => {
+    expect(snapped(FOUR, [600, 400], 5)).toEqual([0, 0])
+    expect(snapped([[4, 100], [204, 100], [204, 200], [4, 200]], [600, 400], 5)).toEqual([-4, 0])
+    expect(snapped([[203, 298], [403, 298], [403, 398], [203, 398]], [600, 400], 5)).toEqual([-3, 2])
   })
   it('grows about its middle by a corner, or takes that corner alone in perspective', () => {
     expect(params(cornerTo(piece(), FOUR, 0, [0, 50])).scale).toBe(1)
@@ -109,13 +114,13 @@ describe('pieces', () => {
 
   it('go into the four corners of what is clicked, or lie about the place where there are none', async () => {
     let corners: Four | null = FOUR
-    answering({ 'GET /api/photos/p/corners': () => ({ corners }) })
+    answering({ 'GET /api/photos/p/corners': () => ({ corners, soft: 3.5 }) })
     const made = open()
     await nextTick()
     made.pieces.into(made.pieces.others[0] as never)
     expect(made.tools.tool).toBe('into')
     await made.pieces.layInto([200, 150])
-    expect(put(made).params).toMatchObject({ picture: 'other', corners: FOUR })
+    expect(put(made).params).toMatchObject({ picture: 'other', corners: FOUR, softened: 3.5 })
     corners = null
     made.pieces.into(made.pieces.others[0] as never)
     await made.pieces.layInto([200, 150])

@@ -45,6 +45,16 @@ export function movedBy(step: Step, [dx, dy]: Point): Step {
   if (corners) return withParams(step, { corners: mapped(corners, ([x, y]) => rounded([x + dx, y + dy])) })
   return at ? withParams(step, { at: rounded([at[0] + dx, at[1] + dy]) }) : step
 }
+/** What brings the nearest of a piece's sides or middles onto the photo's, if one is so near; nothing else. */
+export function snapped(four: Four, [width, height]: [number, number], within: number): Point {
+  const off = (values: number[], long: number) => {
+    const [low, high] = [Math.min(...values), Math.max(...values)]
+    const ways = [-low, long - high, long / 2 - (low + high) / 2]
+    const nearest = ways.reduce((a, b) => (Math.abs(b) < Math.abs(a) ? b : a))
+    return Math.abs(nearest) <= within ? nearest : 0
+  }
+  return [off(four.map(([x]) => x), width), off(four.map(([, y]) => y), height)]
+}
 /** One corner taken to a place: in perspective it goes there by itself, else the whole grows or shrinks about its middle. */
 export function cornerTo(step: Step, four: Four, corner: number, to: Point): Step {
   const { at, corners, scale, size } = placed(step)

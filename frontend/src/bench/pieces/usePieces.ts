@@ -114,7 +114,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     )
     if (!found) return
     waiting.value = null
-    const params = { picture: picture.picture, title: picture.title, softened: 2 }
+    const params = { picture: picture.picture, title: picture.title, softened: Math.max(1, found.soft) }
     if (found.corners) await lay('Lay into a frame', { ...params, corners: found.corners })
     else await lay('Lay a photo in', { ...params, at: [x, y], scale: Number(((0.2 * photo.value.size[0]) / picture.size[0]).toPrecision(4)) })
   }
@@ -222,7 +222,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   }
   let halved = false
   return reactive({
-    piece, current, lying, four, others, skies, waiting, matching, seen, ownCut,
+    piece, current, lying, four, photo, others, skies, waiting, matching, seen, ownCut,
     layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }

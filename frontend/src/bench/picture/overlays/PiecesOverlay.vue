@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Step } from '../../../api/client'
 import { outlineOf, pathOf, simplified } from '../../clean/shapes'
 import { touchOf } from '../../clean/usePainting'
-import { cornerTo, inPerspective, movedBy, stalkOf, turnedTo } from '../../pieces/placing'
+import { cornerTo, inPerspective, lyingNow, movedBy, snapped, stalkOf, turnedTo } from '../../pieces/placing'
 import { theBench } from '../../useBench'
 import type { Point } from '../geometry'
 import PlaceHandles, { type Handle } from './PlaceHandles.vue'
@@ -52,9 +52,15 @@ function press(event: PointerEvent) {
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
   from.value = placeOf(event)
 }
+/** How near, stage pixels, a side or middle of it snaps to the photo's; not while Alt is held. */
+const NEAR = 7
 function by(event: PointerEvent): Step | null {
+  const [step, lying, begun] = [pieces.piece, pieces.lying, from.value]
+  if (!step || !begun) return null
   const [x, y] = placeOf(event)
-  return from.value && pieces.piece ? movedBy(pieces.piece, [x - from.value[0], y - from.value[1]]) : null
+  const moved = movedBy(step, [x - begun[0], y - begun[1]])
+  if (event.altKey || !lying) return moved
+  return movedBy(moved, snapped(lyingNow(step, lying, moved), pieces.photo.size, NEAR / view.sourceScale))
 }
 function pull(event: PointerEvent) {
   const step = by(event)
