@@ -56,6 +56,14 @@ def warm_kernels() -> None:
             if operation.makes is Makes.LIGHT
         ]
     )
+    laid = read_steps(
+        [
+            {"op": name, "params": dict(operation.example)}
+            for name, operation in operations().items()
+            if operation.makes is Makes.PIECES
+        ]
+        + [{"op": "piece", "params": {"at": [150, 150], "scale": 0.4, "grain": 2, "melt": 50}}]
+    )
     straighten = read_steps([{"op": "straighten", "params": {"angle": 1.0}}])
     for depth in (np.uint8, np.uint16):
         pixels: Pixels = random.integers(0, 200, (300, 300, 3)).astype(depth)
@@ -63,7 +71,7 @@ def warm_kernels() -> None:
         cache = ByteCache(1 << 24)
         # repairs compute the same whatever the depth
         cleaned = read_steps(repairs()) if depth is np.uint8 else []
-        for steps in ([], [*cleaned, *light], [*light, *straighten]):
+        for steps in ([], [*cleaned, *light], [*laid, *light, *straighten]):
             picture = LedgerPicture(source, "warm", steps, cache)
             picture.view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
             picture.deliver(depth)
