@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from benchmarks.balance_speed import RULERS
@@ -34,7 +34,8 @@ if kind == "bare":
 if kind == "deliver":
     steps = read_steps(json.loads(sys.argv[4]))
     start = time.perf_counter()
-    picture = LedgerPicture(TiledSource(folder), "b", steps, ByteCache(1 << 27))
+    other = lambda name: TiledSource(folder.parent / name)
+    picture = LedgerPicture(TiledSource(folder), "b", steps, ByteCache(1 << 27), other)
     encode(picture.deliver(np.uint8), Encoding("JPEG", 92))
 taken = time.perf_counter() - start if kind != "prepare" else 0
 own = int(Path("/proc/self/status").read_text().split("VmHWM:")[1].split()[0]) / 1024
@@ -48,11 +49,11 @@ def run(folder: Path) -> Iterator[Figure]:
     seconds = {}
     for megapixels, size in ((24, (6000, 4000)), (128, (13860, 9240))):
         photo, pyramid = large_photo(folder, *size), folder / f"pyramid-{megapixels}"
-        _, memory = _work(photo, pyramid, "prepare", 1)
+        _, memory = worked(photo, pyramid, "prepare", 1)
         yield Figure(f"prepare {megapixels} MP, memory", round(memory), "MB", "the larger of worker and its child", 600)
         tries = 3 if megapixels == 24 else 1
-        bare, _ = _work(photo, pyramid, "bare", tries)
-        seconds[megapixels], memory = _work(photo, pyramid, "deliver", tries)
+        bare, _ = worked(photo, pyramid, "bare", tries)
+        seconds[megapixels], memory = worked(photo, pyramid, "deliver", tries)
         against = f"bare decode and encode, {bare:.2f} s"
         yield Figure(f"deliver {megapixels} MP with ten steps", round(seconds[megapixels] / bare, 2), "×", against, 4)
         if megapixels == 24:
@@ -62,10 +63,15 @@ def run(folder: Path) -> Iterator[Figure]:
     yield Figure("deliver 128 MP, growth", round(seconds[128] / linear, 2), "×", against, 1.3)
 
 
-def _work(photo: Path, pyramid: Path, kind: str, tries: int) -> tuple[float, float]:
-    """Best seconds of some tries, and the most megabytes, in processes of their own."""
+def worked(
+    photo: Path, pyramid: Path, kind: str, tries: int, steps: Sequence[object] = RULERS[:10]
+) -> tuple[float, float]:
+    """Best seconds of some tries, and the most megabytes, in processes of their own.
+
+    Steps may name pyramids that lie beside.
+    """
     said = []
     for _ in range(tries):
-        command = [sys.executable, "-c", _SCRIPT, str(photo), str(pyramid), kind, json.dumps(RULERS[:10])]
+        command = [sys.executable, "-c", _SCRIPT, str(photo), str(pyramid), kind, json.dumps(list(steps))]
         said.append(json.loads(subprocess.run(command, check=True, capture_output=True).stdout))
     return min(s[0] for s in said), max(s[1] for s in said)

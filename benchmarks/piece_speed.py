@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import subprocess
-import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -12,33 +9,13 @@ from statistics import median
 from typing import Any
 
 from benchmarks.balance_speed import RULERS
+from benchmarks.delivery_speed import worked
 from benchmarks.figures import Figure, large_photo
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.preparing import prepare
 from fern_ticket.core.pictures.pyramid import Source, TiledSource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import SMALL_MOVING, LedgerPicture, View
-
-_SCRIPT = """
-import json, sys, time
-import numpy as np
-from pathlib import Path
-from fern_ticket.core.ledger.steps import read_steps
-from fern_ticket.core.pictures.encode import Encoding, encode
-from fern_ticket.core.pictures.pyramid import TiledSource
-from fern_ticket.core.render.cache import ByteCache
-from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.render.warming import warm_kernels
-
-warm_kernels()
-folder, steps = Path(sys.argv[1]), read_steps(json.loads(sys.argv[2]))
-photo, other = TiledSource(folder / "photo"), TiledSource(folder / "other")
-start = time.perf_counter()
-encode(LedgerPicture(photo, "b", steps, ByteCache(1 << 27), lambda _: other).deliver(np.uint8), Encoding("JPEG", 92))
-taken = time.perf_counter() - start
-own = int(Path("/proc/self/status").read_text().split("VmHWM:")[1].split()[0]) / 1024
-print(json.dumps([taken, own]))
-"""
 
 DEMO = Path(__file__).parents[1] / "demo" / "pictures"
 _VIEW = View(0, 0, 1280 / 6000, 1280, 853)
@@ -53,11 +30,12 @@ _FIVE = [
 
 
 def run(folder: Path) -> Iterator[Figure]:
-    prepare(large_photo(folder), folder / "photo")
+    file = large_photo(folder)
+    prepare(file, folder / "photo")
     prepare(DEMO / "long-room.jpg", folder / "other")
     photo, other = TiledSource(folder / "photo"), TiledSource(folder / "other")
     yield from _drag(photo, other)
-    yield from _delivery(folder)
+    yield from _delivery(file, folder / "photo")
 
 
 def _piece(at: tuple[float, float], scale: float, turn: float) -> dict[str, Any]:
@@ -78,15 +56,11 @@ def _drag(photo: Source, other: Source) -> Iterator[Figure]:
         yield Figure(said, round(median(taken[3:]), 1), "ms", "a frame of 1280 × 853", 100)
 
 
-def _delivery(folder: Path) -> Iterator[Figure]:
-    seconds, memory = {}, 0.0
-    for count in (0, 5):
-        steps = [*RULERS[:10], *(_piece(*one) for one in _FIVE[:count])]
-        said = []
-        for _ in range(2):
-            command = [sys.executable, "-c", _SCRIPT, str(folder), json.dumps(steps)]
-            said.append(json.loads(subprocess.run(command, check=True, capture_output=True).stdout))
-        seconds[count], memory = min(one[0] for one in said), max(one[1] for one in said)
-    against = f"the same ten steps without, {seconds[0]:.2f} s"
-    yield Figure("delivery with five pieces", round(seconds[5] / seconds[0], 2), "×", against, 1.6)
+def _delivery(photo: Path, pyramid: Path) -> Iterator[Figure]:
+    ten = RULERS[:10]
+    bare, _ = worked(photo, pyramid, "deliver", 2, ten)
+    five, memory = worked(photo, pyramid, "deliver", 2, [*ten, *(_piece(*one) for one in _FIVE)])
+    yield Figure(
+        "delivery with five pieces", round(five / bare, 2), "×", f"the same ten steps without, {bare:.2f} s", 1.6
+    )
     yield Figure("its memory", round(memory), "MB", "the process, mapped pyramids included", 700)

@@ -18,11 +18,10 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from benchmarks.figures import Figure
 from fern_ticket.core.areas.fine_edge import band_along
 from fern_ticket.core.ledger.steps import read_steps
-from fern_ticket.core.pictures.decode import Decoded
-from fern_ticket.core.pictures.profiles import srgb, srgb_decode, srgb_encode
-from fern_ticket.core.pictures.pyramid import ArraySource
+from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
+from tests.pictures import source
 
 Pixels = NDArray[np.uint8]
 
@@ -43,14 +42,10 @@ def _read(name: str, side: int) -> Pixels:
     return np.ascontiguousarray(cv2.resize(photo, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
 
 
-def _source(pixels: Pixels) -> ArraySource:
-    return ArraySource(Decoded(np.ascontiguousarray(pixels), srgb(), "PNG", b""))
-
-
 def _laid(photo: Pixels, other: Pixels, params: dict[str, Any]) -> LedgerPicture:
     step = {"id": "laid", "op": "piece", "params": {"picture": "other", **params}}
-    source, lent = _source(photo), _source(other)
-    return LedgerPicture(source, "photo", read_steps([step]), ByteCache(1 << 28), lambda _: lent)
+    base, lent = source(photo), source(other)
+    return LedgerPicture(base, "photo", read_steps([step]), ByteCache(1 << 28), lambda _: lent)
 
 
 def _matched() -> Iterator[Figure]:
@@ -86,7 +81,7 @@ def _cut_out() -> Iterator[Figure]:
         photo, clean = _read(f"{name}.jpg", 1600), _read(f"{name}.clean.jpg", 1600)
         truth = cv2.imread(str(PICTURES / f"{name}.mask.png"))
         cover = np.asarray(cv2.resize(truth, photo.shape[1::-1], interpolation=cv2.INTER_AREA), np.uint8)
-        sources = {"other": _source(photo), "cover": _source(cover)}
+        sources = {"other": source(photo), "cover": source(cover)}
         params = {
             "picture": "other",
             "at": [photo.shape[1] / 2, photo.shape[0] / 2],
@@ -94,7 +89,7 @@ def _cut_out() -> Iterator[Figure]:
             "cover": {"parts": [{"shape": {"kind": "bitmap", "file": "cover"}}]},
         }
         steps = read_steps([{"op": "piece", "params": params}])
-        picture = LedgerPicture(_source(clean), "clean", steps, ByteCache(1 << 28), sources.__getitem__)
+        picture = LedgerPicture(source(clean), "clean", steps, ByteCache(1 << 28), sources.__getitem__)
         out = picture.deliver(np.uint8)
         band = band_along((cover[..., 0] > 127).astype(np.float32), _BAND)
         off = deltaE_ciede2000(rgb2lab(out), rgb2lab(photo))[band].mean()

@@ -16,7 +16,7 @@ from fern_ticket.core.ledger.masks import OutlineMask, Stroke
 from fern_ticket.core.ledger.operation import Station, Traits
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operations
-from fern_ticket.core.pieces.skies import PREFIX, made_skies, opened_sky
+from fern_ticket.core.pieces.skies import PREFIX, made_skies, size_of_sky
 
 #: Groups of controls in the order of a deck; one that is not here comes last.
 _GROUPS = ("Tone", "Curve", "Hues", "Detail", "Mono", "Scan", "Source")
@@ -101,7 +101,7 @@ def decks() -> Decks:
         hatching=shown_rulers([_HATCHING], CoverLook)[0],
         starts=starts(),
         skies=[
-            SkyView(name=name, title=name.removeprefix(PREFIX).replace("-", " "), size=opened_sky(name).size)
+            SkyView(name=name, title=name.removeprefix(PREFIX).replace("-", " "), size=size_of_sky(name))
             for name in made_skies()
         ],
     )

@@ -75,8 +75,7 @@ def _across(own: Values, below: Values, share: Alpha) -> NDArray[np.float64] | N
 
     None where they do not: what is inside does not go on outside.
     """
-    covered = (share > 0.5 * share.max(initial=0)).astype(np.uint8)
-    deep = cv2.distanceTransform(np.pad(covered, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    _, deep = _depth(share)
     sure = (deep > 1.5).astype(np.uint8)
     if not sure.any():
         return None
@@ -103,14 +102,20 @@ def _across(own: Values, below: Values, share: Alpha) -> NDArray[np.float64] | N
 
 def bands_of(share: Alpha) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Pixels along the rim: those well inside it, and those outside."""
-    covered = (share > 0.5 * share.max(initial=0)).astype(np.uint8)
+    covered, deep = _depth(share)
     if not covered.any() or covered.all():
         return np.zeros(share.shape, np.bool_), np.zeros(share.shape, np.bool_)
-    deep = cv2.distanceTransform(np.pad(covered, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
     away = cv2.distanceTransform(1 - covered, cv2.DIST_L2, 5)
     wide = max(_LEAST_BAND, _BAND * float(deep.max()))
     inside = (deep > 1) & (deep <= wide + 1)
     return np.asarray(inside), np.asarray((share == 0) & (away <= wide + 1))
+
+
+def _depth(share: Alpha) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
+    """What is covered by half and more of the most, and how deep inside it each pixel lies."""
+    covered = (share > 0.5 * share.max(initial=0)).astype(np.uint8)
+    deep = cv2.distanceTransform(np.pad(covered, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    return covered, np.asarray(deep, np.float32)
 
 
 def _stops(values: NDArray[np.floating]) -> NDArray[np.float64]:

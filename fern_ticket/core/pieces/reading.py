@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.balance.light import LUMINANCE
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.profiles import srgb_decode
 from fern_ticket.core.pieces.blending import Values
 
 #: Ratios that text needs: any, and large text (from 24 px, or 18.7 px bold, as it is seen).
@@ -14,9 +16,7 @@ ENOUGH, ENOUGH_LARGE = 4.5, 3.0
 
 def relative_luminance(colour: NDArray[np.floating]) -> NDArray[np.float64]:
     """WCAG's relative luminance of sRGB encoded colours, 0-1, last axis red, green, blue."""
-    value = np.asarray(colour, np.float64)
-    linear = np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4)
-    return np.asarray(linear @ np.array((0.2126, 0.7152, 0.0722)))
+    return np.asarray(srgb_decode(colour) @ np.array(LUMINANCE))
 
 
 def contrast_ratio(one: NDArray[np.floating], other: NDArray[np.floating]) -> NDArray[np.float64]:

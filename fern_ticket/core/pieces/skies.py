@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.pictures.decode import decode
+from fern_ticket.core.pictures.decode import decode, read_header
 from fern_ticket.core.pictures.pyramid import ArraySource, Source
-from fern_ticket.core.source.operation import Opener
 
 PREFIX = "sky:"
 _FOLDER = Path(__file__).parent / "skies"
@@ -19,20 +17,24 @@ def made_skies() -> list[str]:
     return [PREFIX + path.stem for path in sorted(_FOLDER.glob("*.jpg"))]
 
 
-def with_skies(other: Opener) -> Opener:
-    """An opener that knows the made skies too."""
-    return lambda name: opened_sky(name) if name.startswith(PREFIX) else other(name)
+def size_of_sky(name: str) -> tuple[int, int]:
+    """Width and height, without decoding it."""
+    header = read_header(_file_of(name))
+    return header.width, header.height
 
 
-@lru_cache(maxsize=2)
 def opened_sky(name: str) -> Source:
-    """A made sky by its name.
+    """A made sky by its name, decoded anew.
 
     Raises
     ------
     LedgerError
         There is none of that name.
     """
+    return ArraySource(decode(_file_of(name)))
+
+
+def _file_of(name: str) -> bytes:
     if name not in made_skies():
         raise LedgerError(f"There is no made sky called {name.removeprefix(PREFIX)}.", f"There are {made_skies()}.")
-    return ArraySource(decode((_FOLDER / f"{name.removeprefix(PREFIX)}.jpg").read_bytes()))
+    return (_FOLDER / f"{name.removeprefix(PREFIX)}.jpg").read_bytes()

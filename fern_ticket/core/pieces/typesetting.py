@@ -89,8 +89,9 @@ def set_text(setting: Setting) -> NDArray[np.uint8]:
     return np.asarray(picture, np.uint8)
 
 
+@lru_cache(maxsize=64)
 def size_of(setting: Setting) -> tuple[int, int]:
-    """Width and height that `set_text` gives."""
+    """Width and height that `set_text` gives. Asked for in every frame under a moving hand."""
     width, height, _ = _extent(setting, _lines(setting))
     return width, height
 

@@ -31,7 +31,7 @@ from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.pieces.placing import Corners
-from fern_ticket.core.pieces.skies import with_skies
+from fern_ticket.core.pieces.skies import PREFIX, opened_sky
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.cover_ground import CoverGround
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
@@ -107,7 +107,7 @@ class LedgerPicture:
         shelf: Shelf | None = None,
     ) -> None:
         self._small = small
-        other = self._other = with_skies(other)
+        other = self._other = _with_skies(other, cache)
         self._source, self._source_name = source, name
         self.plan: Plan = make_plan(steps, source.size)
         self._covers_pending: dict[str, Pending] = {}
@@ -152,19 +152,11 @@ class LedgerPicture:
         """Of a picture by the name that steps know it by; of the photo itself for no name."""
         return self._other(name).size if name else self.repaired.size
 
-    def sheet_of(self, step: str) -> Sheet | None:
-        """The first sheet that a step lays on the photo; None where it lays none."""
-        return None if self.pieced is None else self.pieced.sheet_of(step)
-
     def _lying(self, steps: Sequence[Step]) -> list[Lying]:
         """The sheets that pieces lay on the photo, with the pictures that they show."""
-
-        def size_of(name: str) -> tuple[int, int]:
-            return self._other(name).size if name else self.base.repaired.size
-
         found: list[Lying] = []
         for one in self.plan.pieces:
-            for sheet in one.operation.sheets(one.params, size_of):
+            for sheet in one.sheets(self.base.size_of):
                 lender = self._lender(sheet, steps, one.step.id)
                 within = None if sheet.within is None else self._within(sheet.within, one.step.id)
                 key = self._sheet_key(sheet, one.step.strength, lender)
@@ -569,14 +561,27 @@ class _Lent:
     def outlines_of(self, cover: Cover) -> Loops:
         return self.shown.outlines_of(cover)
 
-    def plain_in(self, space: ColourSpace) -> bool:
-        return not self.shown.plan.lighting and self.shown.repaired.space.means_the_same(space)
-
-    def undeveloped(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
+    def as_it_is(
+        self, space: ColourSpace, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool
+    ) -> Window | None:
+        if self.shown.plan.lighting or not self.shown.repaired.space.means_the_same(space):
+            return None
         return self.shown.window_under(to_own, size, cover, self.step, fine=fine)
 
     def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
         return self.shown.coverage_under(cover, to_own, size, self.step)
+
+
+def _with_skies(other: Opener, cache: ByteCache) -> Opener:
+    """An opener that knows the made skies too."""
+
+    def opened(name: str) -> Source:
+        if not name.startswith(PREFIX):
+            return other(name)
+        # with its levels about four bytes a pixel
+        return cache.get_or_make(Key("made sky", name), lambda: opened_sky(name), lambda sky: 4 * math.prod(sky.size))
+
+    return opened
 
 
 def _keeper(cache: ByteCache, name: str) -> Keep:

@@ -56,11 +56,10 @@ class Lender(Protocol):
         At the soft edge of a cover, colours are those of what is covered, without its old ground's.
         """
 
-    def plain_in(self, space: ColourSpace) -> bool:
-        """Whether its values mean the same in a space, with no light of its own."""
-
-    def undeveloped(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
-        """The same in its own space, before light."""
+    def as_it_is(
+        self, space: ColourSpace, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool
+    ) -> Window | None:
+        """The same in a space where its values mean the same; None where they do not, or it has light of its own."""
 
     def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
         """Of a cover of its pixels."""
@@ -115,14 +114,16 @@ class Lying:
     def box(self, size: tuple[int, int]) -> Box:
         """The photo's pixels that it can change."""
         whole = Box(0, 0, *size)
-        if self.sheet.lends:
-            return whole
-        reach = self.sheet.softened / 2 + 1
-        low, high = self.corners.min(axis=0) - reach, self.corners.max(axis=0) + reach
-        limit = 4 * max(size) + 4 * 10**5
-        low, high = np.clip(low, -limit, limit), np.clip(high, -limit, limit)
-        box = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1])).within(whole)
-        return NOWHERE if box.empty else box
+        return whole if self.sheet.lends else self.reach(0, whole)
+
+    def reach(self, level: int, box: Box) -> Box:
+        """Pixels of a level that its own corners and their rim go around, within a box."""
+        rim = self.sheet.softened / 2 ** (level + 1) + 1
+        corners = self.corners / 2.0**level
+        low, high = corners.min(axis=0) - rim, corners.max(axis=0) + rim
+        low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
+        place = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1])).within(box)
+        return NOWHERE if place.empty else place
 
 
 class Pieced(Altered):
@@ -168,26 +169,33 @@ class Pieced(Altered):
     # ------------------------------------------------------------------------------------------ beside its ground
 
     def sheet_of(self, step: str) -> Sheet | None:
-        return next((one.sheet for one in self._lying if one.step == step), None)
+        """The first sheet that a step lays; None where it lays none."""
+        found = self._of(step)
+        return None if found is None else found[1].sheet
+
+    def _of(self, step: str) -> tuple[int, Lying] | None:
+        return next(((number, one) for number, one in enumerate(self._lying) if one.step == step), None)
 
     def outlines_of(self, step: str) -> Loops:
         """Closed outlines of a step's piece as it lies, photo pixels; none for a step that lays none."""
-        for one in self._lying:
-            if one.step == step:
-                if one.sheet.cover is None or one.lender is None:
-                    return [[(float(x), float(y)) for x, y in one.sheet.corners]]
-                to_photo = np.linalg.inv(one.plane)
-                found = one.lender.outlines_of(one.sheet.cover)
-                return [[(float(x), float(y)) for x, y in mapped(to_photo, *np.array(loop).T).T] for loop in found]
-        return []
+        found = self._of(step)
+        if found is None:
+            return []
+        _, one = found
+        if one.sheet.cover is None or one.lender is None:
+            return [[(float(x), float(y)) for x, y in one.sheet.corners]]
+        to_photo = np.linalg.inv(one.plane)
+        loops = one.lender.outlines_of(one.sheet.cover)
+        return [[(float(x), float(y)) for x, y in mapped(to_photo, *np.array(loop).T).T] for loop in loops]
 
     def match(self, step: str) -> dict[str, float]:
         """What would fit a step's piece to its surroundings, by parameter; nothing where that cannot be said."""
-        for number, one in enumerate(self._lying):
-            if one.step == step and one.lender is not None:
-                plain = replace(one.sheet, tuned=Tuned(), melt=0.0, glass=0.0, lends=0.0, opacity=1.0, blend="normal")
-                return self._match(replace(one, sheet=plain, strength=1.0), number)
-        return {}
+        found = self._of(step)
+        if found is None or found[1].lender is None:
+            return {}
+        number, one = found
+        plain = replace(one.sheet, tuned=Tuned(), melt=0.0, glass=0.0, lends=0.0, opacity=1.0, blend="normal")
+        return self._match(replace(one, sheet=plain, strength=1.0), number)
 
     def _match(self, one: Lying, number: int) -> dict[str, float]:
         level, small = self._small_place(one, 4 * _SMALL)
@@ -210,26 +218,31 @@ class Pieced(Altered):
 
     def contrast_of_text(self, step: str) -> float | None:
         """WCAG's ratio of a step's text to what lies under it; None for a step that is none."""
-        for number, one in enumerate(self._lying):
-            if one.step == step and one.sheet.draw is not None:
-                level, place = self._small_place(one)
-                if place.empty:
-                    return None
-                below = self._covered_by(widened(self._below.read(level, place)), level, place, number)
-                seen = _in_srgb(below.astype(np.float32) / _TOP, self.space)
-                return contrast_on(one.sheet.colour, seen, self._share(one, level, place))
-        return None
+        found = self._of(step)
+        if found is None or found[1].sheet.draw is None:
+            return None
+        number, one = found
+        level, place = self._small_place(one)
+        if place.empty:
+            return None
+        below = _in_srgb(self._beneath(number, level, place), self.space)
+        return contrast_on(one.sheet.colour, below, self._share(one, level, place))
 
     def _compared(self, one: Lying, number: int, level: int, place: Box) -> tuple[Values, Values, Alpha]:
         """A sheet, what lies under it, both sRGB encoded, and how far it covers that."""
-        below = self._covered_by(widened(self._below.read(level, place)), level, place, number)
         own = self._developed(one, level, place).astype(np.float32) / _TOP
-        return own, _in_srgb(below.astype(np.float32) / _TOP, self.space), self._share(one, level, place)
+        below = _in_srgb(self._beneath(number, level, place), self.space)
+        return own, below, self._share(one, level, place)
+
+    def _beneath(self, number: int, level: int, place: Box) -> Values:
+        """What lies under a sheet, encoded as the photo is, 0-1."""
+        below = self._covered_by(widened(self._below.read(level, place)), level, place, number)
+        return below.astype(np.float32) / _TOP
 
     # ------------------------------------------------------------------------------------------------ one sheet
 
     def _lay(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
-        place = _place_of(one, level, box)
+        place = one.reach(level, box)
         if place.empty:
             return
         share = self._share(one, level, place)
@@ -240,8 +253,9 @@ class Pieced(Altered):
         place = Box(0, 0, width, height).moved(place.left + x, place.top + y)
         inside = place.relative_to(box)
         target = pixels[inside.rows, inside.columns]
-        if one.plain and one.lender is not None and (self.space.is_srgb or one.lender.plain_in(self.space)):
-            _laid_over(target, self._plain(one, one.lender, level, place), share)
+        plain = self._plain(one, level, place) if one.plain else None
+        if plain is not None:
+            _laid_over(target, plain, share)
             return
         own = self._own(one, number, level, place)
         if one.sheet.melt:
@@ -293,12 +307,14 @@ class Pieced(Altered):
         size = (place.width, place.height)
         return one.lender.developed(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
 
-    def _plain(self, one: Lying, lender: Lender, level: int, place: Box) -> Window:
-        """A sheet's pixels as they are, in the photo's space."""
-        if not lender.plain_in(self.space):
+    def _plain(self, one: Lying, level: int, place: Box) -> Window | None:
+        """A sheet's pixels in the photo's space, where they need not be converted to it."""
+        assert one.lender is not None
+        if self.space.is_srgb:
             return self._developed(one, level, place)
         size = (place.width, place.height)
-        return lender.undeveloped(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
+        to_own = one.plane @ _to_source(level, place)
+        return one.lender.as_it_is(self.space, to_own, size, one.sheet.cover, fine=self._fine)
 
     def _ink(self, one: Lying, level: int, place: Box) -> Alpha:
         """Coverage of what is drawn, 0-1. Ink is one colour: to soften it is to soften what it covers."""
@@ -325,11 +341,11 @@ class Pieced(Altered):
 
     def _small_place(self, one: Lying, side: int = _SMALL) -> tuple[int, Box]:
         """A level on which a sheet has at most so many pixels on its long side, and its place there."""
-        own = replace(one, sheet=replace(one.sheet, lends=0.0)).box(self.size)
+        own = one.reach(0, Box(0, 0, *self.size))
         level = 0
         while level < self.levels - 1 and max(own.width, own.height) >> level > side:
             level += 1
-        return level, _place_of(one, level, level_box(self.size, level))
+        return level, one.reach(level, level_box(self.size, level))
 
     def _kept(self, what: str, number: int, make: Callable[[], Any]) -> Any:
         """Measured once of a sheet as it lies on the photo and on the sheets below it."""
@@ -359,8 +375,7 @@ class Pieced(Altered):
                 return small, where, np.zeros((1, 1, 3), np.float32)
             covered = self._share(replace(one, strength=1.0), small, where) > 0.5 * one.sheet.opacity
             rim = covered & (cv2.erode(covered.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=0) == 0)
-            below = self._covered_by(widened(self._below.read(small, where)), small, where, number)
-            off = below.astype(np.float32) / _TOP - self._own(one, number, small, where)
+            off = self._beneath(number, small, where) - self._own(one, number, small, where)
             return small, where, fill_membrane(off, covered & ~rim, rim)
 
         small, where, off = self._kept("piece melted", number, make)
@@ -380,10 +395,9 @@ class Pieced(Altered):
             if where.empty:
                 return np.ones(3)
             share = self._share(one, small, where).astype(np.float64)
-            below = self._covered_by(widened(self._below.read(small, where)), small, where, number)
-            before, after = below.astype(np.float32) / _TOP, self._own(one, number, small, where)
             if not share.any():
                 return np.ones(3)
+            before, after = self._beneath(number, small, where), self._own(one, number, small, where)
             means = [
                 np.average(_linear(values, self.space).reshape(-1, 3), axis=0, weights=share.ravel())
                 for values in (before, after)
@@ -393,7 +407,7 @@ class Pieced(Altered):
             return np.asarray(gains / brightness * brightness**_LENT_BRIGHTNESS)
 
         gains = self._kept("light lent", number, make) ** (one.sheet.lends * one.strength)
-        place = _place_of(one, level, box)
+        place = one.reach(level, box)
         share = np.zeros(pixels.shape[:2], np.float32)
         if not place.empty:
             inside = place.relative_to(box)
@@ -409,16 +423,6 @@ class Pieced(Altered):
 
 def _to_source(level: int, place: Box) -> PlaneMap:
     return scaling(2.0**level, 2.0**level) @ translation(place.left, place.top)
-
-
-def _place_of(one: Lying, level: int, box: Box) -> Box:
-    """Pixels of a level that a sheet reaches, within a box."""
-    reach = one.sheet.softened / 2 ** (level + 1) + 1
-    corners = one.corners / 2.0**level
-    low, high = corners.min(axis=0) - reach, corners.max(axis=0) + reach
-    low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
-    place = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1])).within(box)
-    return NOWHERE if place.empty else place
 
 
 def _blurred(values: Values, deviation: float) -> Values:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from fern_ticket.core.balance.light import BalanceOperation
@@ -25,7 +25,7 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.regions import NOWHERE, Box
-from fern_ticket.core.pieces.operation import PieceOperation
+from fern_ticket.core.pieces.operation import PieceOperation, Sheet, SizeOf
 from fern_ticket.core.source.operation import SourceOperation
 from fern_ticket.core.stations import order_of
 
@@ -117,11 +117,18 @@ class Sourcing:
 
 @dataclass(frozen=True, eq=False)
 class Placing:
-    """A step that lays something on the photo, with its checked parameters and the steps of light that it holds."""
+    """A step that lays something on the photo, with its checked parameters."""
 
     step: Step
     operation: PieceOperation[Parameters]
     params: Parameters
+    _sheets: list[Sheet] = field(default_factory=list)
+
+    def sheets(self, size_of: SizeOf) -> list[Sheet]:
+        """What it lays, the lowest first; worked out once, as the pictures that it names keep their sizes."""
+        if not self._sheets:
+            self._sheets.extend(self.operation.sheets(self.params, size_of))
+        return self._sheets
 
 
 @dataclass(frozen=True, eq=False)

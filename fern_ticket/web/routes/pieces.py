@@ -59,12 +59,11 @@ async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Lyi
     opened = await opened_photo(shared, photo)
 
     def work() -> LyingView:
-        picture = _with(opened, step)
-        sheet = picture.sheet_of(step)
-        if sheet is None:
+        pieced = _with(opened, step).pieced
+        sheet = None if pieced is None else pieced.sheet_of(step)
+        if pieced is None or sheet is None:
             raise HTTPException(404, "There is no such piece in the photo's ledger.")
-        contrast = None if picture.pieced is None else picture.pieced.contrast_of_text(step)
-        return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast)
+        return LyingView(corners=sheet.corners, size=sheet.size, contrast=pieced.contrast_of_text(step))
 
     return await asyncio.to_thread(work)
 

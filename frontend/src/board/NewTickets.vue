@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
 import Message from 'primevue/message'
 import { defineAsyncComponent, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -11,6 +10,7 @@ import { carried } from '../common/carried'
 import { tryingWith } from '../common/trying'
 import { useSaying } from '../common/useSaying'
 import { emptyOrder, type OrderForm } from '../orders/useOrderForm'
+import FileButton from '../parts/FileButton.vue'
 
 /** New tickets: written down, dropped as photos, brought as an order file or as an archive. */
 const OrderDialog = defineAsyncComponent(() => import('../orders/OrderDialog.vue'))
@@ -64,8 +64,7 @@ async function drop(transfer: DataTransfer) {
   const photos = found.filter((file) => !orders.includes(file) && !archives.includes(file))
   if (photos.length) write(folder || (photos[0]?.name ?? '').replace(/\.[^.]*$/, ''), photos)
 }
-const chosen = ({ files: found }: FileUploadUploaderEvent) => {
-  const file = [found].flat()[0]
+const chosen = ([file]: File[]) => {
   if (file) void (ARCHIVE.test(file.name) ? takeArchive(file) : takeFile(file))
 }
 defineExpose({ drop, write })
@@ -74,13 +73,10 @@ defineExpose({ drop, write })
 <template>
   <span class="make">
     <Button label="New ticket" @click="write()" />
-    <FileUpload
-      v-tooltip.bottom="'JSON or CSV with several orders, or the archive of a ticket (ZIP)'" mode="basic" custom-upload auto
-      accept=".json,.csv,.zip" choose-label="From a file"
-      :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { 'aria-hidden': true, tabindex: -1, class: 'orders' } }" @uploader="chosen"
-    >
-      <template #chooseicon><span hidden></span></template>
-    </FileUpload>
+    <FileButton
+      v-tooltip.bottom="'JSON or CSV with several orders, or the archive of a ticket (ZIP)'" label="From a file" accept=".json,.csv,.zip"
+      input-class="orders" @chosen="chosen"
+    />
   </span>
   <Message v-if="result?.wrong.length" severity="error" closable class="wrong" @close="result = null">
     {{ result.made.length }} tickets were made. Of {{ result.wrong.length }} {{ result.wrong.length === 1 ? 'row none was' : 'rows none were' }}:

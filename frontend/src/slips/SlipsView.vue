@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
-import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
 import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
@@ -10,6 +9,7 @@ import { computed, onMounted, ref, toRaw, watch } from 'vue'
 
 import { api, Problem, said, taken, type Schemas } from '../api/client'
 import { moment } from '../common/due'
+import FileButton from '../parts/FileButton.vue'
 import { tryingWith } from '../common/trying'
 import { useAsking } from '../common/useAsking'
 import { useSaying } from '../common/useSaying'
@@ -100,9 +100,8 @@ function download() {
   link.click()
   URL.revokeObjectURL(link.href)
 }
-const bring = ({ files }: FileUploadUploaderEvent) =>
+const bring = ([file]: File[]) =>
   trying(async () => {
-    const file = [files].flat()[0]
     if (!file) return
     let told: unknown
     try {
@@ -148,12 +147,7 @@ const keep = () =>
       <h2 class="heading">Library</h2>
       <KeptList :items="listed" :open="openOne?.id" @take="takeById" />
       <Button class="new" severity="secondary" label="New slip" :disabled="!known" @click="begin" />
-      <FileUpload
-        v-if="lead" mode="basic" custom-upload auto accept=".json" choose-label="Bring one" :choose-button-props="{ severity: 'secondary', class: 'new' }"
-        :pt="{ input: { 'aria-hidden': true, tabindex: -1, class: 'slip-file' } }" @uploader="bring"
-      >
-        <template #chooseicon><span hidden></span></template>
-      </FileUpload>
+      <FileButton v-if="lead" label="Bring one" accept=".json" button-class="new" input-class="slip-file" @chosen="bring" />
       <Button
         v-if="lead" v-tooltip.right="'Web page, square social picture, print, shop page, listing, stock, artwork, panorama'" class="new" severity="secondary"
         label="Take the library of eight" @click="takeLibrary"

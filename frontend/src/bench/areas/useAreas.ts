@@ -124,13 +124,15 @@ export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
     const about = decks.of(tools.tool)
     return Boolean(copied.value && about && (about.interchangeable || about.limits || about.gesture === 'outline'))
   })
+  /** A cover as closed outlines so many photo pixels outside of it, the longest first; none where that cannot be said. */
+  async function outlinesOf(body: Cover, wider = 0): Promise<Point[][]> {
+    const params = { path: { photo: ledger.photo }, query: { wider } }
+    const found = await trying(async () => taken(await api.POST('/api/photos/{photo}/cover/outlines', { params, body })) as Schemas['OutlinesView'])
+    return found?.loops ?? []
+  }
   /** The method in hand along the cover that was copied. */
   async function along() {
-    const body = copied.value
-    const found = body && (await trying(async () =>
-      taken(await api.POST('/api/photos/{photo}/cover/outlines', { params: { path: { photo: ledger.photo } }, body })) as Schemas['OutlinesView'],
-    ))
-    const [first, ...others] = found?.loops ?? []
+    const [first, ...others] = copied.value ? await outlinesOf(copied.value) : []
     if (!first) return
     if (decks.of(tools.tool)?.masked) {
       await clean.put(tools.tool, { kind: 'outline', points: first, others, feather: clean.brush.feather ?? 0 }, clean.paramsFor(tools.tool, middleOf(first)))
@@ -196,7 +198,7 @@ export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
   }
   return reactive({
     area, current, cover, parts, part, taken: inHand, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
-    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along,
+    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along, outlinesOf,
   })
 }
 

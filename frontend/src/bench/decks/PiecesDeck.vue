@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import FileUpload, { type FileUploadUploaderEvent } from 'primevue/fileupload'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import Textarea from 'primevue/textarea'
 import ToggleButton from 'primevue/togglebutton'
 import { computed } from 'vue'
 
+import FileButton from '../../parts/FileButton.vue'
 import { scopedTo } from '../areas/scoped'
 import { inPerspective, perspective } from '../pieces/placing'
 import { provideBench, theBench } from '../useBench'
@@ -63,9 +63,6 @@ const skies = computed(() => [
   ...(pieces.others.length ? [{ label: 'from the ticket', items: pieces.others }] : []),
 ])
 
-const chosen = ({ files }: FileUploadUploaderEvent) => (Array.isArray(files) ? files : [files])
-const file = (event: FileUploadUploaderEvent) => void pieces.layFile(chosen(event))
-const back = (event: FileUploadUploaderEvent) => void pieces.takeBack(chosen(event))
 function stand(on: boolean) {
   const [step, lying] = [pieces.piece, pieces.lying]
   if (step && lying) void pieces.put(on ? 'Four corners' : 'Level', perspective(step, lying, on))
@@ -87,13 +84,10 @@ function say(event: Event) {
         v-if="pieces.others.length" :key="`ticket ${ledger.revision}`" :model-value="null" :options="pieces.others" option-label="title"
         placeholder="from the ticket" aria-label="From the ticket" @update:model-value="(one: Picture) => pieces.layPhoto(one)"
       />
-      <FileUpload
-        v-tooltip.top="'A picture of this machine; it is kept with the photo, and is none of the ticket\'s'" mode="basic" custom-upload auto
-        accept="image/*,.tif,.tiff" choose-label="a file" :choose-button-props="{ severity: 'secondary', loading: pieces.coming }"
-        :pt="{ input: { 'aria-hidden': true, tabindex: -1 } }" @uploader="file"
-      >
-        <template #chooseicon><span hidden></span></template>
-      </FileUpload>
+      <FileButton
+        v-tooltip.top="'A picture of this machine; it is kept with the photo, and is none of the ticket\'s'" label="a file"
+        accept="image/*,.tif,.tiff" :loading="pieces.coming" @chosen="pieces.layFile"
+      />
       <Select
         :key="`sky ${ledger.revision}`" :model-value="null" :options="skies" option-label="title" option-group-label="label"
         option-group-children="items" placeholder="another sky" aria-label="Another sky" @update:model-value="(one: Picture) => pieces.laySky(one)"
@@ -107,13 +101,10 @@ function say(event: Event) {
         v-tooltip.top="'For another program: repaired, with its pieces, before light and crop; a 16-bit TIFF'" as="a" severity="secondary" label="lend"
         :href="`/api/photos/${ledger.photo}/lent`" download
       />
-      <FileUpload
-        v-tooltip.top="'What was lent, changed elsewhere: only what was changed is laid over'" mode="basic" custom-upload auto accept=".tif,.tiff,image/tiff"
-        choose-label="take back" :choose-button-props="{ severity: 'secondary', loading: pieces.coming }"
-        :pt="{ input: { 'aria-hidden': true, tabindex: -1 } }" @uploader="back"
-      >
-        <template #chooseicon><span hidden></span></template>
-      </FileUpload>
+      <FileButton
+        v-tooltip.top="'What was lent, changed elsewhere: only what was changed is laid over'" label="take back" accept=".tif,.tiff,image/tiff"
+        :loading="pieces.coming" @chosen="pieces.takeBack"
+      />
     </template>
     <template #acts>
       <template v-if="pieces.piece">

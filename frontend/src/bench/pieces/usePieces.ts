@@ -203,11 +203,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     const cover = step?.params?.cover as Schemas['Cover'] | undefined
     if (!cover) return
     // wider than what was cut, so that nothing of its edge stays
-    const query = { wider: Math.max(6, Math.round(photo.value.size[0] / 300)) }
-    const found = await trying(async () =>
-      taken(await api.POST('/api/photos/{photo}/cover/outlines', { params: { path: { photo: ledger.photo }, query }, body: cover })) as Schemas['OutlinesView'],
-    )
-    const [points, ...others] = found?.loops ?? []
+    const [points, ...others] = await areas.outlinesOf(cover, Math.max(6, Math.round(photo.value.size[0] / 300)))
     if (!points) return
     const mask = { kind: 'outline' as const, points, others, feather: 0 }
     await put('Grow the old place shut', { id: newId(), op: 'regrow', params: {}, mask, enabled: true, strength: 1 })
