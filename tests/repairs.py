@@ -41,6 +41,10 @@ REPAIRS: Steps = [
     {"op": "nudge", "mask": strokes((500, 320), (520, 326), size=50)},
     {"op": "restore", "mask": strokes((310, 210), size=20, opacity=0.5)},
     {"op": "specks", "params": {"spots": [{"x": 90, "y": 120, "size": 5}, {"x": 540, "y": 150, "size": 7}]}},
+    {"op": "hide", "params": {"way": "squares"}, "mask": strokes((560, 120), size=40)},
+    {"op": "faces", "params": {"places": [{"x": 560, "y": 60, "size": 30, "hidden": True}]}},
+    {"op": "mirrors", "params": {"places": [{"x": 30, "y": 30}]}},
+    {"op": "plane", "params": {"corners": [[200, 200], [400, 210], [420, 380], [180, 390]]}},
     {"op": "redeye", "mask": strokes((210, 90), size=24)},
     {"op": "grain", "mask": outline(240, 360, 300, 410, 8)},
 ]

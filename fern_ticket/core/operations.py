@@ -83,6 +83,18 @@ def label_of(step: Step) -> str:
     return operation.title if operation.label is None else operation.label(parameters_of(step))
 
 
+def decided_of(steps: Sequence[Step]) -> dict[str, tuple[int, int]]:
+    """Of each kind of place that a person decides about, by operation: how many are decided, and how many there are."""
+    found: dict[str, tuple[int, int]] = {}
+    for step in steps:
+        decided = operation_of(step).decided
+        if decided is not None and step.enabled:
+            done, count = decided(parameters_of(step))
+            before = found.get(step.op, (0, 0))
+            found[step.op] = (before[0] + done, before[1] + count)
+    return found
+
+
 def drawn_of(steps: Sequence[Step]) -> dict[str, dict[str, list[float]]]:
     """Lines that are drawn of steps, by the step's id and the line's name: evenly spaced values 0-1."""
     return {one.id: lines for step in steps for one in (step, *held_by(step)) if (lines := _drawn(one))}

@@ -20,6 +20,7 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import held_by, operation_of, parameters_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.pieces.operation import PieceOperation
+from fern_ticket.core.planes import in_planes
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.plan import Framing, Repair, planned
@@ -83,15 +84,18 @@ def _settle_repair(step: Step, operation: CleanOperation[Parameters], params: Pa
     picture = scene.picture if step.above else scene.picture.base
     ground = picture.repaired.ground()
     if step.chart is not None:
-        return _settle_charted(step, operation, params, ground)
+        (laid,) = in_planes([*scene.before, step])[-1:]
+        return _settle_charted(step, laid, operation, params, ground)
     decided, mask = operation.settle(params, mask, ground)
     return _decided(step.model_copy(update={"mask": mask}), decided)
 
 
-def _settle_charted(step: Step, operation: CleanOperation[Parameters], params: Parameters, ground: Ground) -> Step:
-    """Decided in the plane that it works in; a source that was found is told in source pixels."""
+def _settle_charted(
+    step: Step, laid: Step, operation: CleanOperation[Parameters], params: Parameters, ground: Ground
+) -> Step:
+    """Decided in the plane that it works in, that of `laid`; a source that was found is told in source pixels."""
     assert operation.settle is not None
-    (repair,) = planned(step, ground.size)
+    (repair,) = planned(laid, ground.size)
     assert isinstance(repair, Repair)
     chart = repair.chart
     if chart is None or getattr(params, "source", None) is not None:

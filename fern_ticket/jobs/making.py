@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from fern_ticket.core.inspect.measures import sampled
 from fern_ticket.core.ledger.steps import Step
-from fern_ticket.core.operations import station_of
+from fern_ticket.core.operations import decided_of, station_of
 from fern_ticket.core.pictures.decode import Pixels, read_header
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.render.picture import LedgerPicture
@@ -80,7 +80,7 @@ def _make(
     said = photo.said
     picture = picture_of(delivery_steps(steps, slip))
     data, pixels, full = written(
-        picture, steps, slip, said, header.exif, lambda share: progress(0.8 * share), header.xmp
+        picture, steps, slip, said, header.exif, lambda share: progress(0.8 * share), header.xmp, photo.sphere
     )
     # specks and traces are looked for on the photo's own pixels, as on the bench
     bench = picture_of(steps)
@@ -89,6 +89,7 @@ def _make(
         original=picture_of([one for one in steps if station_of(one).of_original]),
         altered=full.alterations,
         ticked=ticked,
+        decided=decided_of(steps),
     )
     seen = measure(bench, slip, planes, step, known)
     progress(0.95)

@@ -9,10 +9,12 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from fern_ticket.core.ledger.charts import SphereSpec
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.orders.order import Kind as Kind
 from fern_ticket.core.orders.order import Request
 from fern_ticket.core.pictures.metadata import Metadata
+from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.slips.lines import Verdict
 
 PhotoState = Literal["preparing", "ready", "refused"]
@@ -244,6 +246,9 @@ class Facts(BaseModel):
     creator: str = Field(default="", max_length=200)
     credit: str = Field(default="", max_length=200)
     copyright: str = Field(default="", max_length=300)
+    sphere: SphereSpec | None = Field(
+        default=None, description="What of a whole panorama the photo shows: width, height, left, top, its own pixels."
+    )
 
     @classmethod
     def of(cls, said: Metadata) -> Facts:
@@ -254,6 +259,7 @@ class Facts(BaseModel):
             creator=said.creator[:200],
             credit=said.credit[:200],
             copyright=said.copyright[:300],
+            sphere=None if said.panorama is None else (*said.panorama.whole, *said.panorama.shown[:2]),
         )
 
 
@@ -285,6 +291,15 @@ class Photo(BaseModel):
     open_notes: int
     said_count: int = Field(exclude=True)
     client_words: ClientWords = Field(exclude=True)
+
+    @property
+    def sphere(self) -> Sphere | None:
+        """What of a whole panorama it shows: as its file said, or all of one where it is 2:1; None for other photos."""
+        if self.facts.sphere is not None:
+            return Sphere(*self.facts.sphere)
+        if self.width is None or self.height is None or self.width != 2 * self.height:
+            return None
+        return Sphere.whole((self.width, self.height))
 
     @property
     def said(self) -> Metadata:

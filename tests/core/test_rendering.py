@@ -105,7 +105,7 @@ def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
     ]
     laid = [{"op": op, "params": dict(one.example)} for op, one in operations().items() if one.makes is Makes.PIECES]
     used = {step["op"] for step in [*ALL, *REPAIRS, *light, *shape, border, *starting, *laid]}
-    assert used >= set(operations()) - {"output_size", "turn", "corners"}
+    assert used >= set(operations()) - {"output_size", "turn", "corners", "horizon", "start"}
     steps = [*starting, *ALL[:2], *REPAIRS, *laid, *light, *(shape or ALL[4:]), border]
     pixels = pictures.texture(430, 610)
     dark = ArraySource(Decoded(pixels // 2, srgb(), "PNG", b""))

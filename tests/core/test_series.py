@@ -11,7 +11,7 @@ from PIL.TiffImagePlugin import IFDRational
 
 from fern_ticket.core.inspect.series import Taken, panorama_of, series, taken
 from fern_ticket.core.pictures.encode import Encoding, encode
-from fern_ticket.core.pictures.metadata import Metadata, xmp_packet
+from fern_ticket.core.pictures.metadata import Metadata, Panorama, xmp_packet
 
 
 def shot(at=0.0, exposure=0.0, model="M", size=(600, 400)):
@@ -72,7 +72,7 @@ def test_two_series_after_each_other_stay_two():
 
 def test_panoramas_by_metadata_or_by_size():
     pixels = np.zeros((32, 64, 3), np.uint8)
-    said = encode(pixels, Encoding("JPEG", xmp=xmp_packet(Metadata(flat=(64, 32)))))
+    said = encode(pixels, Encoding("JPEG", xmp=xmp_packet(Metadata(panorama=Panorama.of((64, 32))))))
     assert panorama_of(said, 64, 32) == "its metadata says so"
     plain = encode(pixels, Encoding("JPEG"))
     assert panorama_of(plain, 64, 32) is None

@@ -17,7 +17,7 @@ from fern_ticket.core.inspect.composition import level_error, subject_of, white_
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode
 from fern_ticket.core.pictures.encode import Encoding, encode
-from fern_ticket.core.pictures.metadata import Metadata, xmp_packet
+from fern_ticket.core.pictures.metadata import Metadata, Panorama, xmp_packet
 from fern_ticket.core.pictures.profiles import srgb, srgb_icc
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.pictures.regions import Box
@@ -87,7 +87,7 @@ def line(**said) -> Line:
         ({"requirement": "projection"}, MADE, "short", "3:2"),
         (
             {"requirement": "projection"},
-            replace(MADE, width=4000, metadata=Metadata(flat=(2000, 1000))),
+            replace(MADE, width=4000, metadata=Metadata(panorama=Panorama.of((2000, 1000)))),
             "short",
             "data of another size",
         ),

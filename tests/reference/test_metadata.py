@@ -20,6 +20,7 @@ from fern_ticket.core.pictures.metadata import (
     AS_TAKEN,
     EDITED,
     Metadata,
+    Panorama,
     exif_saying,
     read_metadata,
     xmp_packet,
@@ -52,7 +53,7 @@ def exiftool(file: Path, *options: str) -> dict[str, object]:
 
 @pytest.mark.parametrize("kind", list(ENDINGS))
 def test_exiftool_reads_every_word_back(kind, tmp_path):
-    full = declared(SAID, [Step(op="heal"), Step(op="heal"), Step(op="exposure")], (200, 100))
+    full = declared(SAID, [Step(op="heal"), Step(op="heal"), Step(op="exposure")], Panorama.of((200, 100)))
     pixels = np.full((100, 200, 3), 120, np.uint8)
     exif = exif_saying(pictures.exif_with_place(), full, place=False)
     file = tmp_path / f"p{ENDINGS[kind]}"

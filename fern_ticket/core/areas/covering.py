@@ -35,7 +35,7 @@ from fern_ticket.core.ledger.covers import (
     Subject,
     Tones,
 )
-from fern_ticket.core.ledger.masks import Alpha, OutlineMask, Stroke, StrokesMask
+from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
 from fern_ticket.core.pictures.pyramid import finest, level_box, level_within, tiles_meeting
@@ -244,15 +244,15 @@ def _painted(shape: StrokesMask, ground: Ground, level: int) -> NDArray[np.uint1
             out[inside.rows, inside.columns] = old
             strokes = strokes[-1:]
         for stroke in strokes:
-            _lay(stroke, out, ground, level, place)
+            _lay(shape.model_copy(update={"strokes": [stroke]}), out, ground, level, place)
         return out
 
     return ground.kept(("painted " + shape.key(), level), make)
 
 
-def _lay(stroke: Stroke, out: NDArray[np.uint16], ground: Ground, level: int, place: Box) -> None:
+def _lay(one: StrokesMask, out: NDArray[np.uint16], ground: Ground, level: int, place: Box) -> None:
     """One stroke over those before it: what it adds is its share of what they leave of its opacity."""
-    one = StrokesMask(strokes=[stroke])
+    (stroke,) = one.strokes
     own = _reach_of(one, 0, ground, level).within(place)
     if own.empty:
         return

@@ -18,9 +18,9 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.limits import Fence, Limits
 from fern_ticket.core.clean.repair import Difference, Ground, Patch
-from fern_ticket.core.ledger.charts import ChartSpec, CornersChart
-from fern_ticket.core.ledger.masks import Alpha, Place, Point
-from fern_ticket.core.pictures.chart import Chart, flat_chart, view_chart
+from fern_ticket.core.ledger.charts import ChartSpec, CornersChart, ViewChart
+from fern_ticket.core.ledger.masks import Alpha, Drawn, Place, Point
+from fern_ticket.core.pictures.chart import Chart, flat_chart
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box, joined
 from fern_ticket.core.pictures.values import rounded
@@ -36,8 +36,10 @@ _BEYOND = 4
 def chart_of(spec: ChartSpec, picture: tuple[int, int], place: Box) -> Chart:
     """The chart that a step names, for a repair of `place`, source pixels."""
     if isinstance(spec, CornersChart):
-        return flat_chart(np.array(spec.corners, np.float64), picture, place)
-    return view_chart(spec.heading, spec.pitch, spec.field, spec.size, picture)
+        view = None if spec.view is None else spec.view.chart(picture)
+        return flat_chart(np.array(spec.corners, np.float64), picture, place, view)
+    assert isinstance(spec, ViewChart)
+    return spec.chart(picture)
 
 
 @dataclass(frozen=True)
@@ -55,7 +57,23 @@ class ChartedPlace:
         x, y = self.chart.from_source(np.array(point[0], np.float64), np.array(point[1], np.float64))
         return float(np.nan_to_num(x, nan=0.0)), float(np.nan_to_num(y, nan=0.0))
 
+    @cached_property
+    def _straight(self) -> Drawn | None:
+        """The place in the chart's own pixels, where it was drawn in the same view; None for any other."""
+        place, chart = self.place, self.chart
+        if not isinstance(place, Drawn) or place.view is None or chart.sphere is None:
+            return None
+        own = place.view.chart(chart.picture)
+        between = np.linalg.inv(chart.plane) @ own.plane
+        between /= between[2, 2]
+        larger = float(between[0, 0])
+        if own.sphere != chart.sphere or not np.allclose(between, np.diag([larger, larger, 1]), atol=1e-6):
+            return None
+        return place.as_flat.scaled(larger)
+
     def box(self, size: tuple[int, int]) -> Box:
+        if self._straight is not None:
+            return self._straight.box(size)
         own = self._own
         return own if own.empty else self.chart.place_of(own).within(Box(0, 0, *size))
 
@@ -68,6 +86,8 @@ class ChartedPlace:
         return self.place.alpha(self._own)[..., None]
 
     def alpha(self, box: Box) -> Alpha:
+        if self._straight is not None:
+            return self._straight.alpha(box)
         own = self._own
 
         def read(wanted: Box) -> Values:

@@ -7,7 +7,8 @@ from pydantic import Field
 from fern_ticket.core.clean.limits import Fence, Limits
 from fern_ticket.core.clean.repair import CleanOperation, Ground
 from fern_ticket.core.clean.tracing import edges, trace
-from fern_ticket.core.ledger.masks import Coordinate, Mask
+from fern_ticket.core.ledger.charts import Coordinate
+from fern_ticket.core.ledger.masks import Mask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 

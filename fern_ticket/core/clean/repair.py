@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.ledger.charts import ChartSpec, CornersChart
 from fern_ticket.core.ledger.masks import Mask, Place
 from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.pictures.decode import Pixels
@@ -188,6 +189,8 @@ class CleanOperation(Operation[P]):
         How much firmer than painted it is laid on.
     leaves_traces
         Whether a rim, lost grain or a colour across a fence can give it away.
+    plane
+        `(params)` to a plane of the scene that it names for other steps; None where it names none.
     """
 
     makes: ClassVar[Makes] = Makes.PATCHES
@@ -203,6 +206,7 @@ class CleanOperation(Operation[P]):
     charted: bool = False
     firmness: float = 1.0
     leaves_traces: bool = True
+    plane: Callable[[Any], CornersChart] | None = None
 
     @property
     def station(self) -> Station:
@@ -222,11 +226,12 @@ class CleanOperation(Operation[P]):
 
 @dataclass(frozen=True)
 class Part:
-    """One of the places of a step that stands for many: which repair, and where."""
+    """One of the places of a step that stands for many: which repair, and where, and in which view or plane."""
 
     operation: CleanOperation[Any]
     params: Any
     mask: Mask
+    chart: ChartSpec | None = None
 
 
 def needed_mask(mask: Mask | None, title: str) -> Mask:

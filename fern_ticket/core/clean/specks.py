@@ -8,7 +8,8 @@ from pydantic import Field
 
 from fern_ticket.core.clean import dab
 from fern_ticket.core.clean.repair import CleanOperation, Part
-from fern_ticket.core.ledger.masks import Coordinate, Mask, Stroke, StrokesMask
+from fern_ticket.core.ledger.charts import Coordinate
+from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 

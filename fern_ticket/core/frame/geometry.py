@@ -20,6 +20,7 @@ import numpy as np
 
 from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.pictures.plane import PlaneMap, rotation, scaling, translation
+from fern_ticket.core.pictures.sphere import Sphere, Turn
 
 
 @dataclass(frozen=True)
@@ -86,6 +87,13 @@ class FrameState:
         Whether output may be larger than the crop.
     border
         A margin round the result, or None.
+    turn
+        For a panorama whose sphere was turned: directions of the turned one to the picture's own; what is said above
+        of the picture then holds of the turned one. None as long as it was not.
+    sphere
+        What of a whole panorama the picture shows, as far as steps said it.
+    start
+        Where a viewer of a panorama begins: heading, pitch, field, degrees in the turned sphere.
     """
 
     width: int
@@ -97,6 +105,9 @@ class FrameState:
     exactly: tuple[int, int] | None = None
     enlarge: bool = False
     border: Border | None = None
+    turn: Turn | None = None
+    sphere: Sphere | None = None
+    start: tuple[float, float, float] | None = None
 
     @staticmethod
     def whole(size: tuple[int, int]) -> FrameState:
@@ -198,6 +209,21 @@ class FrameState:
         to_level = translation(trimmed.left, trimmed.top) @ scaling(scale, scale)
         crop = (max(1, round(box.width)), max(1, round(box.height)))
         return Frame(size, self.level_to_source @ to_level, trimmed, crop, self)
+
+
+def part_of_sphere(frame: Frame, sphere: Sphere) -> tuple[Sphere, tuple[int, int]] | None:
+    """The whole panorama that a result shows, in the result's pixels, and its own size.
+
+    None for a result that is no flat panorama any more: straightened, squared up, mirrored, or with a border.
+    """
+    to_source = frame.to_source
+    across, down = float(to_source[0, 0]), float(to_source[1, 1])
+    upright = np.allclose(to_source, [[across, 0, to_source[0, 2]], [0, down, to_source[1, 2]], [0, 0, 1]], atol=1e-9)
+    if not upright or across <= 0 or down <= 0 or frame.margin:
+        return None
+    left, top = (to_source[0, 2] + sphere.left) / across, (to_source[1, 2] + sphere.top) / down
+    width, height = round(sphere.width / across), round(sphere.height / down)
+    return Sphere(width, height, float(left), float(top)), frame.size
 
 
 def fits_exactly(crop: tuple[int, int], size: tuple[int, int]) -> bool:

@@ -97,7 +97,7 @@ def series(photos: Iterable[tuple[str, Taken]]) -> list[list[str]]:
 
 def panorama_of(data: bytes, width: int, height: int) -> str | None:
     """Why a picture is taken for a flat panorama: its metadata, or its size; None where it is none."""
-    if read_metadata(data).flat is not None:
+    if read_metadata(data).panorama is not None:
         return "its metadata says so"
     # as large as a whole look-around is, and exactly 2:1
     return "it is 2:1" if width == 2 * height and width >= 4096 else None

@@ -6,10 +6,20 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, field_validator
 
-from fern_ticket.core.ledger.masks import Coordinate
+from fern_ticket.core.pictures.chart import Chart, view_chart
 from fern_ticket.core.pictures.perspective import is_outline
+from fern_ticket.core.pictures.sphere import Sphere
 
+#: Twice the largest side that a picture may have: far enough for what is dragged beyond its edge.
+Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 Corner = tuple[Coordinate, Coordinate]
+#: Width and height of a whole panorama, and where in it a picture's upper left corner lies, pixels.
+SphereSpec = tuple[
+    Annotated[int, Field(ge=4, le=200_000)],
+    Annotated[int, Field(ge=2, le=100_000)],
+    Annotated[float, Field(ge=0, le=200_000)],
+    Annotated[float, Field(ge=0, le=100_000)],
+]
 
 
 class _Chart(BaseModel):
@@ -19,17 +29,60 @@ class _Chart(BaseModel):
         return self.model_dump_json()
 
 
+class ViewChart(_Chart):
+    """A view into a flat panorama.
+
+    Attributes
+    ----------
+    heading
+        Degrees to the right of the picture's middle.
+    pitch
+        Degrees upward from the horizon.
+    roll
+        Degrees by which the eye leans to the right.
+    field
+        Degrees across the view's width.
+    size
+        Width and height of the view, pixels.
+    sphere
+        What of a whole panorama the picture shows; left out, the picture is a whole 2:1 one.
+    """
+
+    kind: Literal["view"] = "view"
+    heading: float = Field(default=0.0, ge=-360, le=360)
+    pitch: float = Field(default=0.0, ge=-90, le=90)
+    roll: float = Field(default=0.0, ge=-180, le=180)
+    field: float = Field(default=90.0, gt=0, le=150)
+    size: tuple[Annotated[int, Field(ge=16, le=8192)], Annotated[int, Field(ge=16, le=8192)]] = (1400, 1400)
+    sphere: SphereSpec | None = None
+
+    def chart(self, picture: tuple[int, int]) -> Chart:
+        """The view into a picture of that size."""
+        sphere = None if self.sphere is None else Sphere(*self.sphere)
+        return view_chart(self.heading, self.pitch, self.field, self.size, picture, self.roll, sphere)
+
+    def scaled(self, by: float) -> ViewChart:
+        """The same view into a picture `by` times as large, with as many times the pixels."""
+        across, down = (max(16, round(side * by)) for side in self.size)
+        sphere = None if self.sphere is None else tuple(value * by for value in self.sphere)
+        held = None if sphere is None else (round(sphere[0]), round(sphere[1]), sphere[2], sphere[3])
+        return self.model_copy(update={"size": (across, down), "sphere": held})
+
+
 class CornersChart(_Chart):
     """A plane of the scene, on which four corners make a rectangle.
 
     Attributes
     ----------
     corners
-        Source pixels: upper left, upper right, lower right, lower left.
+        Upper left, upper right, lower right, lower left: source pixels, or pixels of the `view` that they are seen in.
+    view
+        A view into a panorama in which the corners were set.
     """
 
     kind: Literal["corners"] = "corners"
     corners: tuple[Corner, Corner, Corner, Corner]
+    view: ViewChart | None = None
 
     @field_validator("corners")
     @classmethod
@@ -39,33 +92,28 @@ class CornersChart(_Chart):
         return corners
 
 
-class ViewChart(_Chart):
-    """A view into a flat 2:1 panorama.
+class PlaneChart(_Chart):
+    """A plane that another step of the ledger names: it follows that step, and is the photo's own without it.
 
     Attributes
     ----------
-    heading
-        Degrees to the right of the picture's middle.
-    pitch
-        Degrees upward from the horizon.
-    field
-        Degrees across the view's width.
-    size
-        Width and height of the view, pixels.
+    step
+        The id of the step.
     """
 
-    kind: Literal["view"] = "view"
-    heading: float = Field(default=0.0, ge=-360, le=360)
-    pitch: float = Field(default=0.0, ge=-90, le=90)
-    field: float = Field(default=90.0, gt=0, le=150)
-    size: tuple[Annotated[int, Field(ge=16, le=8192)], Annotated[int, Field(ge=16, le=8192)]] = (1400, 1400)
+    kind: Literal["plane"] = "plane"
+    step: str = Field(min_length=1, max_length=64)
 
 
 def _kind(raw: object) -> str | None:
     """Which chart a JSON object means; the kind may be left out, as the fields tell."""
     if isinstance(raw, dict):
-        return str(raw.get("kind") or ("corners" if "corners" in raw else "view"))
+        usual = "corners" if "corners" in raw else "plane" if "step" in raw else "view"
+        return str(raw.get("kind") or usual)
     return getattr(raw, "kind", None)
 
 
-ChartSpec = Annotated[Annotated[CornersChart, Tag("corners")] | Annotated[ViewChart, Tag("view")], Discriminator(_kind)]
+ChartSpec = Annotated[
+    Annotated[CornersChart, Tag("corners")] | Annotated[ViewChart, Tag("view")] | Annotated[PlaneChart, Tag("plane")],
+    Discriminator(_kind),
+]

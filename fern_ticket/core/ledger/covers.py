@@ -13,7 +13,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import ConfigDict, Field, model_validator
 
-from fern_ticket.core.ledger.masks import Coordinate, Copied, Loop, OutlineMask, Stroke, StrokesMask
+from fern_ticket.core.ledger.charts import Coordinate
+from fern_ticket.core.ledger.masks import Copied, Loop, OutlineMask, Stroke, StrokesMask
 
 Corner = tuple[Coordinate, Coordinate]
 Level = Annotated[int, Field(ge=0, le=255)]

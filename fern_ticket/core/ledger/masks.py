@@ -1,14 +1,14 @@
 """Masks are data: strokes of a brush, an outline, or a bitmap. Coordinates are source pixels.
 
 x runs right, y down, and (0, 0) is the outer corner of the first pixel: the centre of pixel (i, j) lies at
-(i + 0.5, j + 0.5).
+(i + 0.5, j + 0.5). What was drawn in a view into a panorama stays in that view's pixels, and says which it is.
 """
 
 from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import Annotated, Any, Literal, Protocol, Self
@@ -16,18 +16,18 @@ from typing import Annotated, Any, Literal, Protocol, Self
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, model_validator
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, field_validator, model_validator
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import kernel
-from fern_ticket.core.pictures.regions import Box, joined
+from fern_ticket.core.ledger.charts import Coordinate, ViewChart
+from fern_ticket.core.pictures.chart import Chart, spread_out
+from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 
 Alpha = NDArray[np.float32]
 
 Point = tuple[float, float]
 
-#: Twice the largest side that a picture may have: far enough for what is dragged beyond its edge.
-Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 Pressure = Annotated[float, Field(ge=0, le=1)]
 #: Corners of a closed outline, in order.
 Loop = Annotated[list[tuple[Coordinate, Coordinate]], Field(min_length=3, max_length=5_000)]
@@ -137,10 +137,86 @@ class Stroke(Copied):
         )
 
 
-class StrokesMask(Copied):
-    """The union of brush strokes."""
+class Drawn(Copied):
+    """What is drawn: on the flat picture, or in a view into a panorama, whose pixels its coordinates then are.
+
+    Attributes
+    ----------
+    view
+        The view that it was drawn in; left out, its coordinates are source pixels.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    view: ViewChart | None = None
+
+    @field_validator("view")
+    @classmethod
+    def _says_its_sphere(cls, view: ViewChart | None) -> ViewChart | None:
+        if view is not None and view.sphere is None:
+            raise ValueError("a view that something is drawn in says of which sphere: width, height, left, top")
+        return view
+
+    @property
+    def extent(self) -> Box:
+        """What it can cover, in the coordinates that it is drawn in."""
+        raise NotImplementedError
+
+    def drawn(self, box: Box) -> Alpha:
+        """Coverage 0-1 over `box` of the coordinates that it is drawn in, shape (rows, columns), float32."""
+        raise NotImplementedError
+
+    def scaled(self, by: float) -> Self:
+        """The same on a picture `by` times as large."""
+        raise NotImplementedError
+
+    @property
+    def as_flat(self) -> Self:
+        """The same as if it were drawn on a flat picture."""
+        return self if self.view is None else self.model_copy(update={"view": None})
+
+    def box(self, size: tuple[int, int]) -> Box:
+        """What it can cover inside a picture of `size` (width, height); may be empty."""
+        if self.view is None:
+            return self.extent.within(Box(0, 0, *size))
+        chart = self.view.chart(size)
+        seen = self.extent.within(chart.whole)
+        return NOWHERE if seen.empty else joined(chart.footprint(seen))
+
+    def alpha(self, box: Box) -> Alpha:
+        """Coverage 0-1 over `box` of the picture, shape (rows, columns), float32."""
+        if self.view is None:
+            return self.drawn(box)
+        seen = self.extent.within(Box(0, 0, *self.view.size))
+        cover = np.zeros((box.height, box.width), np.float32)
+        if not seen.empty:
+            spread_out(self.drawn(seen)[..., None], seen, self._chart, box, cover[..., None])
+        return cover
+
+    @cached_property
+    def _chart(self) -> Chart:
+        assert self.view is not None
+        assert self.view.sphere is not None
+        return self.view.chart(self.view.sphere[:2])
+
+    def on_picture(self, points: Sequence[Point]) -> list[Point]:
+        """Points that it is drawn through, source pixels."""
+        if self.view is None or not points:
+            return list(points)
+        x, y = self._chart.to_source(*np.array(points, np.float64).T)
+        return list(zip(x.tolist(), y.tolist(), strict=True))
+
+    def key(self) -> str:
+        return self._digest
+
+    @cached_property
+    def _digest(self) -> str:
+        # without fields that stand as they are if left out, so that one added later changes no key
+        return hashlib.sha256(self.model_dump_json(exclude_none=True).encode()).hexdigest()
+
+
+class StrokesMask(Drawn):
+    """The union of brush strokes."""
 
     kind: Literal["strokes"] = "strokes"
     strokes: list[Stroke] = Field(min_length=1, max_length=10_000)
@@ -150,30 +226,25 @@ class StrokesMask(Copied):
         """The same without its last stroke."""
         return self.model_copy(update={"strokes": self.strokes[:-1]}) if len(self.strokes) > 1 else None
 
-    def scaled(self, by: float) -> StrokesMask:
-        """The same on a picture `by` times as large."""
+    def scaled(self, by: float) -> Self:
         if by == 1:
             return self
         strokes = [
             one.model_copy(update={"points": [(x * by, y * by, p) for x, y, p in one.points], "size": one.size * by})
             for one in self.strokes
         ]
-        return self.model_copy(update={"strokes": strokes})
-
-    def box(self, size: tuple[int, int]) -> Box:
-        """What the mask can cover inside a picture of `size` (width, height); may be empty."""
-        return self._extent.within(Box(0, 0, *size))
+        view = self.view and self.view.scaled(by)
+        return self.model_copy(update={"strokes": strokes, "view": view})
 
     @cached_property
-    def _extent(self) -> Box:
+    def extent(self) -> Box:
         return self.strokes[0].extent if len(self.strokes) == 1 else joined(one.extent for one in self.strokes)
 
     @property
     def starts(self) -> list[Point]:
-        return [stroke.points[0][:2] for stroke in self.strokes]
+        return self.on_picture([stroke.points[0][:2] for stroke in self.strokes])
 
-    def alpha(self, box: Box) -> Alpha:
-        """Coverage 0-1 over `box`, shape (rows, columns), float32."""
+    def drawn(self, box: Box) -> Alpha:
         cover = np.zeros((box.height, box.width), np.float32)
         for stroke in self.strokes:
             if not stroke.extent.meets(box):
@@ -189,15 +260,8 @@ class StrokesMask(Copied):
                 _touch(cover, touches, *tip, stroke.opacity, stroke.flow)
         return cover
 
-    def key(self) -> str:
-        return self._digest
 
-    @cached_property
-    def _digest(self) -> str:
-        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
-
-
-class OutlineMask(Copied):
+class OutlineMask(Drawn):
     """The inside of a closed outline.
 
     Attributes
@@ -209,8 +273,6 @@ class OutlineMask(Copied):
     feather
         Source pixels, centred on the outline, over which coverage falls from 1 to 0.
     """
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
     kind: Literal["outline"] = "outline"
     points: Loop
@@ -225,26 +287,25 @@ class OutlineMask(Copied):
     def starts(self) -> list[Point]:
         return []
 
-    def scaled(self, by: float) -> OutlineMask:
-        """The same on a picture `by` times as large."""
+    def scaled(self, by: float) -> Self:
         if by == 1:
             return self
         points, *others = [[(x * by, y * by) for x, y in loop] for loop in self.loops]
-        return self.model_copy(update={"points": points, "others": others, "feather": self.feather * by})
+        view = self.view and self.view.scaled(by)
+        return self.model_copy(update={"points": points, "others": others, "feather": self.feather * by, "view": view})
 
-    def box(self, size: tuple[int, int]) -> Box:
+    @cached_property
+    def extent(self) -> Box:
         reach = self.feather / 2 + 1
         xs, ys = zip(*(point for loop in self.loops for point in loop), strict=True)
-        whole = Box(
+        return Box(
             math.floor(min(xs) - reach),
             math.floor(min(ys) - reach),
             math.ceil(max(xs) + reach),
             math.ceil(max(ys) + reach),
         )
-        return whole.within(Box(0, 0, *size))
 
-    def alpha(self, box: Box) -> Alpha:
-        """Coverage 0-1 over `box`, shape (rows, columns), float32."""
+    def drawn(self, box: Box) -> Alpha:
         reach = math.ceil(self.feather / 2)
         size = (box.width + 2 * reach, box.height + 2 * reach)
         # small outlines are drawn larger and shrunk, for a share of each pixel that they cut
@@ -260,13 +321,6 @@ class OutlineMask(Copied):
             cover = share * share * (3 - 2 * share)
             cover = cover[reach:-reach, reach:-reach]
         return np.ascontiguousarray(cover, np.float32)
-
-    def key(self) -> str:
-        return self._digest
-
-    @cached_property
-    def _digest(self) -> str:
-        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
 
 
 class BitmapMask(BaseModel):

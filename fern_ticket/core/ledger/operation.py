@@ -121,6 +121,11 @@ class Operation(Generic[P]):
         How many results it has to choose from; 0 where there is one.
     delivered_size
         Whether it sets the size of the result, which a slip decides instead.
+    decided
+        `(params)` to how many of its places a person has decided about, and how many there are; None where there is
+        nothing to decide.
+    tellable
+        Whether a file's data can tell it to whoever shows the file, instead of its being made.
     """
 
     name: str
@@ -142,6 +147,8 @@ class Operation(Generic[P]):
     proposed: bool = field(default=False, kw_only=True)
     takes: int = field(default=0, kw_only=True)
     delivered_size: bool = field(default=False, kw_only=True)
+    decided: Callable[[P], tuple[int, int]] | None = field(default=None, kw_only=True)
+    tellable: bool = field(default=False, kw_only=True)
 
     makes: ClassVar[Makes]
 

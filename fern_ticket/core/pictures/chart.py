@@ -1,9 +1,8 @@
 """Charts: planes in which a part of the picture lies straight, and how pixels pass between plane and picture.
 
-A chart is a matrix and a projection. On a **flat** chart the matrix takes chart pixels to source pixels (a homography).
-On a **sphere** it takes them to directions, which the equirectangular projection (Snyder 1987, USGS Professional Paper
-1395, p. 90) takes to the pixels of a flat 2:1 panorama, whose left and right edges meet. All coordinates have pixel
-corners at whole numbers and pixel centres at +0.5.
+A chart is a matrix, and where it leads. On a **flat** chart the matrix takes chart pixels to source pixels (a
+homography). On a chart of a **sphere** it takes them to directions, which the equirectangular projection (`sphere.py`)
+takes to the pixels of a flat panorama. All coordinates have pixel corners at whole numbers and pixel centres at +0.5.
 """
 
 from __future__ import annotations
@@ -11,16 +10,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, side_lengths
-from fern_ticket.core.pictures.plane import PlaneMap, mapped, rotation, scaling, translation
+from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, ratio_seen, side_lengths
+from fern_ticket.core.pictures.plane import PlaneMap, mapped, scaling, translation
 from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pictures.sphere import Sphere, to_ray, turned_by
 
 Values = NDArray[np.float32]
 Coordinates = NDArray[np.float64]
@@ -49,18 +49,18 @@ class Chart:
     ----------
     plane
         Chart coordinates to source coordinates, or to directions (x right, y down, z ahead), shape (3, 3).
-    projection
-        What the matrix leads to.
     size
         Width and height of the chart, pixels.
     picture
         Width and height of the source, pixels.
+    sphere
+        What of a panorama the source shows; None for a chart of the flat picture.
     """
 
     plane: PlaneMap
-    projection: Literal["flat", "sphere"]
     size: tuple[int, int]
     picture: tuple[int, int]
+    sphere: Sphere | None = None
 
     @property
     def whole(self) -> Box:
@@ -68,25 +68,17 @@ class Chart:
 
     def to_source(self, x: Coordinates, y: Coordinates) -> Coordinates:
         """Source coordinates of chart points, shape (2, ...). On a sphere x may lie beyond the picture's sides."""
-        if self.projection == "flat":
+        if self.sphere is None:
             return mapped(self.plane, x, y)
-        right, down, ahead = (row[0] * x + row[1] * y + row[2] for row in self.plane)
-        width, height = self.picture
-        across = np.arctan2(right, ahead) / (2 * np.pi) + 0.5
-        below = 0.5 + np.arctan2(down, np.hypot(right, ahead)) / np.pi
-        return np.stack([across * width, below * height])
+        return self.sphere.of_direction(*(row[0] * x + row[1] * y + row[2] for row in self.plane))
 
     def from_source(self, x: Coordinates, y: Coordinates) -> Coordinates:
         """Chart coordinates of source points, shape (2, ...); NaN for those that the plane does not show."""
         back = np.linalg.inv(self.plane)
-        if self.projection == "flat":
-            right, down, ahead = x, y, np.ones_like(x)
-        else:
-            heading, fall = (x / self.picture[0] - 0.5) * 2 * np.pi, (y / self.picture[1] - 0.5) * np.pi
-            right, down, ahead = np.sin(heading) * np.cos(fall), np.sin(fall), np.cos(heading) * np.cos(fall)
+        right, down, ahead = (x, y, np.ones_like(x)) if self.sphere is None else self.sphere.direction(x, y)
         across, below, depth = (row[0] * right + row[1] * down + row[2] * ahead for row in back)
         # a point behind the plane's horizon, or behind the eye, has no place in it
-        sign = 1.0 if self.projection == "sphere" else self._ahead
+        sign = self._ahead if self.sphere is None else 1.0
         depth = np.where(sign * depth > 1e-12, depth, np.nan)
         return np.stack([across / depth, below / depth])
 
@@ -107,15 +99,15 @@ class Chart:
     def _way(self, one: tuple[float, float], other: tuple[float, float]) -> Coordinates:
         points = self.to_source(np.array([one[0], other[0]]), np.array([one[1], other[1]]))
         way = points[:, 1] - points[:, 0]
-        if self.projection == "sphere":
-            way[0] -= self.picture[0] * round(way[0] / self.picture[0])
+        if self.sphere is not None:
+            way[0] -= self.sphere.width * round(way[0] / self.sphere.width)
         return way
 
     def footprint(self, box: Box) -> list[Box]:
         """The boxes of source pixels that chart pixels of `box` lie on: two where it meets the panorama's seam."""
         reach = self._reach(box)
         width, height = self.picture
-        if self.projection == "flat":
+        if self.sphere is None or not self.sphere.all_round(width):
             inside = reach.within(Box(0, 0, width, height))
             return [] if inside.empty else [inside]
         top, bottom = max(0, reach.top), min(height, reach.bottom)
@@ -130,20 +122,30 @@ class Chart:
         """What `box` lies on, in coordinates that run on beyond the panorama's seam."""
         x, y = np.meshgrid(np.linspace(box.left, box.right, _GRID), np.linspace(box.top, box.bottom, _GRID))
         across, below = self.to_source(x, y)
-        if self.projection == "sphere":
-            width = self.picture[0]
-            middle = float(across[_GRID // 2, _GRID // 2])
-            across = middle + (across - middle + width / 2) % width - width / 2
-            for fall in (0.0, float(self.picture[1])):
-                pole = self.from_source(np.array(0.0), np.array(fall))
-                if box.left <= pole[0] <= box.right and box.top <= pole[1] <= box.bottom:
-                    across = np.array([0.0, width])
-                    below = np.append(below.ravel(), fall)
+        if self.sphere is not None:
+            across, below = self._unbroken(self.sphere, box, across, below)
         margin = 2
         limit = 2**30
         left, right = (float(np.clip(v, -limit, limit)) for v in (np.nanmin(across), np.nanmax(across)))
         top, bottom = (float(np.clip(v, -limit, limit)) for v in (np.nanmin(below), np.nanmax(below)))
         return Box(math.floor(left), math.floor(top), math.ceil(right), math.ceil(bottom)).grown(margin)
+
+    def _unbroken(
+        self, sphere: Sphere, box: Box, across: Coordinates, below: Coordinates
+    ) -> tuple[Coordinates, Coordinates]:
+        """Places that `box` lies on, side by side over the seam, and all round where it holds a pole."""
+        middle = float(across[_GRID // 2, _GRID // 2])
+        width = sphere.width
+        across = middle + (across - middle + width / 2) % width - width / 2
+        if not sphere.all_round(self.picture[0]):
+            # as much of the sphere as the picture shows is one piece: the turn that brings the middle into it
+            across = across - width * round((middle - self.picture[0] / 2) / width)
+        for fall in sphere.poles:
+            pole = self.from_source(np.array(0.0), np.array(fall))
+            if box.left <= pole[0] <= box.right and box.top <= pole[1] <= box.bottom:
+                across = np.array([0.0, self.picture[0]])
+                below = np.append(below.ravel(), fall)
+        return across, below
 
     def place_of(self, box: Box) -> Box:
         """The chart pixels that source pixels of `box` lie on; empty where the plane shows none of them."""
@@ -159,23 +161,26 @@ class Chart:
 
     def inside(self, box: Box) -> NDArray[np.bool_]:
         """Which chart pixels of `box` lie on the picture, shape (rows, columns)."""
-        if self.projection == "sphere":
-            return np.ones((box.height, box.width), np.bool_)
         x, y = self.to_source(*_centres(box))
+        if self.sphere is not None and self.sphere.all_round(self.picture[0]):
+            return np.asarray((y >= 0) & (y <= self.picture[1]))
+        if self.sphere is not None:
+            x = _unwrapped(x, self.picture[0], self.sphere.width)
         return np.asarray((x >= 0) & (y >= 0) & (x <= self.picture[0]) & (y <= self.picture[1]))
 
     def read(self, read: Reader, box: Box) -> Values:
         """Chart pixels of `box`, resampled once, in the picture's own values, shape (rows, columns, channels)."""
         near = self._reach(box).grown(_LOBES + 1)
-        pixels = np.ascontiguousarray(self._region(read, near), np.float32)
+        pixels = np.ascontiguousarray(self._region(read, near))
         out = np.empty((box.height, box.width, pixels.shape[2]), np.float32)
         fine = _samples(self.scales(*box.middle)[1])
         for top in range(box.top, box.bottom, _BAND):
             band = Box(box.left, top, box.right, min(box.bottom, top + _BAND))
             x, y = self.to_source(*_centres(band, fine))
             x, y = x - near.left, y - near.top
-            if self.projection == "sphere":
-                x = x % self.picture[0] if near.width >= self.picture[0] else _unwrapped(x, near.width, self.picture[0])
+            if self.sphere is not None:
+                turn = self.sphere.width
+                x = x % turn if near.width >= turn else _unwrapped(x, near.width, turn)
             out[top - box.top : band.bottom - box.top] = _averaged(sampled(pixels, x, y), fine)
         return out
 
@@ -183,7 +188,7 @@ class Chart:
         """Source pixels of a box that may reach beyond the picture: over the seam, or repeated at its edges."""
         width, height = self.picture
         rows = Box(0, max(0, min(near.top, height - 1)), 0, min(height, max(near.bottom, 1)))
-        if self.projection == "sphere":
+        if self.sphere is not None and self.sphere.all_round(width):
             first = near.left if near.width < width else 0
             columns = min(near.width, width)
             parts, at = [], first
@@ -221,17 +226,19 @@ class Chart:
         return out
 
 
-def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box) -> Chart:
+def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box, view: Chart | None = None) -> Chart:
     """The plane of the scene on which four corners make a rectangle, for a repair of `place`.
 
     Parameters
     ----------
     corners
-        Source pixels: upper left, upper right, lower right, lower left, shape (4, 2).
+        Upper left, upper right, lower right, lower left, shape (4, 2): source pixels, or those of the `view`.
     picture
         Width and height of the source.
     place
         Source pixels that are repaired. Where the plane shows them, chart pixels are no coarser than source pixels.
+    view
+        Into a panorama, in which the corners were set.
 
     Returns
     -------
@@ -239,10 +246,15 @@ def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box) -> Ch
     the plane as the place itself measures.
     """
     across, down = side_lengths(corners)
-    ratio = ratio_of(corners, (picture[0] / 2, picture[1] / 2))
+    middle = (picture[0] / 2, picture[1] / 2)
+    ratio = ratio_of(corners, middle) if view is None else ratio_seen(corners, view.plane)
     width, height = max(across, down * ratio), max(down, across / ratio)
     plane = from_rectangle(corners, width, height)
-    rough = Chart(plane, "flat", (math.ceil(width), math.ceil(height)), picture)
+    if view is not None:
+        # what lies in the plane's middle lies ahead of the view
+        plane = view.plane @ plane * math.copysign(1.0, float((plane @ (width / 2, height / 2, 1))[2]))
+    sphere = None if view is None else view.sphere
+    rough = Chart(plane, (math.ceil(width), math.ceil(height)), picture, sphere)
     held = Box(0, 0, *rough.size)
     wanted = _shown(rough, place)
     if wanted.empty:
@@ -255,7 +267,7 @@ def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box) -> Ch
     finer = min(max(densest, usual / _FARTHEST), usual * _FARTHEST)
     finer = min(finer, math.sqrt(_MOST_PIXELS / max(1, held.width * held.height)))
     size = (max(16, math.ceil(held.width * finer)), max(16, math.ceil(held.height * finer)))
-    return Chart(plane @ translation(held.left, held.top) @ scaling(1 / finer, 1 / finer), "flat", size, picture)
+    return Chart(plane @ translation(held.left, held.top) @ scaling(1 / finer, 1 / finer), size, picture, sphere)
 
 
 def _shown(chart: Chart, place: Box) -> Box:
@@ -280,7 +292,9 @@ def _this_side(chart: Chart, wanted: Box, held: Box) -> Box:
     for _ in range(24):
         left, top, right, bottom = sides
         ahead = chart.plane[2] @ np.array([[left, right, right, left], [top, top, bottom, bottom], [1, 1, 1, 1]])
-        good = bool((np.sign(ahead) == np.sign(chart.plane[2] @ (*held.middle, 1))).all())
+        # in a panorama every direction is shown: only how far off the plane runs counts
+        good = chart.sphere is not None
+        good = good or bool((np.sign(ahead) == np.sign(chart.plane[2] @ (*held.middle, 1))).all())
         if good:
             found = [chart.scales(x, y)[1] for x in (left, right) for y in (top, bottom)]
             good = max(found) < usual * _FARTHEST and min(found) > usual / _FARTHEST
@@ -290,14 +304,22 @@ def _this_side(chart: Chart, wanted: Box, held: Box) -> Box:
     return Box(math.floor(sides[0]), math.floor(sides[1]), math.ceil(sides[2]), math.ceil(sides[3]))
 
 
-def view_chart(heading: float, pitch: float, field: float, size: tuple[int, int], picture: tuple[int, int]) -> Chart:
-    """A view into a flat 2:1 panorama, degrees; `field` across the width. Positive headings turn right, pitches up."""
-    focal = size[0] / 2 / math.tan(math.radians(field) / 2)
-    to_ray = scaling(1 / focal, 1 / focal) @ translation(-size[0] / 2, -size[1] / 2)
-    tilted, turned = np.eye(3), np.eye(3)
-    tilted[1:, 1:] = rotation(pitch)[:2, :2]  # a ray ahead goes up, that is to smaller y, by a positive pitch
-    turned[np.ix_([0, 2], [0, 2])] = rotation(heading)[:2, :2].T
-    return Chart(turned @ tilted @ to_ray, "sphere", size, picture)
+def view_chart(
+    heading: float,
+    pitch: float,
+    field: float,
+    size: tuple[int, int],
+    picture: tuple[int, int],
+    roll: float = 0.0,
+    sphere: Sphere | None = None,
+) -> Chart:
+    """A view into a flat panorama, degrees; `field` across the width.
+
+    Positive headings turn right, pitches up; a positive roll turns what is seen counter-clockwise. Without a `sphere`
+    the picture is a whole one.
+    """
+    whole = sphere or Sphere.whole(picture)
+    return Chart(turned_by(heading, pitch, roll) @ to_ray(field, size), size, picture, whole)
 
 
 def _centres(box: Box, fine: int = 1) -> tuple[Coordinates, Coordinates]:
@@ -332,6 +354,62 @@ def _linear(values: Values, x: Coordinates, y: Coordinates) -> Values:
     return np.asarray(found, np.float32).reshape(*x.shape, values.shape[2])
 
 
+def spread_out(values: Values, box: Box, chart: Chart, target: Box, out: Values) -> None:
+    """Chart values over `box`, of a chart of a sphere, on the source pixels of `target`, linearly; 0 beyond `box`.
+
+    Parameters
+    ----------
+    values
+        Shape (rows, columns, channels), float32.
+    out
+        Shape of `target` with as many channels; filled.
+    """
+    sphere = chart.sphere
+    assert sphere is not None
+    heading = ((target.left + np.arange(target.width) + 0.5 + sphere.left) / sphere.width - 0.5) * 2 * np.pi
+    fall = ((target.top + np.arange(target.height) + 0.5 + sphere.top) / sphere.height - 0.5) * np.pi
+    back = translation(-box.left - 0.5, -box.top - 0.5) @ np.linalg.inv(chart.plane)
+    _spread(values, back, np.sin(heading), np.cos(heading), np.sin(fall), np.cos(fall), out)
+
+
+@fast_kernel
+def _spread(
+    values: Values,
+    back: Coordinates,
+    sine_across: Coordinates,
+    cosine_across: Coordinates,
+    sine_down: Coordinates,
+    cosine_down: Coordinates,
+    out: Values,
+) -> None:
+    rows, columns, channels = values.shape
+    for row in range(out.shape[0]):
+        down, level = sine_down[row], cosine_down[row]
+        for column in range(out.shape[1]):
+            right, ahead = sine_across[column] * level, cosine_across[column] * level
+            depth = back[2, 0] * right + back[2, 1] * down + back[2, 2] * ahead
+            if depth <= 1e-12:
+                continue
+            x = (back[0, 0] * right + back[0, 1] * down + back[0, 2] * ahead) / depth
+            y = (back[1, 0] * right + back[1, 1] * down + back[1, 2] * ahead) / depth
+            if x <= -1 or y <= -1 or x >= columns or y >= rows:
+                continue
+            left, top = int(np.floor(x)), int(np.floor(y))
+            fx, fy = np.float32(x - left), np.float32(y - top)
+            for channel in range(channels):
+                total = np.float32(0)
+                for lower in range(2):
+                    at_row = top + lower
+                    if at_row < 0 or at_row >= rows:
+                        continue
+                    share = fy if lower else 1 - fy
+                    for right_one in range(2):
+                        at_column = left + right_one
+                        if 0 <= at_column < columns:
+                            total += share * (fx if right_one else 1 - fx) * values[at_row, at_column, channel]
+                out[row, column, channel] = total
+
+
 _STEPS = 512
 
 
@@ -344,13 +422,13 @@ def _table() -> Values:
 _TABLE = _table()
 
 
-def sampled(values: Values, x: Coordinates, y: Coordinates) -> Values:
+def sampled(values: NDArray[Any], x: Coordinates, y: Coordinates) -> Values:
     """Values at points, by a sinc of three lobes; beyond the array those at its edge. Shape (rows, columns, channels).
 
     Parameters
     ----------
     values
-        Shape (rows, columns, channels), float32.
+        Shape (rows, columns, channels), float32 or whole numbers.
     x, y
         Coordinates with pixel corners at whole numbers, shape (rows, columns).
     """
@@ -360,7 +438,7 @@ def sampled(values: Values, x: Coordinates, y: Coordinates) -> Values:
 
 
 @fast_kernel
-def _sample(values: Values, x: Coordinates, y: Coordinates, table: Values, out: Values) -> None:
+def _sample(values: Any, x: Coordinates, y: Coordinates, table: Values, out: Values) -> None:
     rows, columns, channels = values.shape
     wx = np.empty(6, np.float32)
     wy = np.empty(6, np.float32)

@@ -7,9 +7,10 @@ document.
 
 from __future__ import annotations
 
+import math
 import re
 import warnings
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from xml.etree import ElementTree
 
@@ -77,6 +78,41 @@ _PLACE_WORDS = ("GPS", "Location", "City", "Sublocation", "State", "Country")
 
 
 @dataclass(frozen=True)
+class Panorama:
+    """What a flat panorama says of its sphere, by the Photo Sphere XMP Metadata.
+
+    Attributes
+    ----------
+    whole
+        Width and height of the whole sphere, pixels of the file.
+    shown
+        Left, top, width and height of what of it the file shows.
+    heading
+        Degrees clockwise from north of its middle; None where that is not known.
+    pitch, roll
+        Degrees by which the camera looked up, and leaned to the right, that a viewer still has to undo.
+    start
+        Heading from the middle, pitch and field with which a viewer begins, degrees; None leaves it to the viewer.
+    """
+
+    whole: tuple[int, int]
+    shown: tuple[int, int, int, int]
+    heading: float | None = None
+    pitch: float = 0.0
+    roll: float = 0.0
+    start: tuple[float, float, float] | None = None
+
+    @staticmethod
+    def of(size: tuple[int, int]) -> Panorama:
+        """Of a file that shows all of it."""
+        return Panorama(size, (0, 0, *size))
+
+    @property
+    def complete(self) -> bool:
+        return self.shown == (0, 0, *self.whole)
+
+
+@dataclass(frozen=True)
 class Metadata:
     """What a file says of itself.
 
@@ -92,8 +128,8 @@ class Metadata:
         A value of the IPTC's vocabulary "Digital Source Type".
     located
         Whether it says where it was taken.
-    flat
-        (width, height) of a whole flat 2:1 panorama; None for other pictures.
+    panorama
+        What of a sphere it shows; None for other pictures.
     """
 
     title: str = ""
@@ -105,7 +141,7 @@ class Metadata:
     alterations: tuple[str, ...] = ()
     source_type: str = ""
     located: bool = False
-    flat: tuple[int, int] | None = None
+    panorama: Panorama | None = None
     terms: str = ""
     contact: str = ""
 
@@ -142,7 +178,7 @@ def read_metadata(data: bytes) -> Metadata:
         alterations=said.alterations,
         source_type=said.source_type,
         located=located or said.located,
-        flat=said.flat,
+        panorama=said.panorama,
     )
 
 
@@ -196,19 +232,8 @@ def _packet(said: Metadata, original: bytes, place: bool) -> bytes:
             event = ElementTree.SubElement(events, f"{{{_RDF}}}li", {f"{{{_RDF}}}parseType": "Resource"})
             ElementTree.SubElement(event, f"{{{_EVENT}}}action").text = "edited"
             ElementTree.SubElement(event, f"{{{_EVENT}}}parameters").text = _writable(text)
-    if said.flat is not None:
-        width, height = said.flat
-        sphere = {
-            "ProjectionType": "equirectangular",
-            "FullPanoWidthPixels": width,
-            "FullPanoHeightPixels": height,
-            "CroppedAreaImageWidthPixels": width,
-            "CroppedAreaImageHeightPixels": height,
-            "CroppedAreaLeftPixels": 0,
-            "CroppedAreaTopPixels": 0,
-        }
-        for name, value in sphere.items():
-            plain(f"{{{_SPHERE}}}{name}", str(value))
+    for name, value in _told_of(said.panorama).items():
+        plain(f"{{{_SPHERE}}}{name}", value)
     ours = {element.tag for element in about}
     about.extend(element for element in _kept(original, place) if element.tag not in ours)
     if not len(about):
@@ -319,8 +344,6 @@ def _from_xmp(packet: bytes) -> Metadata:
         if found
     ]
     names = [name for one in about for name in (*one.keys(), *(child.tag for child in one))]
-    width, height = text(f"{{{_SPHERE}}}FullPanoWidthPixels"), text(f"{{{_SPHERE}}}FullPanoHeightPixels")
-    flat = text(f"{{{_SPHERE}}}ProjectionType") == "equirectangular" and width.isdigit() and height.isdigit()
     return Metadata(
         title=text(f"{{{_DC}}}title"),
         caption=text(f"{{{_DC}}}description"),
@@ -333,8 +356,71 @@ def _from_xmp(packet: bytes) -> Metadata:
         alterations=tuple(events),
         source_type=text(f"{{{_IPTC}}}DigitalSourceType"),
         located=any(_tells_place(name.rsplit("}", 1)[-1]) for name in names),
-        flat=(int(width), int(height)) if flat else None,
+        panorama=_panorama(lambda name: text(f"{{{_SPHERE}}}{name}")),
     )
+
+
+def _told_of(panorama: Panorama | None) -> dict[str, str]:
+    """The properties of the Photo Sphere XMP Metadata that say it. Headings there count from north: where that is not
+    known, the picture's middle stands for it, as viewers take it."""
+    if panorama is None:
+        return {}
+    left, top, width, height = panorama.shown
+    told: dict[str, float] = {
+        "FullPanoWidthPixels": panorama.whole[0],
+        "FullPanoHeightPixels": panorama.whole[1],
+        "CroppedAreaImageWidthPixels": width,
+        "CroppedAreaImageHeightPixels": height,
+        "CroppedAreaLeftPixels": left,
+        "CroppedAreaTopPixels": top,
+    }
+    if panorama.heading is not None:
+        told["PoseHeadingDegrees"] = round(panorama.heading % 360, 3)
+    if panorama.pitch or panorama.roll:
+        told |= {"PosePitchDegrees": round(panorama.pitch, 3), "PoseRollDegrees": round(panorama.roll, 3)}
+    if panorama.start is not None:
+        heading, pitch, field = panorama.start
+        told["InitialViewHeadingDegrees"] = round(heading + (panorama.heading or 0)) % 360
+        told["InitialViewPitchDegrees"] = round(pitch)
+        told["InitialHorizontalFOVDegrees"] = round(field, 1)
+    return {"ProjectionType": "equirectangular"} | {name: str(value) for name, value in told.items()}
+
+
+def _panorama(told: Callable[[str], str]) -> Panorama | None:
+    """What a packet tells of a sphere; None where it tells of none, or not enough."""
+
+    def number(name: str) -> float | None:
+        try:
+            value = float(told(name))
+        except ValueError:
+            return None
+        return value if math.isfinite(value) and abs(value) < 1e6 else None
+
+    width, height = number("FullPanoWidthPixels"), number("FullPanoHeightPixels")
+    if told("ProjectionType") != "equirectangular" or not width or not height:
+        return None
+    left, top = number("CroppedAreaLeftPixels") or 0, number("CroppedAreaTopPixels") or 0
+    across = number("CroppedAreaImageWidthPixels") or width
+    down = number("CroppedAreaImageHeightPixels") or height
+    heading = number("PoseHeadingDegrees")
+    first, field = number("InitialViewHeadingDegrees"), number("InitialHorizontalFOVDegrees")
+    start = None
+    if first is not None or field is not None:
+        ahead = ((first or 0) - (heading or 0) + 180) % 360 - 180
+        start = (ahead, number("InitialViewPitchDegrees") or 0.0, field or 90.0)
+    return Panorama(
+        (int(width), int(height)),
+        (int(left), int(top), int(across), int(down)),
+        heading,
+        number("PosePitchDegrees") or 0.0,
+        number("PoseRollDegrees") or 0.0,
+        start,
+    )
+
+
+def panorama_in(packet: bytes) -> Panorama | None:
+    """What an XMP packet tells of a sphere."""
+    return _from_xmp(packet).panorama
 
 
 def _contact(about: list[ElementTree.Element]) -> str:

@@ -56,6 +56,21 @@ def ratio_of(corners: NDArray[np.float64], axis: tuple[float, float]) -> float:
     return found if plain / 4 < found < plain * 4 else plain
 
 
+def ratio_seen(corners: NDArray[np.float64], to_ray: PlaneMap) -> float:
+    """Width over height of the rectangle that is seen at these corners by a camera that is known.
+
+    Parameters
+    ----------
+    corners
+        Upper left, upper right, lower right, lower left, pixels, shape (4, 2).
+    to_ray
+        Pixels to directions, shape (3, 3).
+    """
+    square = from_rectangle(corners, 1, 1)
+    across, down, _ = (to_ray @ square).T
+    return float(np.linalg.norm(across) / np.linalg.norm(down))
+
+
 def is_outline(corners: NDArray[np.float64] | Sequence[Any]) -> bool:
     """Whether the corners go round clockwise (y down) without a reflex angle, and enclose something."""
     corners = np.asarray(corners, np.float64)

@@ -7,9 +7,9 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
+from fern_ticket.core.ledger.charts import Coordinate
 from fern_ticket.core.ledger.controls import Choice, Ruler
 from fern_ticket.core.ledger.covers import Corner, Cover
-from fern_ticket.core.ledger.masks import Coordinate
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pieces.blending import Blend

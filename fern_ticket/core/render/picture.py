@@ -28,12 +28,16 @@ from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corn
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pictures.sphere import Sphere
+from fern_ticket.core.pictures.values import rounded
 from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.pieces.skies import PREFIX, opened_sky
+from fern_ticket.core.render.around import FlatTurned, looked
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.cover_ground import CoverGround
+from fern_ticket.core.render.developed import DevelopedTiles, lit_key
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
@@ -53,6 +57,8 @@ SMALL, SMALL_MOVING = 768, 192
 _ALL_BUT_WHOLE, _COLOURS_ON = 0.98, 2400
 #: Long side of the level that four corners are found on, at most.
 _FOUND_ON = 1600
+#: Columns of a turned panorama that are made at once.
+_TURNED_AT_ONCE = 1024
 
 
 @dataclass(frozen=True)
@@ -321,7 +327,7 @@ class LedgerPicture:
 
         None where the step has no cover, or is off.
         """
-        cover = next((one.cover for one in self.plan.lighting if one.step.id == step), None)
+        cover = self._cover_of(step)
         if cover is None:
             return None
         to_source = self.to_source(view)
@@ -384,6 +390,8 @@ class LedgerPicture:
     def view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """An sRGB frame of the view, shape (height, width, 3); outside the picture lies the surround."""
         frame = self.plan.frame
+        if frame.state.turn is not None:
+            return self._turned_view(view, surround, fine=fine)
         to_share = np.eye(3) if view.whole else frame.to_share
         to_framed = view.to_framed()
         where = Where(self.to_source(view), to_share @ to_framed, view.scale)
@@ -394,6 +402,25 @@ class LedgerPicture:
         inside = (slice(reach, reach + view.height), slice(reach, reach + view.width))
         pixels: NDArray[np.uint8] = self.light.develop(seen.window, where.moved(-reach, -reach), np.uint8)[inside]
         outside = None if seen.outside is None else seen.outside[inside]
+        return self._edged(view, pixels, outside, surround)
+
+    def _turned_view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
+        """A view of a panorama whose sphere is turned."""
+        flat = self._flat_turned(self.to_source(view), (view.width, view.height))
+        pixels = looked(flat, self.developed, self.repaired.levels, surround, fine=fine)
+        return self._edged(view, np.asarray(pixels, np.uint8), None, surround)
+
+    def _flat_turned(self, to_turned: PlaneMap, size: tuple[int, int]) -> FlatTurned:
+        state = self.plan.frame.state
+        assert state.turn is not None
+        picture = self.repaired.size
+        return FlatTurned(to_turned, state.turn, size, picture, state.sphere or Sphere.whole(picture))
+
+    def _edged(
+        self, view: View, pixels: NDArray[np.uint8], outside: NDArray[np.bool_] | None, surround: tuple[int, int, int]
+    ) -> NDArray[np.uint8]:
+        """A view with its border and what lies around it."""
+        frame = self.plan.frame
         if not view.whole:
             if frame.state.border:
                 pixels = np.ascontiguousarray(pixels)
@@ -404,6 +431,38 @@ class LedgerPicture:
         if outside is not None:
             pixels[outside] = surround
         return np.ascontiguousarray(pixels)
+
+    @cached_property
+    def tiles(self) -> DevelopedTiles:
+        """The picture before it is framed, developed tile by tile."""
+        ground = self._ground()
+        return DevelopedTiles(
+            self.repaired,
+            self.light,
+            self._cache,
+            (self._name, self._small, lit_key(self.plan.lighting, self.repaired.key, ground)),
+        )
+
+    def developed(self, level: int, box: Box) -> Pixels:
+        """8-bit sRGB of pixels of a level before it is framed, shape (rows, columns, 3)."""
+        return self.tiles.read(level, box, np.uint8)
+
+    def covered_by_repairs(self, level: int, box: Box) -> Pixels:
+        """How far pixels of a level lie in the mask of a repair, 8 bits, shape (rows, columns, 3)."""
+        return self.tiles.grey(("repairs",), level, box, self._coverage_on)
+
+    def covered_in(self, step: str, level: int, box: Box) -> Pixels | None:
+        """How far the cover of a step of light covers pixels of a level, as `covered_by_repairs`; None without one."""
+        cover = self._cover_of(step)
+        if cover is None:
+            return None
+        what = ("cover", cover.key(), self._ground(step).made(cover))
+        return self.tiles.grey(
+            what, level, box, lambda to_source, size: self.coverage_under(cover, to_source, size, step)
+        )
+
+    def _cover_of(self, step: str) -> Cover | None:
+        return next((one.cover for one in self.plan.lighting if one.step.id == step), None)
 
     def reduced(self, long_side: int) -> tuple[NDArray[np.uint8], float]:
         """The whole result with a long side of at most so many pixels, and how many of its pixels one of them is."""
@@ -419,8 +478,14 @@ class LedgerPicture:
 
     def coverage(self, view: View) -> NDArray[np.float32]:
         """How far each screen pixel of a view lies in the mask of a repair, 0-1, shape (height, width)."""
-        to_source, size = self.to_source(view), (view.width, view.height)
-        covered = np.zeros((view.height, view.width), np.float32)
+        if self.plan.frame.state.turn is not None:
+            flat = self._flat_turned(self.to_source(view), (view.width, view.height))
+            seen = looked(flat, self.covered_by_repairs, self.repaired.levels, (0, 0, 0), fine=False)
+            return np.asarray(seen[..., 0], np.float32) / np.float32(255)
+        return self._coverage_on(self.to_source(view), (view.width, view.height))
+
+    def _coverage_on(self, to_source: PlaneMap, size: tuple[int, int]) -> NDArray[np.float32]:
+        covered = np.zeros((size[1], size[0]), np.float32)
         for repair in self.plan.repairs:
             mask = repair.mask
             if mask is None or repair.is_limit:
@@ -536,11 +601,23 @@ class LedgerPicture:
     def _band(self, top: int, rows: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
         frame = self.plan.frame
         width = frame.size[0] - 2 * frame.margin
+        if frame.state.turn is not None:
+            return self._turned_band(top, rows, width, depth)
         where = Where(frame.to_source, frame.to_share).moved(frame.margin, top)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         wide = where.moved(-reach, -reach)
         window, _ = resample(self.repaired, wide.to_source, (width + 2 * reach, rows + 2 * reach), fine=True)
         return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
+
+    def _turned_band(self, top: int, rows: int, width: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
+        """Rows of a panorama whose sphere is turned: one resampling of what was developed."""
+        frame = self.plan.frame
+        out: Pixels = np.empty((rows, width, 3), np.uint16)
+        for left in range(0, width, _TURNED_AT_ONCE):
+            columns = min(_TURNED_AT_ONCE, width - left)
+            flat = self._flat_turned(frame.to_source @ translation(frame.margin + left, top), (columns, rows))
+            out[:, left : left + columns] = looked(flat, self.tiles.deep, 1, (0, 0, 0), fine=True)
+        return out if depth is np.uint16 else rounded(out / np.float32(257), np.uint8)
 
 
 def _under(steps: Sequence[Step]) -> list[Step]:

@@ -18,6 +18,7 @@ from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.repair import CleanOperation, needed_mask
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
+from fern_ticket.core.ledger.charts import ChartSpec, PlaneChart
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Mask, anchor
 from fern_ticket.core.ledger.operation import Makes, Operation, Parameters
@@ -26,6 +27,7 @@ from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pieces.operation import PieceOperation, Sheet, SizeOf
+from fern_ticket.core.planes import in_planes
 from fern_ticket.core.source.operation import SourceOperation
 from fern_ticket.core.stations import order_of
 
@@ -40,6 +42,8 @@ class Repair:
         The step that it belongs to; one that stands for many has many.
     size
         Width and height of the picture.
+    spec
+        The plane or view that it works in; None for the picture's own.
     """
 
     step: Step
@@ -47,12 +51,13 @@ class Repair:
     params: Parameters
     mask: Mask | None
     size: tuple[int, int]
+    spec: ChartSpec | None
 
     @cached_property
     def key(self) -> str:
         """A digest of all that shapes its own result; the same however its step was written down."""
         mask = "" if self.mask is None else self.mask.key()
-        chart = "" if self.step.chart is None else self.step.chart.key()
+        chart = "" if self.spec is None else self.spec.key()
         body = f"{self.operation.name} {self.params.model_dump_json()} {mask} {chart}"
         return hashlib.sha256(body.encode()).hexdigest()
 
@@ -73,8 +78,8 @@ class Repair:
     @cached_property
     def chart(self) -> Chart | None:
         """The plane that it works in, if that is not the picture's own."""
-        spec = self.step.chart
-        if spec is None or self.mask is None or self.box.empty:
+        spec = self.spec
+        if spec is None or isinstance(spec, PlaneChart) or self.mask is None or self.box.empty:
             return None
         return chart_of(spec, self.size, self.box)
 
@@ -209,8 +214,8 @@ def _repairs(
     if operation.masked:
         needed_mask(step.mask, operation.title)
     if operation.parts is None:
-        return [Repair(step, operation, params, step.mask, size)]
-    return [Repair(step, part.operation, part.params, part.mask, size) for part in operation.parts(params)]
+        return [Repair(step, operation, params, step.mask, size, step.chart)]
+    return [Repair(step, part.operation, part.params, part.mask, size, part.chart) for part in operation.parts(params)]
 
 
 def _held(steps: Sequence[Step], what: str) -> list[Lighting]:
@@ -297,7 +302,7 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     lighting: list[Lighting] = []
     state = FrameState.whole(size)
     key = ("planned", size)
-    for step in steps:
+    for step in in_planes(steps):
         # the short way, as this is done for every frame
         found = step.derived.get(key) or planned(step, size)
         if not (step.enabled and step.strength):

@@ -196,9 +196,9 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
     scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
     across = np.empty((rows, size[0], 3), np.float32)
-    _by_rows(rows, lambda part: _filter_rows(pixels[part], first_x, weight_x, across[part]))
+    by_rows(rows, lambda part: _filter_rows(pixels[part], first_x, weight_x, across[part]))
     out = np.empty((size[1], size[0], 3), np.uint16)
-    _by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], scale, out[part]))
+    by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], scale, out[part]))
     return out
 
 
@@ -206,9 +206,9 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
 _ROWS_AT_ONCE = 64
 
 
-def _by_rows(count: int, work: Callable[[slice], None]) -> None:
+def by_rows(count: int, work: Callable[[slice], None], at_once: int = _ROWS_AT_ONCE) -> None:
     """Work on some rows at a time, in threads."""
-    parts = [slice(top, min(top + _ROWS_AT_ONCE, count)) for top in range(0, count, _ROWS_AT_ONCE)]
+    parts = [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)]
     list(_threads().map(work, parts))
 
 
@@ -281,7 +281,7 @@ def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: flo
         there = np.ascontiguousarray(to_box @ translation(0, part.start))
         _cubic(pixels, there, spread, scale, _CUBIC, out[part])
 
-    _by_rows(size[1], work)
+    by_rows(size[1], work)
     return out
 
 

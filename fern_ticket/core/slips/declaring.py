@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from fern_ticket.core.frame.geometry import Frame, FrameState, part_of_sphere
 from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import label_of, operation_of, parameters_of, pictures_of
-from fern_ticket.core.pictures.metadata import AS_TAKEN, COMPOSED, COMPOSED_SYNTHETIC, EDITED, Metadata
+from fern_ticket.core.pictures.metadata import AS_TAKEN, COMPOSED, COMPOSED_SYNTHETIC, EDITED, Metadata, Panorama
+from fern_ticket.core.pictures.sphere import Sphere, angles_of
 from fern_ticket.core.pieces.skies import PREFIX
+from fern_ticket.core.slips.lines import ProjectionLine
+from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.stations import order_of
 
 
@@ -32,11 +36,43 @@ def alterations(steps: Sequence[Step]) -> tuple[str, ...]:
     )
 
 
-def declared(said: Metadata, steps: Sequence[Step], flat: tuple[int, int] | None) -> Metadata:
-    """The metadata of a delivery: what is said of the photo, with what was done to it and its projection."""
+def declared(said: Metadata, steps: Sequence[Step], panorama: Panorama | None) -> Metadata:
+    """The metadata of a delivery: what is said of the photo, with what was done to it and its sphere."""
     done = alterations(steps)
     source_type = (_composed(steps) or EDITED) if done else said.source_type or AS_TAKEN
-    return replace(said, alterations=done, source_type=source_type, flat=flat)
+    return replace(said, alterations=done, source_type=source_type, panorama=panorama)
+
+
+def panorama_of(
+    frame: Frame, whole: FrameState, slip: Slip, sphere: Sphere | None, was: Panorama | None = None
+) -> Panorama | None:
+    """What a delivery says of its sphere; None where it is no flat panorama, or is not asked to.
+
+    Parameters
+    ----------
+    frame
+        Of the delivery.
+    whole
+        What all frame steps say, those too that the data tells instead of the picture.
+    sphere
+        What of a whole panorama the photo shows.
+    was
+        What the photo's own file says.
+    """
+    line = slip.line(ProjectionLine)
+    found = None if sphere is None else part_of_sphere(frame, sphere)
+    if line is None or found is None:
+        return None
+    own, size = found
+    pitch = roll = 0.0
+    if line.pose == "data" and whole.turn is not None:
+        _, pitch, roll = angles_of(whole.turn)
+    start = whole.start
+    if start is not None and line.pose == "pixels":
+        start = (0.0, *start[1:])
+    shown = (round(own.left), round(own.top), *size)
+    heading = was.heading if was is not None and frame.state.turn is None else None
+    return Panorama((own.width, own.height), shown, heading, pitch, roll, start)
 
 
 def _composed(steps: Sequence[Step]) -> str | None:

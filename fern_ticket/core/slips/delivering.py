@@ -10,15 +10,19 @@ import cv2
 import numpy as np
 
 from fern_ticket.core.errors import SlipError
+from fern_ticket.core.frame.geometry import FrameState
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.iim import iim_block
-from fern_ticket.core.pictures.metadata import Metadata, exif_saying, xmp_packet
+from fern_ticket.core.pictures.metadata import Metadata, exif_saying, panorama_in, xmp_packet
 from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.slips.declaring import declared
+from fern_ticket.core.render.plan import make_plan
+from fern_ticket.core.slips.declaring import declared, panorama_of
+from fern_ticket.core.slips.lines import ProjectionLine
 from fern_ticket.core.slips.slip import Slip
 
 #: A JPEG is made coarser down to this quality to keep within a file size; below, blocks show (common practice, no
@@ -48,7 +52,8 @@ RENDITIONS = {one.name: one for one in (Rendition("web", 900), Rendition("profil
 
 
 def delivery_steps(steps: Sequence[Step], slip: Slip) -> list[Step]:
-    """The ledger as it is delivered: with the slip's size as the last frame step."""
+    """The ledger as it is delivered: with the slip's size as the last frame step, and the sphere as it takes that."""
+    steps = _as_told(steps, slip)
     size = slip.exact_size
     long_side = max(size) if size is not None else slip.long_side
     if long_side is None:
@@ -56,6 +61,24 @@ def delivery_steps(steps: Sequence[Step], slip: Slip) -> list[Step]:
     kept = [step for step in steps if not operation_of(step).delivered_size]
     params: dict[str, Any] = {"long_side": long_side, "exactly": size}
     return [*kept, Step(id="slip-size", op="output_size", params=params)]
+
+
+def _as_told(steps: Sequence[Step], slip: Slip) -> Sequence[Step]:
+    """Without what the file's data will tell of a panorama; with the start in the middle where it is to be made."""
+    line = slip.line(ProjectionLine)
+    if line is None:
+        return steps
+    if line.pose == "data":
+        return [step for step in steps if not operation_of(step).tellable]
+    start = framed(steps).start
+    if start is None or not start[0]:
+        return steps
+    return [*steps, Step(id="start-heading", op="horizon", params={"pitch": 0, "roll": 0, "heading": start[0]})]
+
+
+def framed(steps: Sequence[Step]) -> FrameState:
+    """What the frame steps of a ledger say, of a picture of any size, as far as its size does not matter."""
+    return make_plan([step for step in steps if operation_of(step).tellable], (4096, 2048)).frame.state
 
 
 def written(
@@ -66,6 +89,7 @@ def written(
     exif: bytes,
     progress: Callable[[float], None] = lambda _: None,
     xmp: bytes = b"",
+    sphere: Sphere | None = None,
 ) -> tuple[bytes, Pixels, Metadata]:
     """The delivered file, its pixels, and what it says of itself.
 
@@ -79,6 +103,8 @@ def written(
         What is said of the photo.
     exif, xmp
         The original's blocks.
+    sphere
+        What of a whole panorama the photo shows; None where it is none.
 
     Raises
     ------
@@ -87,9 +113,8 @@ def written(
     """
     deep = picture.depth == np.uint16 if slip.bits is None else slip.bits == 16
     pixels: Pixels = picture.deliver(np.uint16 if deep else np.uint8, progress)
-    rows, columns = pixels.shape[:2]
-    flat = (columns, rows) if slip.with_projection and columns == 2 * rows else None
-    full = declared(replace(said, located=False), steps, flat)
+    panorama = panorama_of(picture.plan.frame, framed(steps), slip, sphere, panorama_in(xmp))
+    full = declared(replace(said, located=False), steps, panorama)
     how = Encoding(
         slip.file.format,
         slip.file.quality,
@@ -116,7 +141,7 @@ def rendition_of(pixels: Pixels, rendition: Rendition, slip: Slip, said: Metadat
     if small.dtype == np.uint16:
         small = ((small.astype(np.uint32) + 128) // 257).astype(np.uint8)
     how = Encoding(
-        "JPEG", min(slip.file.quality, 92), icc=srgb_icc(), xmp=xmp_packet(replace(said, flat=None)), ppi=slip.ppi
+        "JPEG", min(slip.file.quality, 92), icc=srgb_icc(), xmp=xmp_packet(replace(said, panorama=None)), ppi=slip.ppi
     )
     return encode(np.asarray(small, np.uint8), how)
 

@@ -10,6 +10,7 @@ import numpy as np
 from fern_ticket.core.inspect.composition import LONG_SIDE
 from fern_ticket.core.inspect.files import read_linear
 from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
+from fern_ticket.core.inspect.seam import sides_meet
 from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.pictures.decode import decode, read_header
 from fern_ticket.core.pictures.metadata import read_metadata
@@ -64,6 +65,7 @@ def measures_of_file(
         clipped_where=densest(clipped, 1.0),
         metadata=read_metadata(data),
         name=name,
+        closes=sides_meet(decoded.pixels) if columns == 2 * rows else None,
         **composition(small, scale, slip.whole),
     )
     if "specks" in slip.close:
@@ -85,6 +87,7 @@ def measures_of_file(
             saturation_change=made.saturation_change,
             altered=made.altered,
             ticked=made.ticked,
+            decided=made.decided,
             # the file was resampled: specks are counted on full-size pixels, as on the bench
             specks=found.specks if made.specks is None else made.specks,
         )

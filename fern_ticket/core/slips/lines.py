@@ -486,25 +486,61 @@ class NoLocationLine(_Line):
 
 
 class ProjectionLine(_Line):
-    """A flat 2:1 panorama with its projection data (Photo Sphere XMP Metadata)."""
+    """A flat panorama with its projection data (Photo Sphere XMP Metadata), not a view into one."""
 
     what = "projection"
-    kind = "flat 2:1 with its data"
+    kind = "flat panorama with its data"
     requirement: Literal["projection"] = "projection"
+    whole: bool = Field(default=True, description="All of the sphere, 2:1; else a part of it will do.")
+    pose: Literal["pixels", "data"] = Field(
+        default="pixels", description="Whether a leaning horizon is mended in the picture, or told in its data."
+    )
 
     @property
     def asks(self) -> str:
-        return "flat 2:1, with its data"
+        return "flat 2:1, with its data" if self.whole else "flat, with its data"
 
     def verdict(self, measures: Measures) -> Verdict:
-        if measures.width != 2 * measures.height:
+        if self.whole and measures.width != 2 * measures.height:
             return self._says(_nearest_ratio(measures.width, measures.height), False)
         if measures.metadata is None:
             return self._later
-        if measures.metadata.flat is None:
+        told = measures.metadata.panorama
+        if told is None:
             return self._says("no data", False)
-        holds = measures.metadata.flat == (measures.width, measures.height)
-        return self._says("flat 2:1" if holds else "data of another size", holds)
+        if told.shown[2:] != (measures.width, measures.height):
+            return self._says("data of another size", False)
+        if self.whole and not told.complete:
+            return self._says("a part of it", False)
+        if told.complete and measures.closes is False:
+            return self._says("a view: its sides do not meet", False)
+        return self._says("flat 2:1" if told.complete else "flat, a part", True)
+
+
+class DecidedLine(_Line):
+    """Places of a kind in which each has to be decided by a person: faces hidden or let be, mirrors looked at."""
+
+    kind = "faces or mirrors decided"
+    what = "faces"
+    requirement: Literal["decided"] = "decided"
+    places: Literal["faces", "mirrors"] = "faces"
+
+    @property
+    def called(self) -> str:
+        return self.places
+
+    @property
+    def asks(self) -> str:
+        return "each hidden or let be" if self.places == "faces" else "each looked at"
+
+    def verdict(self, measures: Measures) -> Verdict:
+        if measures.decided is None:
+            return self._later
+        found = measures.decided.get(self.places)
+        if found is None:
+            return self._says("not looked for" if self.places == "faces" else "none marked", "open")
+        done, count = found
+        return self._says(f"{done} of {count}" if count else "none", done == count)
 
 
 class AlterationsLine(_Line):
@@ -582,6 +618,7 @@ Line = Annotated[
     | MetadataLine
     | NoLocationLine
     | ProjectionLine
+    | DecidedLine
     | AlterationsLine
     | ByEyeLine,
     Field(discriminator="requirement"),

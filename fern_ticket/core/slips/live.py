@@ -33,12 +33,15 @@ class Known:
         What its ledger does, in words.
     ticked
         Words of by-eye lines that a person ticked.
+    decided
+        Of each kind of place that a person decides about, how many are decided and how many there are.
     """
 
     original: LedgerPicture | None = None
     metadata: Metadata | None = None
     altered: tuple[str, ...] | None = None
     ticked: frozenset[str] = frozenset()
+    decided: dict[str, tuple[int, int]] | None = None
 
 
 def measure(
@@ -78,6 +81,7 @@ def measure(
         metadata=known.metadata,
         altered=known.altered,
         ticked=known.ticked,
+        decided=known.decided,
         **(whole_look(picture, slip.whole) if close else {}),
         **close_look(picture, slip.close, now=close, carry_on=carry_on),
     )

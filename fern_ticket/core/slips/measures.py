@@ -53,6 +53,11 @@ class Measures:
         What the file says of itself, or will.
     altered
         What the ledger did, in words; of a file alone, None.
+    closes
+        Whether a flat panorama's left and right sides meet; None where that was not looked at.
+    decided
+        Of each kind of place that a person decides about, how many are decided and how many there are; of a file alone,
+        None.
     name
         The file's name without its folder.
     ticked
@@ -84,5 +89,7 @@ class Measures:
     bleed: Places | None = None
     metadata: Metadata | None = None
     altered: tuple[str, ...] | None = None
+    closes: bool | None = None
+    decided: dict[str, tuple[int, int]] | None = None
     name: str | None = None
     ticked: frozenset[str] = frozenset()

@@ -19,10 +19,11 @@ from fern_ticket.core.inspect.lamps import lit
 from fern_ticket.core.inspect.measures import histogram, sampled
 from fern_ticket.core.ledger.changes import put
 from fern_ticket.core.ledger.steps import Step
-from fern_ticket.core.operations import before_of, drawn_of, station_of
+from fern_ticket.core.operations import before_of, decided_of, drawn_of, station_of
 from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
 from fern_ticket.core.render.repaired import Pending
-from fern_ticket.core.slips.declaring import alterations, declared
+from fern_ticket.core.slips.declaring import alterations, declared, panorama_of
+from fern_ticket.core.slips.delivering import delivery_steps, framed
 from fern_ticket.core.slips.live import Known, measure
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener
@@ -152,13 +153,13 @@ class Bench:
         row = await photo_row(self.shared, self.photo)
         ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=self.revision)
         original = self.picture([step for step in steps if station_of(step).of_original])
-        size = original.plan.frame.size
-        flat = size if self.slip.with_projection and size[0] == 2 * size[1] else None
+        frame = self.picture(delivery_steps(steps, self.slip)).plan.frame
         return Known(
             original,
-            declared(row.said, steps, flat),
+            declared(row.said, steps, panorama_of(frame, framed(steps), self.slip, row.sphere)),
             alterations(steps),
             frozenset(one.words for one in ticked),
+            decided_of(steps),
         )
 
     def carry_on(self) -> None:

@@ -1,0 +1,46 @@
+"""Plane: a floor, wall or roof by its four corners, in which other steps work. It changes no pixel."""
+
+from __future__ import annotations
+
+from pydantic import Field, field_validator
+
+from fern_ticket.core.clean.limits import Limits
+from fern_ticket.core.clean.repair import CleanOperation
+from fern_ticket.core.ledger.charts import Corner, CornersChart, ViewChart
+from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.perspective import is_outline
+from fern_ticket.core.pictures.regions import NOWHERE
+
+
+class Plane(Parameters):
+    corners: tuple[Corner, Corner, Corner, Corner] = Field(
+        description="Upper left, upper right, lower right, lower left: source pixels, or those of the view."
+    )
+    view: ViewChart | None = Field(default=None, description="The view into a panorama in which they were set.")
+    name: str = Field(default="", max_length=40)
+
+    @field_validator("corners")
+    @classmethod
+    def _goes_round(cls, corners: tuple[Corner, Corner, Corner, Corner]) -> tuple[Corner, Corner, Corner, Corner]:
+        if not is_outline(corners):
+            raise ValueError("the corners cross, or make no four-sided outline: go round from the upper left")
+        return corners
+
+
+OPERATION = CleanOperation(
+    name="plane",
+    title="Plane",
+    summary="Names a plane of the scene by four corners, for steps that work in it.",
+    parameters=Plane,
+    covers=lambda *_: NOWHERE,
+    limit=lambda *_: Limits(),
+    plane=lambda params: CornersChart(corners=params.corners, view=params.view),
+    everywhere=True,
+    alters=False,
+    elsewhere=lambda _: None,
+    gesture="corners",
+    example={"corners": [[20, 20], [80, 24], [90, 90], [10, 80]]},
+    rank=8,
+    label=lambda params: params.name or "Plane",
+    how="Set four corners of something rectangular that lies in it.",
+)
