@@ -32,6 +32,7 @@ from fern_ticket.web.common.problems import install_problems
 from fern_ticket.web.common.state import Shared
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.routes import (
+    around,
     binned,
     cleaning,
     clients,
@@ -133,6 +134,7 @@ def create_app(settings: Settings) -> FastAPI:
         ledgers,
         saying,
         cleaning,
+        around,
         pieces,
         recipes,
         walkovers,

@@ -21,6 +21,7 @@ from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.recipes import laid, portable
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.shown import FlatShown
 from tests import pictures
 
 
@@ -153,7 +154,7 @@ def test_the_mask_lamp_lights_what_was_repaired_only():
     made = picture_of(pictures.texture(300, 400), [{"op": "dab", "mask": mask}])
     view = View(0, 0, 0.5, 200, 150)
     frame = made.view(view, (0, 0, 0), fine=True)
-    shown = lit("mask", made, view, frame)
+    shown = lit("mask", FlatShown(made, view), frame)
     assert np.abs(shown[75, 100].astype(int) - frame[75, 100]).max() <= 1
     assert shown[20, 20].max() < 0.5 * frame[20, 20].max() + 2
     assert made.coverage(view).sum() == pytest.approx(np.pi * 15**2, rel=0.1)
@@ -173,7 +174,7 @@ def test_a_pasted_copy_is_found_and_linked():
     assert shift == pytest.approx((220, 140), abs=2)
     view = View(0, 0, 0.5, 210, 150)
     frame = made.view(view, (0, 0, 0), fine=True)
-    linked = lit("repeat", made, view, frame).astype(int)
+    linked = lit("repeat", FlatShown(made, view), frame).astype(int)
     between = linked[69:85, 104:116]  # half way from (55, 42) to (165, 112)
     assert np.ptp(between, axis=2).max() > 60
 
@@ -194,7 +195,7 @@ def test_the_level_lamp_marks_true_lines_thin_and_hanging_ones_thick():
     marked = []
     for pixels in (ground, lean):
         made, view = picture_of(pixels, []), View(-20, -20, 1.0, 440, 340)
-        shown = lit("level", made, view, made.view(view, (119, 119, 119), fine=True)).astype(int)
+        shown = lit("level", FlatShown(made, view), made.view(view, (119, 119, 119), fine=True)).astype(int)
         colourful = np.ptp(shown, axis=2) > 40
         assert not colourful[:, :30].any()  # the picture's own sides are not marked
         marked.append(int(colourful[160:180].sum()))

@@ -60,7 +60,7 @@ def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int
     for _ in range(rounds):
         if min(float(one.sum()), float(other.sum())) < 50:
             break
-        said = _likeness(looks, one) - _likeness(looks, other)
+        said = likeness(looks, one) - likeness(looks, other)
         cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), _SAID * fixed).astype(np.float32)
         share = _cut(cost, borders, share)
         one, other = trust * share, trust * (1 - share)
@@ -69,7 +69,7 @@ def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int
 
 def apart(looks: Looks, found: Bits) -> tuple[float, float]:
     """Share of either side's pixels whose look is more like their own side's, 0-1."""
-    own = _likeness(looks, found.astype(np.float32)) > _likeness(looks, (~found).astype(np.float32))
+    own = likeness(looks, found.astype(np.float32)) > likeness(looks, (~found).astype(np.float32))
     return float(own[found].mean()), float((~own)[~found].mean())
 
 
@@ -85,8 +85,8 @@ def _trust(fixed: Plane) -> Plane:
     return np.where(fixed == 0, 1, min(20.0, 1 + 0.1 / max(share, 1e-4))).astype(np.float32)
 
 
-def _likeness(looks: Looks, weight: Plane) -> Plane:
-    """Log likelihood of each pixel's look under a mixture of Gaussians of the weighted ones."""
+def likeness(looks: Looks, weight: Plane) -> Plane:
+    """Log likelihood of each pixel's look under a mixture of Gaussians of the weighted ones, shape (rows, columns)."""
     rows, columns, count = looks.shape
     flat = looks.reshape(-1, count)
     chosen = np.random.default_rng(3)

@@ -58,7 +58,7 @@ class ChartedPlace:
         return float(np.nan_to_num(x, nan=0.0)), float(np.nan_to_num(y, nan=0.0))
 
     @cached_property
-    def _straight(self) -> Drawn | None:
+    def straight(self) -> Drawn | None:
         """The place in the chart's own pixels, where it was drawn in the same view; None for any other."""
         place, chart = self.place, self.chart
         if not isinstance(place, Drawn) or place.view is None or chart.sphere is None:
@@ -72,8 +72,8 @@ class ChartedPlace:
         return place.as_flat.scaled(larger)
 
     def box(self, size: tuple[int, int]) -> Box:
-        if self._straight is not None:
-            return self._straight.box(size)
+        if self.straight is not None:
+            return self.straight.box(size)
         own = self._own
         return own if own.empty else self.chart.place_of(own).within(Box(0, 0, *size))
 
@@ -86,8 +86,8 @@ class ChartedPlace:
         return self.place.alpha(self._own)[..., None]
 
     def alpha(self, box: Box) -> Alpha:
-        if self._straight is not None:
-            return self._straight.alpha(box)
+        if self.straight is not None:
+            return self.straight.alpha(box)
         own = self._own
 
         def read(wanted: Box) -> Values:

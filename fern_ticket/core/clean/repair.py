@@ -183,8 +183,6 @@ class CleanOperation(Operation[P]):
         Whether it needs no mask: it has its places in its parameters.
     slow
         It can take so long that nobody should wait for it: it is made in the background, and shows when it is done.
-    charted
-        Whether it works in a plane of the scene too.
     firmness
         How much firmer than painted it is laid on.
     leaves_traces
@@ -203,7 +201,6 @@ class CleanOperation(Operation[P]):
     limit: Callable[[Any, Mask | None], Limits] | None = None
     everywhere: bool = False
     slow: bool = False
-    charted: bool = False
     firmness: float = 1.0
     leaves_traces: bool = True
     plane: Callable[[Any], CornersChart] | None = None

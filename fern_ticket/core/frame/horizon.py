@@ -119,5 +119,4 @@ OPERATION = FrameOperation(
     example={"pitch": 1.0, "roll": -2.0},
     group="sphere",
     tellable=True,
-    proposed=True,
 )

@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.inspect.repeats import Repeat, repeats
-from fern_ticket.core.pictures.plane import mapped
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
-from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.shown import Shown
 
 Lamp = Literal["cast", "speck", "clip", "level", "mask", "repeat"]
 Seen = NDArray[np.uint8]
@@ -30,19 +30,20 @@ _SHORTEST, _HANGS_MOST, _TRUE = 36, 6.0, 0.4
 _WHITES, _BLACKS = (206, 58, 32), (30, 92, 168)
 
 
-def lit(lamp: Lamp, picture: LedgerPicture, view: View, frame: Seen) -> Seen:
-    """A view's frame under a lamp.
+def lit(lamp: Lamp, shown: Shown, frame: Seen) -> Seen:
+    """A frame of what is shown under a lamp.
 
     `level` marks lines that are upright or level, or nearly; `mask` lights what was repaired and leaves the rest in the
     dark; `repeat` links places that look like copies of one another by lines; the others need the frame alone, see
     `plain`.
     """
     if lamp == "mask":
-        return _mask(frame, picture.coverage(view))
+        return _mask(frame, shown.repaired())
     if lamp == "level":
-        return _level(frame, _bounds(picture, view))
+        return _level(frame, shown.bounds or (-np.inf,) * 4)
     if lamp == "repeat":
-        return _linked(frame, [_on_screen(repeat, picture, view) for repeat in repeats_of(picture)])
+        lines = [shown.on_screen(np.array([one.one, one.other])) for one in repeats_of(shown.picture)]
+        return _linked(frame, [line for line in lines if np.isfinite(line).all()])
     return plain(lamp, frame)
 
 
@@ -87,11 +88,6 @@ def _found(source: Source) -> list[Repeat]:
     return [Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in repeats(grey)]
 
 
-def _on_screen(repeat: Repeat, picture: LedgerPicture, view: View) -> NDArray[np.float64]:
-    ends = np.array([repeat.one, repeat.other]).T
-    return mapped(np.linalg.inv(picture.to_source(view)), ends[0], ends[1]).T
-
-
 def plain(lamp: Literal["cast", "speck", "clip"], frame: Seen) -> Seen:
     """A frame under a lamp that needs nothing but the frame.
 
@@ -127,13 +123,6 @@ def _clip(frame: Seen) -> Seen:
     out[(frame >= 254).any(axis=-1)] = _WHITES
     out[(frame <= 1).all(axis=-1)] = _BLACKS
     return out
-
-
-def _bounds(picture: LedgerPicture, view: View) -> tuple[float, float, float, float]:
-    """Left, top, right and bottom of the picture on the screen: its own sides are no lines in it."""
-    width, height = picture.plan.frame.size
-    left, top = -view.left * view.scale, -view.top * view.scale
-    return left, top, left + width * view.scale, top + height * view.scale
 
 
 def _level(frame: Seen, bounds: tuple[float, float, float, float]) -> Seen:

@@ -158,6 +158,11 @@ class Drawn(Copied):
         return view
 
     @property
+    def starts(self) -> list[Point]:
+        """Where each stroke began, source pixels; none for what was not painted."""
+        return []
+
+    @property
     def extent(self) -> Box:
         """What it can cover, in the coordinates that it is drawn in."""
         raise NotImplementedError
@@ -282,10 +287,6 @@ class OutlineMask(Drawn):
     @property
     def loops(self) -> list[Loop]:
         return [self.points, *self.others]
-
-    @property
-    def starts(self) -> list[Point]:
-        return []
 
     def scaled(self, by: float) -> Self:
         if by == 1:

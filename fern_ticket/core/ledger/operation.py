@@ -74,6 +74,7 @@ class Traits(BaseModel):
     alters: bool
     proposed: bool
     takes: int
+    charted: bool
     example: dict[str, Any]
 
 
@@ -124,6 +125,8 @@ class Operation(Generic[P]):
     decided
         `(params)` to how many of its places a person has decided about, and how many there are; None where there is
         nothing to decide.
+    charted
+        Whether it works in a plane of the scene, or in a view into a panorama, too.
     tellable
         Whether a file's data can tell it to whoever shows the file, instead of its being made.
     """
@@ -149,6 +152,7 @@ class Operation(Generic[P]):
     delivered_size: bool = field(default=False, kw_only=True)
     decided: Callable[[P], tuple[int, int]] | None = field(default=None, kw_only=True)
     tellable: bool = field(default=False, kw_only=True)
+    charted: bool = field(default=False, kw_only=True)
 
     makes: ClassVar[Makes]
 
@@ -204,5 +208,6 @@ class Operation(Generic[P]):
             alters=self.alters,
             proposed=self.proposed,
             takes=self.takes,
+            charted=self.charted,
             example=dict(self.example),
         )

@@ -451,11 +451,14 @@ class LedgerPicture:
         """How far pixels of a level lie in the mask of a repair, 8 bits, shape (rows, columns, 3)."""
         return self.tiles.grey(("repairs",), level, box, self._coverage_on)
 
-    def covered_in(self, step: str, level: int, box: Box) -> Pixels | None:
-        """How far the cover of a step of light covers pixels of a level, as `covered_by_repairs`; None without one."""
+    def has_cover(self, step: str) -> bool:
+        """Whether a step of light that is on has a cover."""
+        return self._cover_of(step) is not None
+
+    def covered_in(self, step: str, level: int, box: Box) -> Pixels:
+        """How far the cover of a step of light covers pixels of a level, as `covered_by_repairs`."""
         cover = self._cover_of(step)
-        if cover is None:
-            return None
+        assert cover is not None
         what = ("cover", cover.key(), self._ground(step).made(cover))
         return self.tiles.grey(
             what, level, box, lambda to_source, size: self.coverage_under(cover, to_source, size, step)

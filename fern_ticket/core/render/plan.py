@@ -20,7 +20,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
 from fern_ticket.core.ledger.charts import ChartSpec, PlaneChart
 from fern_ticket.core.ledger.covers import Cover
-from fern_ticket.core.ledger.masks import Mask, anchor
+from fern_ticket.core.ledger.masks import Mask, Place, anchor
 from fern_ticket.core.ledger.operation import Makes, Operation, Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
@@ -84,7 +84,7 @@ class Repair:
         return chart_of(spec, self.size, self.box)
 
     @cached_property
-    def charted(self) -> tuple[Parameters, ChartedPlace]:
+    def charted(self) -> tuple[Parameters, Place]:
         """Its parameters and its place as they are in its chart."""
         assert self.chart is not None
         assert self.mask is not None
@@ -92,7 +92,9 @@ class Repair:
         if isinstance(source, Offset):
             dx, dy = offset_into(self.chart, (source.dx, source.dy), anchor(self.mask, self.size))
             params = params.model_copy(update={"source": Offset(dx=dx, dy=dy)})
-        return params, ChartedPlace(self.mask, self.chart)
+        place = ChartedPlace(self.mask, self.chart)
+        # what was drawn in the same view stays what was drawn, with its strokes
+        return params, place if place.straight is None else place.straight
 
     @cached_property
     def reads(self) -> Box:
@@ -199,7 +201,7 @@ def _checked(step: Step, operation: Operation[Parameters]) -> None:
         raise LedgerError(f"{operation.title} has no cover.", "Only steps on light and colour count in one.")
     if step.above and not patches:
         raise LedgerError(f"{operation.title} has its place in the order.", "Only repairs may be above the pieces.")
-    if step.chart is not None and not (isinstance(operation, CleanOperation) and operation.charted):
+    if step.chart is not None and not operation.charted:
         raise LedgerError(f"{operation.title} works on the photo itself.", "Leave its chart out.")
 
 

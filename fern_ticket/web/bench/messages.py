@@ -23,8 +23,19 @@ PlaneRows = tuple[float, float, float, float, float, float, float, float, float]
 Rectangle = tuple[float, float, float, float]
 
 
+class AroundAsked(BaseModel):
+    """A view into a panorama, degrees: to the right of its middle, upward from its horizon, across the view's width."""
+
+    heading: float = Field(ge=-360, le=360)
+    pitch: float = Field(ge=-90, le=90)
+    field: float = Field(ge=5, le=150)
+
+
 class ViewAsked(BaseModel):
-    """A window on the result, or with `whole` on the straightened picture with all that the crop leaves out."""
+    """A window on the result, or with `whole` on the straightened picture with all that the crop leaves out.
+
+    With `around` a view into a panorama instead; of the window only width and height count then.
+    """
 
     left: float = Field(ge=-1e6, le=1e6)
     top: float = Field(ge=-1e6, le=1e6)
@@ -32,6 +43,7 @@ class ViewAsked(BaseModel):
     width: int = Field(ge=1, le=4096)
     height: int = Field(ge=1, le=4096)
     whole: bool = False
+    around: AroundAsked | None = None
 
 
 class CoverShown(CoverLook):
@@ -83,7 +95,8 @@ class FrameHead(BaseModel):
     """What is said of a frame.
 
     `crop`, and `room`, the largest rectangle without a blank corner, lie in the straightened picture, whose size before
-    it was turned by `angle` is `turned`. `drawn`: lines of steps that are drawn, by step and name.
+    it was turned by `angle` is `turned`. `drawn`: lines of steps that are drawn, by step and name. `turn`: by rows,
+    what takes directions in a turned panorama to those in the photo's own.
     """
 
     serial: int
@@ -102,6 +115,7 @@ class FrameHead(BaseModel):
     angle: float
     to_source: PlaneRows
     level_to_source: PlaneRows
+    turn: PlaneRows | None
     prints: list[PrintSize]
     drawn: dict[str, dict[str, list[float]]]
     milliseconds: Milliseconds

@@ -48,7 +48,7 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     await socket.accept()
     await asyncio.to_thread(shared.opening.source, row.blob)
     other = await shared.opening.of_ticket(ticket.id)
-    bench = Bench(shared, background_of(socket), photo, row.blob, Slip.model_validate(ticket.slip), other)
+    bench = Bench(shared, background_of(socket), photo, row.blob, Slip.model_validate(ticket.slip), other, row.sphere)
     newest: Newest[Look] = Newest()
     measuring: Newest[Sequence[Step]] = Newest()
     tasks = [

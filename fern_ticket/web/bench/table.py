@@ -20,8 +20,11 @@ from fern_ticket.core.inspect.measures import histogram, sampled
 from fern_ticket.core.ledger.changes import put
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import before_of, decided_of, drawn_of, station_of
+from fern_ticket.core.pictures.sphere import Sphere
+from fern_ticket.core.render.around import Look as Eye
 from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
 from fern_ticket.core.render.repaired import Pending
+from fern_ticket.core.render.shown import AroundShown, FlatShown, Shown
 from fern_ticket.core.slips.declaring import alterations, declared, panorama_of
 from fern_ticket.core.slips.delivering import delivery_steps, framed
 from fern_ticket.core.slips.live import Known, measure
@@ -36,6 +39,7 @@ from fern_ticket.web.bench.messages import (
     NeutralMark,
     PrintSize,
     SlipMessage,
+    ViewAsked,
     frame_bytes,
 )
 from fern_ticket.web.common.changing import photo_row
@@ -61,6 +65,8 @@ class Bench:
     blob: str
     slip: Slip
     other: Opener
+    #: What of a whole panorama the photo shows; None for other photos.
+    sphere: Sphere | None
     #: That of the newest look; 0 before the first.
     revision: int = 0
     last: Look | None = None
@@ -98,13 +104,12 @@ class Bench:
         if original:
             steps = [step for step in steps if station_of(step).of_original]
         picture = self.picture(steps, SMALL if look.fine else SMALL_MOVING)
-        asked = look.view
-        view = View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole)
-        pixels = picture.view(view, (look.surround,) * 3, fine=look.fine)
+        shown_of = self._shown(picture, look.view)
+        pixels = shown_of.frame((look.surround,) * 3, fine=look.fine)
         if look.lamp is not None and not original:
-            pixels = lit(look.lamp, picture, view, pixels)
+            pixels = lit(look.lamp, shown_of, pixels)
         if look.cover is not None and not original:
-            covered = picture.cover_of(look.cover.step, view)
+            covered = shown_of.cover_of(look.cover.step)
             if covered is not None:
                 pixels = shown(pixels, *covered, look.cover.way, look.cover.density)
         rendered = time.perf_counter()
@@ -119,6 +124,15 @@ class Bench:
         )
         head = self._head(picture, steps, look, original=original, spent=spent)
         return frame_bytes(head, bytes(jpeg)), picture.pending
+
+    def _shown(self, picture: LedgerPicture, asked: ViewAsked) -> Shown:
+        around = asked.around
+        if around is None:
+            return FlatShown(picture, View(asked.left, asked.top, asked.scale, asked.width, asked.height, asked.whole))
+        if self.sphere is None:
+            raise FernError("This photo is no panorama to look around in.", "Look at it flat.")
+        look = Eye(around.heading, around.pitch, around.field, asked.width, asked.height)
+        return AroundShown(picture, look, self.sphere)
 
     def _head(
         self, picture: LedgerPicture, steps: Sequence[Step], look: Look, *, original: bool, spent: Milliseconds
@@ -143,6 +157,7 @@ class Bench:
             angle=state.angle,
             to_source=frame.to_source.ravel().tolist(),
             level_to_source=state.level_to_source.ravel().tolist(),
+            turn=None if state.turn is None else state.turn.ravel().tolist(),
             prints=[PrintSize(**asdict(size)) for size in prints_of(*frame.crop_size)],
             drawn=drawn_of(steps),
             milliseconds=spent,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from dataclasses import astuple
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException, Response
@@ -10,6 +11,7 @@ from pydantic import BaseModel, Field
 
 from fern_ticket.core.inspect.proposals import propose
 from fern_ticket.core.ledger.changes import Change, MoveStep, PutStep, move, put, remove
+from fern_ticket.core.ledger.charts import SphereSpec
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import before_of, operation_of, station_of
 from fern_ticket.core.render.plan import make_plan
@@ -37,9 +39,10 @@ class Expected(BaseModel):
 
 
 class BenchPage(BaseModel):
-    """Everything the bench needs to open."""
+    """Everything the bench needs to open; `sphere`: what of a whole panorama the photo shows, as in a view."""
 
     photo: Photo
+    sphere: SphereSpec | None
     ticket: Ticket
     slip_name: str
     long_side: int | None
@@ -59,6 +62,7 @@ async def bench_page(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
     slip = Slip.model_validate(ticket.slip)
     page = BenchPage(
         photo=row,
+        sphere=None if row.sphere is None else astuple(row.sphere),
         ticket=ticket,
         slip_name=slip.name,
         long_side=slip.long_side,

@@ -28,6 +28,11 @@ const unfinished = ({ tools, painting, clean }: Bench) =>
   tools.station === 'clean' && Boolean(painting.clicks.length || clean.gathered.length || clean.hint)
 const walking = (bench: Bench) => bench.walkover.on
 const closer = (scale: number) => (bench: Bench) => bench.view.zoom(scale, bench.view.cursor?.x, bench.view.cursor?.y)
+const inSphere = ({ view }: Bench) => view.around.on
+/** The six directions of a panorama, by keys that lie like them. */
+const DIRECTIONS: [string, string, number, number][] = [
+  ['5', 'ahead', 0, 0], ['4', 'left', -90, 0], ['6', 'right', 90, 0], ['7', 'behind', 180, 0], ['8', 'up', 0, 90], ['9', 'down', 0, -90],
+]
 
 function nextOutlines({ clean }: Bench) {
   clean.outlines = OUTLINES[(OUTLINES.indexOf(clean.outlines) + 1) % OUTLINES.length] ?? 'hover'
@@ -76,6 +81,13 @@ export const KEYS: Key[] = [
   { key: '0', group: 'Looking', says: 'fit', act: ({ view }) => view.fit() },
   { key: '1', group: 'Looking', says: '100 %, at the cursor', act: closer(1) },
   { key: '2', group: 'Looking', says: '200 %', act: closer(2) },
+  {
+    key: 'backspace', group: 'Looking', says: 'look around, or the flat picture', when: ({ view }) => view.around.sphere !== null,
+    act: ({ view }) => view.around.toggle(),
+  },
+  ...DIRECTIONS.map(([key, says, heading, pitch]): Key => ({
+    key, group: 'Looking', says: `look ${says}`, when: inSphere, act: ({ view }) => view.around.set({ heading, pitch }, true),
+  })),
   { key: '3', group: 'Looking', says: "buyer's size", act: (bench) => bench.judging(() => bench.view.buyersSize(bench.ledger.page?.long_side)) },
   {
     key: 'o', group: 'Looking', says: 'original, while held',

@@ -5,7 +5,10 @@ import { useSaying } from '../common/useSaying'
 import { useAreas } from './areas/useAreas'
 import { useClean } from './clean/useClean'
 import { usePainting } from './clean/usePainting'
+import { usePlaces } from './clean/usePlaces'
+import { usePlanes } from './clean/usePlanes'
 import type { Point } from './picture/geometry'
+import type { SphereSpec } from './picture/sphere'
 import { usePieces } from './pieces/usePieces'
 import { useDecks } from './rooms/useDecks'
 import { useFrames } from './rooms/useFrames'
@@ -37,10 +40,13 @@ export function useBench(photo: string) {
     whole: toRef(tools, 'whole'),
     side: computed(() => (proof.way === 'pair' ? 2 : 1)),
     photoSize: computed<Point>(() => [ledger.page?.photo.width ?? 1, ledger.page?.photo.height ?? 1]),
+    sphere: computed(() => (ledger.page?.sphere as SphereSpec | null | undefined) ?? null),
     look,
   })
-  const clean = useClean({ ledger, tools, decks, view })
-  const areas = useAreas({ decks, ledger, tools, clean, sayError })
+  const planes = usePlanes({ ledger, tools, view, sayError, sayProblem })
+  const clean = useClean({ ledger, tools, decks, view, planes })
+  const places = usePlaces({ ledger, tools, view, tip: () => clean.brush.size ?? 1, sayError })
+  const areas = useAreas({ decks, ledger, tools, clean, view, sayError })
   const pieces = usePieces({ decks, ledger, tools, areas, sayError })
   const painting = usePainting({ decks, tools, view, clean })
   const round = useRound({ ledger, measureAgain: frames.measureAgain, sayError })
@@ -61,6 +67,7 @@ export function useBench(photo: string) {
         width: Math.round(room * ratio),
         height: Math.round(stage.height * ratio),
         whole: tools.whole,
+        around: view.around.on ? view.around.eye : null,
       },
       draft: ledger.draft,
       original: proof.original,
@@ -77,6 +84,8 @@ export function useBench(photo: string) {
   const settled = computed(() => {
     const now = frames.head
     if (!now?.fine || now.draft || ledger.saving || now.revision !== ledger.revision) return false
+    const here = JSON.stringify(now.view.around ?? null) === JSON.stringify(view.around.on ? view.around.eye : null)
+    if (!here) return false
     return now.view.whole === tools.whole && (proof.original || ((now.lamp ?? null) === proof.lamp && (now.cover ?? null) === (areas.look?.step ?? null)))
   })
   const walkover = useWalkover({ ledger, view, frames, tools, proof, settled })
@@ -129,7 +138,7 @@ export function useBench(photo: string) {
   }
 
   return {
-    photo, decks, proof, ledger, tools, frames, view, clean, areas, pieces, painting, round, walkover,
+    photo, decks, proof, ledger, tools, frames, view, planes, clean, places, areas, pieces, painting, round, walkover,
     settled, siblings, place, look, judging, go, open,
   }
 }

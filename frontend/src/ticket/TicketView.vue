@@ -50,7 +50,7 @@ const open = computed(() => page.value?.ticket.state === 'open')
 async function load() {
   doNotLoad()
   try {
-    page.value = taken(await api.GET('/api/tickets/{number}', { params: { path } }))
+    page.value = taken(await api.GET('/api/tickets/{number}', { params: { path } })) as Schemas['TicketPage']
     failed.value = false
   } catch (error) {
     failed.value = true

@@ -5,10 +5,13 @@ import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
 import { middleOf, round } from '../clean/shapes'
 import type { CleanRoom } from '../clean/useClean'
+import type { Touch } from '../clean/usePainting'
 import type { Point } from '../picture/geometry'
+import type { ViewSpec } from '../picture/sphere'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
+import type { ViewRoom } from '../rooms/useView'
 import type { Colour, Picked, Stroke } from '../types'
 import { coverOf, heldBy, JOINS, partsOf, type Cover, type Join, type Part, type Shape } from './covers'
 
@@ -17,13 +20,14 @@ interface Around {
   ledger: LedgerRoom
   tools: ToolsRoom
   clean: CleanRoom
+  view: ViewRoom
   sayError: (error: unknown) => void
 }
 
 export type Way = NonNullable<Schemas['CoverShown']['way']>
 
 /** The area that is taken up: its cover as a sentence of parts, what of it is in hand, and how it is shown. */
-export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
+export function useAreas({ decks, ledger, tools, clean, view, sayError }: Around) {
   /** Which part of the sentence is taken up. */
   const inHand = ref<number | null>(null)
   /** How the next part joins those before it. */
@@ -147,26 +151,38 @@ export function useAreas({ decks, ledger, tools, clean, sayError }: Around) {
   const strokeOf = (points: [number, number, number][]): Stroke => ({
     ...clean.stroke(points), flow: clean.brush.flow ?? 1, roundness: 1, angle: 0,
   })
+  /** A stroke of the hand as a stroke of what a part was drawn in; of the photo for those that follow its edges. */
+  function strokeIn(points: Touch[], within: ViewSpec | null | undefined): Stroke | null {
+    const { ofSource } = view.drawnIn(within)
+    const moved = points.map(([x, y, pressure]): Touch => [...ofSource(view.sourceOfHand([x, y])), pressure])
+    if (!moved.every(([x, y]) => Number.isFinite(x) && Number.isFinite(y))) return null
+    const [x, y] = moved[0] ?? [0, 0]
+    const larger = within ? view.sourceScale / view.scaleIn(within, [x, y]) : 1
+    return { ...strokeOf(moved.map(([a, b, p]): Touch => [round(a), round(b), p])), size: round((clean.brush.size ?? 1) * larger) }
+  }
   /** A stroke of the tool in hand: into the part that is taken up where it is of its kind, else as a new one. */
   async function paint(points: [number, number, number][], erase: boolean) {
-    const stroke = strokeOf(points)
     const all = partsOf(area.value)
     const index = inHand.value ?? all.length - 1
     const own = all[index]
     if (own && (own.shape.kind === 'subject' || own.shape.kind === 'sky') && tools.tool === 'lead') {
+      const stroke = strokeIn(points, null)
+      if (!stroke) return
       const led = [...(own.shape.led ?? []), { inside: !erase, stroke }]
       return change(index, { shape: { ...own.shape, led } }, erase ? 'Lead it out' : 'Lead it in')
     }
     const kind = tools.tool === 'edged' ? 'edged' : 'strokes'
     const mode: Join = erase ? 'subtract' : join.value
     if (own?.shape.kind === kind && (own.mode ?? 'add') === mode) {
-      const strokes = [...own.shape.strokes, stroke]
-      return change(index, { shape: { ...own.shape, strokes } as Shape }, 'Paint')
+      const more = strokeIn(points, own.shape.kind === 'strokes' ? own.shape.view : null)
+      if (more) return change(index, { shape: { ...own.shape, strokes: [...own.shape.strokes, more] } as Shape }, 'Paint')
     }
-    await add(kind === 'edged' ? { kind, strokes: [stroke], hold: 0.5 } : { kind, strokes: [stroke] }, all.length || erase ? { mode } : {})
+    const stroke = kind === 'edged' ? strokeIn(points, null) : strokeOf(points)
+    if (!stroke) return
+    await add(kind === 'edged' ? { kind, strokes: [stroke], hold: 0.5 } : { kind, strokes: [stroke], view: view.spec }, all.length || erase ? { mode } : {})
   }
   async function close(points: Point[]) {
-    await add({ kind: 'outline', points: points.map(([x, y]): [number, number] => [round(x), round(y)]), feather: 0 })
+    await add({ kind: 'outline', points: points.map(([x, y]): [number, number] => [round(x), round(y)]), feather: 0, view: view.spec })
   }
   const trying = tryingWith(sayError)
   /** The photo's colour at a place, before any light; nothing where that cannot be said. */

@@ -192,6 +192,8 @@ describe('cleaning', () => {
 
 describe('shapes', () => {
   const same = (point: [number, number]) => point
+  const twice = ([x, y]: [number, number]): [number, number] => [2 * x, 2 * y]
+  const plainly = { drawn: same, source: same, toSource: same, scale: 1 }
   const painted = step(
     'heal',
     {
@@ -202,15 +204,15 @@ describe('shapes', () => {
   )
 
   it('are paths as wide as the tip, with what lies between a place and its source', () => {
-    const shape = shapeOf(painted, ([x, y]) => [2 * x, 2 * y], 2)
+    const shape = shapeOf(painted, { drawn: twice, source: twice, toSource: same, scale: 2 })
     expect(shape.parts).toEqual([{ width: 24, path: 'M20.0 40.0L60.0 40.0', first: [20, 40], single: false }])
     expect(shape.shift).toEqual([10, -10])
   })
 
   it('of an outline are filled, with a corner for each handle; of specks only those accepted', () => {
-    const outline = shapeOf(step('patch', { mask: { kind: 'outline', points: [[0, 0], [9, 0], [9, 9]], feather: 0 } }), same, 1)
+    const outline = shapeOf(step('patch', { mask: { kind: 'outline', points: [[0, 0], [9, 0], [9, 9]], feather: 0 } }), plainly)
     expect([outline.corners.length, outline.parts[0]?.width]).toEqual([3, null])
-    const specks = shapeOf(step('specks', { params: { spots: [{ x: 1, y: 1, size: 9, accepted: true }, { x: 2, y: 2, size: 9, accepted: false }] } }), same, 1)
+    const specks = shapeOf(step('specks', { params: { spots: [{ x: 1, y: 1, size: 9, accepted: true }, { x: 2, y: 2, size: 9, accepted: false }] } }), plainly)
     expect(specks.parts).toHaveLength(1)
   })
 

@@ -17,11 +17,20 @@ export interface Shape {
 
 type ToStage = (point: Point) => Point
 
+/** How places of a step come onto the stage. */
+export interface Ways {
+  /** Of what its mask was drawn in, and of the photo. */
+  drawn: ToStage
+  source: ToStage
+  toSource: ToStage
+  scale: number
+}
+
 export function strokesOf(step: Step): Stroke[] {
   return step.mask?.kind === 'strokes' ? step.mask.strokes : []
 }
 
-export function shapeOf(step: Step, toStage: ToStage, scale: number): Shape {
+export function shapeOf(step: Step, { drawn: toStage, source, toSource, scale }: Ways): Shape {
   const params = (step.params ?? {}) as Record<string, unknown>
   const parts: Shape['parts'] = strokesOf(step).map((stroke) => {
     const points = stroke.points.map(([x, y]): Point => toStage([x, y]))
@@ -34,26 +43,28 @@ export function shapeOf(step: Step, toStage: ToStage, scale: number): Shape {
     parts.push({ width: null, path: loops.map(outlineOf).join(''), first: corners[0] ?? [0, 0], single: false })
   }
   if (step.op === 'fence') {
-    const line = (params.points as Point[]).map(toStage)
+    const line = (params.points as Point[]).map(source)
     parts.push({ width: 3, path: pathOf(line), first: line[0] ?? [0, 0], single: false })
   }
   if (step.op === 'specks') {
     for (const spot of params.spots as { x: number; y: number; size: number; accepted: boolean }[]) {
-      const at = toStage([spot.x, spot.y])
+      const at = source([spot.x, spot.y])
       if (spot.accepted) parts.push({ width: Math.max(8, 2 * spot.size * scale), path: pathOf([at]), first: at, single: true })
     }
   }
-  const drawn = parts.filter((part) => part.path)
-  return { id: step.id ?? '', step, parts: drawn, corners, shift: shiftOf(step, params, toStage), off: step.enabled === false }
+  const seen = parts.filter((part) => part.path && Number.isFinite(part.first[0]))
+  const shift = shiftOf(step, params, toStage, source, toSource)
+  return { id: step.id ?? '', step, parts: seen, corners: finite(corners), shift, off: step.enabled === false }
 }
 
-function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage): Point | null {
+function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage, source: ToStage, toSource: ToStage): Point | null {
   const given = step.op === 'relocate' ? { dx: Number(params.dx ?? 0), dy: Number(params.dy ?? 0) } : (params.source as { dx: number; dy: number } | undefined)
   const first = strokesOf(step)[0]?.points[0] ?? (step.mask?.kind === 'outline' ? step.mask.points[0] : undefined)
   if (!given || !first) return null
   const [x0, y0] = toStage([first[0], first[1]])
-  const [x1, y1] = toStage([first[0] + given.dx, first[1] + given.dy])
-  return [x1 - x0, y1 - y0]
+  const start = toSource([first[0], first[1]])
+  const [x1, y1] = source([start[0] + given.dx, start[1] + given.dy])
+  return Number.isFinite(x1 - x0) ? [x1 - x0, y1 - y0] : null
 }
 
 /** The middle of what a loop of points lies in. */
@@ -67,8 +78,15 @@ export function outlineOf(points: Point[]): string {
   return points.length ? `${pathOf(points)}Z` : ''
 }
 
+/** Points that are seen: those behind an eye that looks around are not. */
+function finite(points: Point[]): Point[] {
+  const seen = ([x, y]: Point) => Number.isFinite(x) && Number.isFinite(y)
+  return points.every(seen) ? points : points.filter(seen)
+}
+
 /** A path through stage points; a single point becomes a line of no length, which a round cap makes a disc. */
-export function pathOf(points: Point[]): string {
+export function pathOf(all: Point[]): string {
+  const points = finite(all)
   if (points.length === 1) return `M${points[0]?.join(' ')}h0.01`
   return points.map(([x, y], index) => `${index ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`).join('')
 }

@@ -10,6 +10,7 @@ import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import type { Stroke } from '../types'
 import { round } from './shapes'
+import type { PlanesRoom } from './usePlanes'
 import { useSpecks } from './useSpecks'
 
 export type Outlines = 'always' | 'hover' | 'active' | 'never'
@@ -21,10 +22,11 @@ interface Around {
   tools: ToolsRoom
   decks: DecksRoom
   view: ViewRoom
+  planes: PlanesRoom
 }
 
 /** What Clean holds in hand: the tip, the clone source, places that are gathered, the hint, the specks under review. */
-export function useClean({ ledger, tools, decks, view }: Around) {
+export function useClean({ ledger, tools, decks, view, planes }: Around) {
   /** Numbers of the tip by name, in the values of a stroke; feather is an outline's, strength a step's. */
   const brush = ref<Record<string, number>>({})
   const outlines = ref<Outlines>('hover')
@@ -49,6 +51,11 @@ export function useClean({ ledger, tools, decks, view }: Around) {
     },
     { immediate: true },
   )
+
+  /** The plane in hand, else the view that is looked through; nothing for the photo's own. */
+  function chartOf(): Step['chart'] {
+    return planes.inHand ? { kind: 'plane', step: planes.inHand } : view.spec
+  }
 
   const repair = computed<Step | null>(() => {
     const step = ledger.byId(tools.selected)
@@ -96,7 +103,9 @@ export function useClean({ ledger, tools, decks, view }: Around) {
   async function put(op: string, mask: Step['mask'], params: Record<string, unknown>) {
     const about = decks.of(op)
     const raised = above.value ? { above: true } : {}
-    const step: Step = { id: newId(), op, params, mask, ...raised, enabled: true, strength: about?.tunable ? (brush.value.strength ?? 1) : 1 }
+    const chart = about?.charted ? chartOf() : undefined
+    const strength = about?.tunable ? (brush.value.strength ?? 1) : 1
+    const step: Step = { id: newId(), op, params, mask, ...(chart ? { chart } : {}), ...raised, enabled: true, strength }
     hint.value = null
     const saved = await ledger.putStep(about?.title ?? op, step)
     if (!saved) return
@@ -111,7 +120,7 @@ export function useClean({ ledger, tools, decks, view }: Around) {
     const first = strokes[0]?.points[0]
     if (!first) return
     gathered.value = []
-    await put(tools.tool, { kind: 'strokes', strokes }, paramsFor(tools.tool, [first[0], first[1]]))
+    await put(tools.tool, { kind: 'strokes', strokes, view: view.spec }, paramsFor(tools.tool, view.sourceOfHand([first[0], first[1]])))
   }
 
   async function askHint(step: Step) {

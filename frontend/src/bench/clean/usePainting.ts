@@ -43,7 +43,8 @@ export function usePainting({ decks, tools, view, clean }: Around) {
     const at = place(event)
     // with Shift a straight stretch runs from where the last stroke ended
     const last = clean.lastEnd
-    painting.value = event.shiftKey && gesture.value === 'stroke' && last ? [[last[0], last[1], 1], at] : [at]
+    const from = last && view.handOfSource(last)
+    painting.value = event.shiftKey && gesture.value === 'stroke' && from ? [[from[0], from[1], 1], at] : [at]
   }
 
   function move(event: PointerEvent) {
@@ -78,13 +79,14 @@ export function usePainting({ decks, tools, view, clean }: Around) {
       return
     }
     const stroke = clean.stroke(points)
-    clean.lastEnd = points2[points2.length - 1] ?? null
+    const end = points2[points2.length - 1]
+    clean.lastEnd = end ? view.sourceOfHand(end) : null
     if (op === 'nudge' && points.length < 2) painting.value = null
     else if (clean.gathering && op === 'regrow') {
       clean.gathered = [...clean.gathered, stroke]
       painting.value = null
     } else {
-      await clean.put(op, { kind: 'strokes', strokes: [stroke] }, clean.paramsFor(op, points2[0] as Point))
+      await clean.put(op, { kind: 'strokes', strokes: [stroke], view: view.spec }, clean.paramsFor(op, view.sourceOfHand(points2[0] as Point)))
       painting.value = null
     }
   }
@@ -96,18 +98,18 @@ export function usePainting({ decks, tools, view, clean }: Around) {
     const op = tools.tool
     if (gesture.value === 'outline' && points.length >= 3) await close(points)
     else if (gesture.value === 'line' && !decks.of(op)?.masked && points.length >= 2) {
-      await clean.put(op, undefined, { points: points.map(rounded), snap: Math.round(clamp(12 / view.sourceScale, 4, 200)) })
+      await clean.put(op, undefined, { points: view.sourceLine(points).map(rounded), snap: Math.round(clamp(12 / view.sourceScale, 4, 200)) })
     } else if (gesture.value === 'line' && points.length >= 2) {
       // how far beside the clicks the line is looked for: what a hand is off by on the screen
       const size = round(clamp(20 / view.sourceScale, 10, 160))
       const stroke = { ...clean.stroke(points.map(([x, y]): Touch => [round(x), round(y), 1])), hardness: 1, size }
-      await clean.put(op, { kind: 'strokes', strokes: [stroke] }, {})
+      await clean.put(op, { kind: 'strokes', strokes: [stroke], view: view.spec }, {})
     }
   }
 
   async function close(points: Point[]) {
     if (points.length < 3) return
-    const mask: Step['mask'] = { kind: 'outline', points: points.map(rounded), feather: brush('feather') }
+    const mask: Step['mask'] = { kind: 'outline', points: points.map(rounded), feather: brush('feather'), view: view.spec }
     await clean.put(tools.tool, mask, {})
   }
 
@@ -117,10 +119,10 @@ export function usePainting({ decks, tools, view, clean }: Around) {
     clicks.value = []
   }
 
-  const live = computed(() => (painting.value ?? []).map(([x, y]) => view.stageOfSource([x, y])))
+  const live = computed(() => (painting.value ?? []).map(([x, y]) => view.stageOfHand([x, y])))
   const clicked = computed(() => {
     const points = hand.value && clicks.value.length ? [...clicks.value, hand.value] : clicks.value
-    return points.map((point) => view.stageOfSource(point))
+    return points.map((point) => view.stageOfHand(point))
   })
   return reactive({ gesture, setting, painting, clicks, live, clicked, start, move, end, finish, cancel })
 }
@@ -129,9 +131,9 @@ function rounded([x, y]: Point): [number, number] {
   return [round(x), round(y)]
 }
 
-/** Where and how hard a pen or a hand touches the photo, source pixels. */
+/** Where and how hard a pen or a hand touches: source pixels, or those of the view that is looked through. */
 export function touchOf(event: PointerEvent, view: ViewRoom): Touch {
-  const [x, y] = view.sourceAt(...onStage(event))
+  const [x, y] = view.handAt(...onStage(event))
   const pressure = event.pointerType === 'pen' ? clamp(event.pressure, 0.05, 1) : 1
   return [round(x), round(y), Math.round(pressure * 100) / 100]
 }

@@ -4,26 +4,31 @@ import Button from 'primevue/button'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 
 import { clamp } from '../../parts/scale'
+import { PLANE } from '../clean/usePlanes'
 import { resizeTool } from '../keys'
+import { directionOf, facing, within180 } from './sphere'
 import type { Frame } from '../types'
 import { theBench } from '../useBench'
 import AreasOverlay from './overlays/AreasOverlay.vue'
 import PiecesOverlay from './overlays/PiecesOverlay.vue'
 import CornersOverlay from './overlays/CornersOverlay.vue'
 import CropOverlay from './overlays/CropOverlay.vue'
+import DecidedOverlay from './overlays/DecidedOverlay.vue'
 import GhostCanvas from './overlays/GhostCanvas.vue'
 import LevelOverlay from './overlays/LevelOverlay.vue'
 import LineOverlay from './overlays/LineOverlay.vue'
 import NotesOverlay from './overlays/NotesOverlay.vue'
 import NeutralOverlay from './overlays/NeutralOverlay.vue'
+import PlaneOverlay from './overlays/PlaneOverlay.vue'
 import PlaceOverlay from './overlays/PlaceOverlay.vue'
 import RepairOverlay from './overlays/RepairOverlay.vue'
+import AroundRulers from './AroundRulers.vue'
 import SmallMap from './SmallMap.vue'
 import StageWords from './StageWords.vue'
 import { usePinch } from './usePinch'
 
 const bench = theBench()
-const { decks, tools, proof, frames, view, clean } = bench
+const { decks, tools, proof, frames, view, clean, planes, places } = bench
 const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const rgb = ref('')
@@ -43,7 +48,7 @@ function draw() {
   if (target.height !== Math.round(height * ratio())) target.height = Math.round(height * ratio())
   const context = target.getContext('2d', { willReadFrequently: true })
   const { picture, head, beside } = frames
-  if (!context || !picture || !head || head.view.whole !== tools.whole) return
+  if (!context || !picture || !head || head.view.whole !== tools.whole || !head.view.around === view.around.on) return
   context.fillStyle = `rgb(${proof.surround} ${proof.surround} ${proof.surround})`
   lay(context, { picture, head }, 0, 0, wide)
   if (proof.way === 'pair') {
@@ -54,12 +59,24 @@ function draw() {
   } else if (proof.way === 'wipe' && beside) lay(context, beside, 0, 0, Math.round(proof.wipe * target.width))
 }
 
+/** How a frame of where one looked is laid where one looks now. */
+function shiftOf({ view: was }: Frame['head']): { factor: number; left: number; top: number } {
+  const scale = view.at.scale * ratio()
+  if (!was.around) return { factor: scale / was.scale, left: (was.left - view.at.left) * scale, top: (was.top - view.at.top) * scale }
+  // looking around, it is moved as its middle moves: the next frame is right everywhere
+  const { eye } = view.around
+  const half = (field: number) => Math.tan((field * Math.PI) / 360)
+  const factor = half(was.around.field) / half(eye.field)
+  const perDegree = (view.room * ratio() * Math.PI) / 360 / half(eye.field)
+  const across = within180(was.around.heading - eye.heading) * perDegree * Math.cos((eye.pitch * Math.PI) / 180)
+  const down = (eye.pitch - was.around.pitch) * perDegree
+  const [width, height] = [was.width, was.height]
+  return { factor, left: (width * (1 - factor)) / 2 + across, top: (height * (1 - factor)) / 2 + down }
+}
+
 /** A frame between `from + start` and `from + end` of the canvas, its view's corner at `from`. */
 function lay(context: CanvasRenderingContext2D, { picture, head }: Frame, from: number, start: number, end: number) {
-  const scale = view.at.scale * ratio()
-  const factor = scale / head.view.scale
-  const left = (head.view.left - view.at.left) * scale
-  const top = (head.view.top - view.at.top) * scale
+  const { factor, left, top } = shiftOf(head)
   const still = Math.abs(factor - 1) < 1e-9 && Math.abs(left) < 1e-6 && Math.abs(top) < 1e-6
   context.save()
   context.beginPath()
@@ -73,7 +90,7 @@ function lay(context: CanvasRenderingContext2D, { picture, head }: Frame, from: 
 }
 onMounted(draw)
 watch(
-  [() => frames.picture, () => frames.beside, () => view.at, () => view.stage, () => proof.way, () => proof.wipe],
+  [() => frames.picture, () => frames.beside, () => view.at, () => view.around.eye, () => view.around.on, () => view.stage, () => proof.way, () => proof.wipe],
   draw,
   { flush: 'post' },
 )
@@ -116,7 +133,7 @@ function wheel(event: WheelEvent) {
   const at = onPicture(placeOf(event))
   const resizable = tools.station === 'clean' || tools.station === 'areas' || tools.picking
   if (event.shiftKey && resizable) return resizeTool(bench, (event.deltaY || event.deltaX) < 0 ? 1.12 : 1 / 1.12)
-  view.zoom(view.at.scale * Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), at.x, at.y)
+  view.closer(Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), at.x, at.y)
 }
 function up(event: PointerEvent) {
   pinch.up(event)
@@ -147,8 +164,8 @@ function walk(event: KeyboardEvent) {
   const way = ways[event.key]
   if (clean.specks.spots) return
   if (way) view.pan(...way)
-  else if (event.key === '+' || event.key === '=') view.zoom(view.at.scale * 1.5)
-  else if (event.key === '-') view.zoom(view.at.scale / 1.5)
+  else if (event.key === '+' || event.key === '=') view.closer(1.5)
+  else if (event.key === '-') view.closer(1 / 1.5)
   else return
   event.preventDefault()
 }
@@ -179,11 +196,22 @@ const readout = computed(() => {
   if (tools.picking) parts.push(`${tools.pickSize} px square`)
   if (view.cursor) {
     const [x, y] = view.sourceAt(view.cursor.x, view.cursor.y)
-    parts.push(`x ${Math.floor(x)} y ${Math.floor(y)}`, rgb.value)
+    if (view.around.on) parts.push(looksAt([x, y]), rgb.value)
+    else parts.push(`x ${Math.floor(x)} y ${Math.floor(y)}`, rgb.value)
   }
   return parts.join(' · ')
 })
-const scaleText = computed(() => `${view.fitted ? 'fit ' : ''}${Math.round(100 * view.at.scale)} %`)
+/** A place of the panorama as the direction in which it lies. */
+function looksAt(point: [number, number]): string {
+  const sphere = view.around.sphere
+  if (!sphere) return ''
+  const { heading, pitch } = facing(directionOf(sphere, point))
+  return `${heading.toFixed(1)}° ${pitch.toFixed(1)}°`
+}
+const scaleText = computed(() => {
+  if (view.around.on) return `${Math.round(100 * view.sourceScale)} %`
+  return `${view.fitted ? 'fit ' : ''}${Math.round(100 * view.at.scale)} %`
+})
 const cursorStyle = computed(() => {
   if (view.spaced || panning.value || tools.tool === 'look') return 'grab'
   return tools.gesture ? 'none' : 'crosshair'
@@ -193,7 +221,8 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
 
 <template>
   <main
-    ref="box" class="stage" :style="{ cursor: cursorStyle, background: ground }" aria-label="Picture: arrow keys pan, plus and minus come closer and go back"
+    ref="box" class="stage" :class="{ inside: view.around.on }" :style="{ cursor: cursorStyle, background: ground }"
+    aria-label="Picture: arrow keys pan, plus and minus come closer and go back"
     tabindex="0" :data-settled="bench.settled.value"
     @keydown.self="walk" @pointerdown.capture="down" @pointermove.capture="move" @pointerup.capture="up" @pointercancel.capture="up"
     @pointerleave="leave" @wheel.prevent="wheel"
@@ -206,7 +235,9 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
       <CornersOverlay v-else-if="tools.tool === 'corners'" />
       <LineOverlay v-else-if="tools.tool === 'line'" />
       <NeutralOverlay v-else-if="tools.station === 'balance'" />
-      <RepairOverlay v-else-if="tools.station === 'clean'" />
+      <PlaneOverlay v-else-if="tools.tool === PLANE" editing />
+      <DecidedOverlay v-else-if="tools.station === 'clean' && places.kind" />
+      <template v-else-if="tools.station === 'clean'"><PlaneOverlay v-if="planes.inHand" /><RepairOverlay /></template>
       <AreasOverlay v-else-if="tools.station === 'areas'" />
       <PiecesOverlay v-else-if="tools.station === 'pieces'" />
       <PlaceOverlay v-if="tools.place" />
@@ -219,12 +250,16 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
       @pointerdown.stop="hold" @pointermove.stop="wipeTo" @keydown.left.prevent="shiftWipe(-0.02)" @keydown.right.prevent="shiftWipe(0.02)"
     ></div>
     <StageWords />
+    <AroundRulers v-if="view.around.on" />
     <SmallMap />
     <span class="readout number left">{{ readout }}</span>
     <span class="readout number right">
       {{ scaleText }}
-      <Button v-if="!view.fitted" link size="small" label="0 fit" @click="view.fit()" />
-      <Button v-if="view.at.scale !== 1" link size="small" label="1 100 %" @click="view.zoom(1)" />
+      <Button v-if="!view.fitted && !view.around.on" link size="small" label="0 fit" @click="view.fit()" />
+      <Button v-if="view.around.on || view.at.scale !== 1" link size="small" label="1 100 %" @click="view.zoom(1)" />
+      <Button
+        v-if="view.around.sphere && !tools.whole" link size="small" :label="view.around.on ? '⌫ flat' : '⌫ look around'" @click="view.around.toggle()"
+      />
     </span>
   </main>
 </template>
@@ -240,6 +275,8 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .left { left: 14px; }
 .right { right: 14px; }
 .readout :deep(button) { pointer-events: auto; }
+.inside .left { left: 74px; bottom: 40px; }
+.inside .right { right: 66px; bottom: 40px; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }
 .wipe {
   position: absolute; top: 0; bottom: 0; width: 25px; margin-left: -12px; cursor: ew-resize; touch-action: none;

@@ -3,7 +3,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { usePinch } from './usePinch'
 
 function pinch() {
-  const bench = { pan: vi.fn(), zoom: vi.fn(), at: { left: 0, top: 0, scale: 0.5 } }
+  const bench = { pan: vi.fn(), closer: vi.fn() }
   const made = usePinch(bench, (event) => ({ x: event.clientX, y: event.clientY }))
   const finger = (pointerId: number, clientX: number, clientY: number, pointerType = 'touch') => ({ pointerId, clientX, clientY, pointerType }) as PointerEvent
   return { bench, made, finger }
@@ -23,7 +23,7 @@ describe('two fingers on the picture', () => {
     made.down(finger(2, 100, 0))
     expect(made.move(finger(2, 200, 0))).toBe(true)
     expect(bench.pan).toHaveBeenCalledWith(50, 0)
-    expect(bench.zoom).toHaveBeenCalledWith(1, 100, 0)
+    expect(bench.closer).toHaveBeenCalledWith(2, 100, 0)
   })
 
   it('do nothing once one is lifted, and a pen never pinches', () => {
@@ -33,6 +33,6 @@ describe('two fingers on the picture', () => {
     made.up(finger(1, 0, 0))
     expect(made.move(finger(2, 300, 0))).toBe(false)
     expect(made.down(finger(3, 0, 0, 'pen'))).toBe(false)
-    expect(bench.zoom).not.toHaveBeenCalled()
+    expect(bench.closer).not.toHaveBeenCalled()
   })
 })

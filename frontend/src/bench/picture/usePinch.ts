@@ -1,7 +1,7 @@
 import type { ViewRoom } from '../rooms/useView'
 
 /** Two fingers on the picture: it moves and grows with them. */
-export function usePinch(view: Pick<ViewRoom, 'at' | 'pan' | 'zoom'>, placeOf: (event: PointerEvent) => { x: number; y: number }) {
+export function usePinch(view: Pick<ViewRoom, 'pan' | 'closer'>, placeOf: (event: PointerEvent) => { x: number; y: number }) {
   const fingers = new Map<number, { x: number; y: number }>()
 
   function middle() {
@@ -22,7 +22,7 @@ export function usePinch(view: Pick<ViewRoom, 'at' | 'pan' | 'zoom'>, placeOf: (
     const to = middle()
     if (fingers.size !== 2 || !from || !to) return false
     view.pan(to.x - from.x, to.y - from.y)
-    view.zoom((view.at.scale * to.apart) / Math.max(from.apart, 1), to.x, to.y)
+    view.closer(to.apart / Math.max(from.apart, 1), to.x, to.y)
     return true
   }
   function up(event: PointerEvent) {

@@ -70,7 +70,7 @@ function open(steps: Step[] = [], taken: string | null = null) {
         siblings: [{ id: 'p', blob: 'own', title: 'Front' }, { id: 'q', blob: 'other', title: 'Back', width: 2000, height: 1000 }],
       },
     })
-    const areas = useAreas({ decks: all.decks, ledger, tools: all.tools, clean: all.clean, sayError })
+    const areas = useAreas({ decks: all.decks, ledger, tools: all.tools, clean: all.clean, view: all.view, sayError })
     return { ...all, areas, pieces: usePieces({ decks: all.decks, ledger, tools: all.tools, areas, sayError }) }
   })
   made.tools.station = 'pieces'

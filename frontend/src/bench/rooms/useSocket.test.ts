@@ -43,7 +43,7 @@ class FakeSocket {
 }
 
 const look = (left: number): Look => ({
-  revision: 1, view: { left, top: 0, scale: 1, width: 10, height: 10, whole: false },
+  revision: 1, view: { left, top: 0, scale: 1, width: 10, height: 10, whole: false, around: null },
   original: false, beside: false, fine: true, surround: 119, draft: null, lamp: null, cover: null,
 })
 

@@ -12,7 +12,7 @@ const whole = ref(false)
 const side = ref(1)
 
 function seen(head: unknown = HEAD) {
-  const made = useView({ head: ref(head as FrameHead | null), whole, side, photoSize: ref<Point>([4000, 3000]), look })
+  const made = useView({ head: ref(head as FrameHead | null), whole, side, photoSize: ref<Point>([4000, 3000]), sphere: ref(null), look })
   made.resize(1028, 528)
   return made
 }
@@ -46,7 +46,7 @@ describe('the view', () => {
 
   it('keeps all of a picture in view that came in another size, unless one came closer', () => {
     const head = ref({ ...HEAD } as unknown as FrameHead)
-    const made = useView({ head, whole, side, photoSize: ref<Point>([4000, 3000]), look })
+    const made = useView({ head, whole, side, photoSize: ref<Point>([4000, 3000]), sphere: ref(null), look })
     made.resize(1028, 528)
     head.value = { ...head.value, size: [500, 1000] }
     made.grown()

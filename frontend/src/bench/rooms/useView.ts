@@ -1,7 +1,9 @@
 import { computed, reactive, ref, type Ref } from 'vue'
 
 import { apply, IDENTITY, inverse, magnification, turnedBox, type PlaneMap, type Point, type Rect } from '../picture/geometry'
+import { directionOf, ofDirection, transposed, turned, waysOf, type SphereSpec, type ViewSpec } from '../picture/sphere'
 import type { FrameHead, Place } from '../types'
+import { FIELD, useAround } from './useAround'
 
 const MARGIN = 14
 
@@ -12,11 +14,13 @@ interface Seen {
   /** How many pictures stand side by side. */
   side: Ref<number>
   photoSize: Ref<Point>
+  /** What of a whole panorama the photo shows; null for other photos. */
+  sphere: Ref<SphereSpec | null>
   look: (fine?: boolean) => void
 }
 
 /** Where on the picture the stage looks, and the ways between stage, view and source pixels. */
-export function useView({ head, whole, side, photoSize, look }: Seen) {
+export function useView({ head, whole, side, photoSize, sphere, look }: Seen) {
   const stage = ref({ width: 0, height: 0 })
   /** The window on the picture: its corner in the picture's pixels, and stage pixels for one of those. */
   const at = ref({ left: 0, top: 0, scale: 0.1 })
@@ -49,7 +53,10 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
     }
   }
 
+  const around = useAround({ head, sphere, stage, room, flat: whole, look })
+
   function fit() {
+    if (around.on) return around.set({ field: FIELD.rest }, true)
     fitted.value = true
     at.value = whereAllShows()
     look()
@@ -64,6 +71,7 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
 
   /** Show at a scale, holding the point under (x, y) of the stage. */
   function zoom(scale: number, x = room.value / 2, y = stage.value.height / 2) {
+    if (around.on) return around.exactly(scale)
     const to = Math.min(Math.max(scale, Math.min(fitScale.value, 1) * 0.5), 16)
     const from = at.value
     fitted.value = false
@@ -71,7 +79,14 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
     look(false)
   }
 
+  /** Closer by a factor, holding the point under (x, y) of the stage. */
+  function closer(by: number, x?: number, y?: number) {
+    if (around.on) around.closer(by)
+    else zoom(at.value.scale * by, x, y)
+  }
+
   function pan(dx: number, dy: number) {
+    if (around.on) return around.drag(dx, dy)
     fitted.value = false
     at.value = { ...at.value, left: at.value.left - dx / at.value.scale, top: at.value.top - dy / at.value.scale }
     look(false)
@@ -79,6 +94,7 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
 
   /** Show at 100 % with a result pixel in the upper left corner. */
   function showFrom(left: number, top: number) {
+    if (around.on) return around.face(resultToSource([left + room.value / 2, top + stage.value.height / 2]))
     fitted.value = false
     at.value = { scale: 1, left, top }
     look()
@@ -105,12 +121,25 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
     return whole.value ? now.level_to_source : now.to_source
   })
   const fromSource = computed(() => inverse(toSource.value))
+  /** A panorama whose sphere is turned: between its places and those of the photo. */
+  function untwisted(point: Point): Point {
+    const turn = head.value?.turn as PlaneMap | null | undefined
+    return turn && sphere.value ? ofDirection(sphere.value, turned(turn, directionOf(sphere.value, point))) : point
+  }
+  function twisted(point: Point): Point {
+    const turn = head.value?.turn as PlaneMap | null | undefined
+    return turn && sphere.value ? ofDirection(sphere.value, turned(transposed(turn), directionOf(sphere.value, point))) : point
+  }
   function sourceOfView(point: Point): Point {
-    return apply(toSource.value, point)
+    return untwisted(apply(toSource.value, point))
+  }
+  function resultToSource(point: Point): Point {
+    return untwisted(apply(head.value?.to_source ?? IDENTITY, point))
   }
   const fromResult = computed(() => inverse(head.value?.to_source ?? IDENTITY))
   /** Stage pixels for one source pixel. */
   const sourceScale = computed(() => {
+    if (around.on) return around.scale
     const { left, top, width, height } = content.value
     return at.value.scale / magnification(toSource.value, [left + width / 2, top + height / 2])
   })
@@ -119,13 +148,55 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
     return [at.value.left + x / at.value.scale, at.value.top + y / at.value.scale]
   }
   function sourceAt(x: number, y: number): Point {
-    return apply(toSource.value, viewAt(x, y))
+    return around.on ? around.sourceAt(x, y) : sourceOfView(viewAt(x, y))
   }
   function stageOfView([x, y]: Point): Point {
     return [(x - at.value.left) * at.value.scale, (y - at.value.top) * at.value.scale]
   }
   function stageOfSource(point: Point): Point {
-    return stageOfView(apply(fromSource.value, point))
+    return around.on ? around.stageOfSource(point) : stageOfView(apply(fromSource.value, twisted(point)))
+  }
+
+  // ---------------------------------------------- what a hand draws: on the flat picture, or in the view it looks through
+
+  /** The view that is drawn in; nothing on the flat picture. */
+  const spec = computed<ViewSpec | undefined>(() => around.spec ?? undefined)
+  /** Where (x, y) of the stage lies in what is drawn in: source pixels, or those of the view. */
+  function handAt(x: number, y: number): Point {
+    return around.on ? [x / around.scale, y / around.scale] : sourceAt(x, y)
+  }
+  function stageOfHand([x, y]: Point): Point {
+    return around.on ? [x * around.scale, y * around.scale] : stageOfSource([x, y])
+  }
+  function sourceOfHand(point: Point): Point {
+    return around.on ? sourceAt(...stageOfHand(point)) : point
+  }
+  function handOfSource(point: Point): Point {
+    return around.on ? handAt(...stageOfSource(point)) : point
+  }
+  /** A line drawn straight, as source pixels: bent as the view bends it. */
+  function sourceLine(points: Point[]): Point[] {
+    if (!around.on) return points
+    const between = (a: Point, b: Point) => {
+      const count = Math.max(1, Math.ceil(Math.hypot(b[0] - a[0], b[1] - a[1]) / 40))
+      return Array.from({ length: count }, (_, k): Point => [a[0] + ((b[0] - a[0]) * k) / count, a[1] + ((b[1] - a[1]) * k) / count])
+    }
+    const bent = points.flatMap((point, k) => (k + 1 < points.length ? between(point, points[k + 1] as Point) : [point]))
+    return bent.map(sourceOfHand)
+  }
+  /** The ways of something that was drawn in a view, or on the flat picture. */
+  function drawnIn(view: ViewSpec | null | undefined) {
+    if (!view) return { toStage: stageOfSource, toSource: (point: Point) => point, ofSource: (point: Point) => point }
+    const { toSource: ofView, ofSource } = waysOf(view)
+    return { toStage: (point: Point) => stageOfSource(ofView(point)), toSource: ofView, ofSource }
+  }
+  /** Stage pixels for one pixel of what something was drawn in, about a place of it. */
+  function scaleIn(view: ViewSpec | null | undefined, at: Point): number {
+    if (!view) return sourceScale.value
+    const { toStage } = drawnIn(view)
+    const [a, b] = [toStage([at[0] - 4, at[1]]), toStage([at[0] + 4, at[1]])]
+    const found = Math.hypot(b[0] - a[0], b[1] - a[1]) / 8
+    return Number.isFinite(found) ? found : sourceScale.value
   }
 
   // ------------------------------------------------------------------------- places that are brought into view
@@ -137,8 +208,9 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
   }
   /** Bring a source place to the middle of the stage, at 100 % or closer. */
   function centreSource(point: Point) {
+    if (around.on) return around.face(point)
     if (at.value.scale < 1) zoom(1)
-    centre(apply(fromResult.value, point))
+    centre(apply(fromResult.value, twisted(point)))
   }
   /** Delivered pixels one to one, where the delivery is `longSide` long. */
   function buyersSize(longSide: number | null | undefined) {
@@ -153,8 +225,9 @@ export function useView({ head, whole, side, photoSize, look }: Seen) {
   }
 
   return reactive({
-    stage, at, fitted, cursor, spaced, content, room, fitScale, fit, grown, zoom, pan, showFrom, centre, resize, show, centreSource, buyersSize, goTo,
-    sourceScale, fromResult, viewAt, sourceAt, sourceOfView, stageOfView, stageOfSource,
+    stage, at, fitted, cursor, spaced, content, room, fitScale, fit, grown, zoom, closer, pan, showFrom, centre, resize, show, centreSource, buyersSize,
+    goTo, around, sourceScale, fromResult, viewAt, sourceAt, sourceOfView, stageOfView, stageOfSource,
+    spec, handAt, stageOfHand, sourceOfHand, handOfSource, sourceLine, drawnIn, scaleIn,
   })
 }
 

@@ -5,6 +5,7 @@ import type { Schemas, Step } from '../../api/client'
 import { operation, ruler } from '../../testing'
 import { useClean } from '../clean/useClean'
 import { usePainting } from '../clean/usePainting'
+import { usePlanes } from '../clean/usePlanes'
 import { useDecks } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { useProof } from '../rooms/useProof'
@@ -134,14 +135,20 @@ export function hands(steps: Step[] = []) {
   decks.all = DECKS
   ledger.steps = steps.map(viewOf)
   const view = reactive({
-    sourceScale: 1, cursor: null, sourceAt: (x: number, y: number) => [x, y], stageOfSource: (point: [number, number]) => point, centreSource: vi.fn(),
+    sourceScale: 1, cursor: null, centreSource: vi.fn(), around: { on: false, sphere: null, set: vi.fn(), face: vi.fn() }, spec: undefined,
+    sourceAt: (x: number, y: number) => [x, y], handAt: (x: number, y: number) => [x, y],
+    drawnIn: () => ({ toStage: <T>(point: T): T => point, toSource: <T>(point: T): T => point, ofSource: <T>(point: T): T => point }), scaleIn: () => 1,
+    ...Object.fromEntries(
+      ['stageOfSource', 'stageOfHand', 'sourceOfHand', 'handOfSource', 'sourceLine'].map((name) => [name, <T>(point: T): T => point]),
+    ),
   }) as unknown as ViewRoom
   const room = ledger as unknown as LedgerRoom
   const tools = useTools(decks, room)
-  const clean = useClean({ ledger: room, tools, decks, view })
+  const planes = usePlanes({ ledger: room, tools, view, sayError: vi.fn(), sayProblem: vi.fn() })
+  const clean = useClean({ ledger: room, tools, decks, view, planes })
   const painting = usePainting({ decks, tools, view, clean })
   const frames = reactive({ busy: {}, verdicts: [] as unknown[], histogram: [], underCursor: null, head: null as unknown })
-  return { decks, ledger, view, tools, clean, painting, frames, proof: useProof() }
+  return { decks, ledger, view, tools, planes, clean, painting, frames, proof: useProof() }
 }
 
 /** What was put last, and under which words. */

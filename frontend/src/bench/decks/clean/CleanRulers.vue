@@ -56,7 +56,7 @@ function tuneTip(ruler: RulerTrait, value: number, settle: boolean) {
   const step = clean.repair
   if (step?.mask?.kind !== 'strokes') return
   const strokes = step.mask.strokes.map((one) => ({ ...one, [ruler.param]: value }))
-  put(`Repair ${ruler.name}`, { ...step, mask: { kind: 'strokes', strokes } }, settle)
+  put(`Repair ${ruler.name}`, { ...step, mask: { ...step.mask, strokes } }, settle)
 }
 function tuneFeather(value: number, settle: boolean) {
   clean.brush.feather = value

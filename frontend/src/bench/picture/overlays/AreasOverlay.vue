@@ -16,7 +16,7 @@ const erase = ref(false)
 
 const tipped = computed(() => ['brush', 'edged', 'lead'].includes(tools.tool))
 const acting = computed(() => tipped.value || ['outline', 'straight', 'round', 'colours'].includes(tools.tool))
-const line = computed(() => (drawn.value ?? []).map(([x, y]) => view.stageOfSource([x, y])))
+const line = computed(() => (drawn.value ?? []).map(([x, y]) => view.stageOfHand([x, y])))
 const width = computed(() => Math.max(2, (clean.brush.size ?? 0) * view.sourceScale))
 
 const placeOf = (event: PointerEvent) => touchOf(event, view)
@@ -39,7 +39,7 @@ async function end() {
   if (!points) return
   const [first, last] = [points[0] as Touch, points[points.length - 1] as Touch]
   const far = Math.hypot(last[0] - first[0], last[1] - first[1]) * view.sourceScale > 4
-  const ends: [Point, Point] = [[first[0], first[1]], [last[0], last[1]]]
+  const ends: [Point, Point] = [view.sourceOfHand([first[0], first[1]]), view.sourceOfHand([last[0], last[1]])]
   if (tools.tool === 'colours') await areas.pick(ends[0])
   else if (tipped.value) await areas.paint(points, erase.value)
   else if (tools.tool === 'outline' && points.length > 4) await areas.close(points.map(([x, y]): Point => [x, y]))

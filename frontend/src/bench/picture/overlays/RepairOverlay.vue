@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, ref, watchEffect } from 'vue'
 
 import type { Step } from '../../../api/client'
-import type { Point } from '../geometry'
+import { onStage, type Point } from '../geometry'
 import { movedBy, outlineOf, pathOf, round, shapeOf, type Shape } from '../../clean/shapes'
 import { theBench } from '../../useBench'
 
@@ -12,10 +12,17 @@ const cursor = computed(() => view.cursor)
 type Handle = 'source' | 'place' | number
 const moving = ref<{ step: Step; handle: Handle; from: Point } | null>(null)
 
+function shaped(step: Step): Shape {
+  const mask = step.mask && 'view' in step.mask ? step.mask : null
+  const { toStage, toSource } = view.drawnIn(mask?.view)
+  const first = mask?.kind === 'strokes' ? mask.strokes[0]?.points[0] : mask?.kind === 'outline' ? mask.points[0] : undefined
+  const scale = first ? view.scaleIn(mask?.view, [first[0], first[1]]) : view.sourceScale
+  return shapeOf(step, { drawn: toStage, source: view.stageOfSource, toSource, scale })
+}
 const shapes = computed(() =>
   ledger.steps.filter((one) => one.station === 'clean').map(({ step }) => {
     const draft = ledger.draft
-    return shapeOf(draft && draft.id === step.id ? draft : step, view.stageOfSource, view.sourceScale)
+    return shaped(draft && draft.id === step.id ? draft : step)
   }),
 )
 const active = computed(() => shapes.value.find((shape) => shape.id === tools.selected))
@@ -48,16 +55,26 @@ function take(handle: Handle, event: PointerEvent) {
   const step = active.value?.step
   if (event.button !== 0 || !step) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
-  moving.value = { step, handle, from: [event.clientX, event.clientY] }
+  moving.value = { step, handle, from: onStage(event) }
 }
 function drag(event: PointerEvent) {
   const now = moving.value
   if (!now) return
-  const [x0, y0] = view.sourceAt(0, 0)
-  const [x1, y1] = view.sourceAt(event.clientX - now.from[0], event.clientY - now.from[1])
-  const moved = changed(now.step, now.handle, round(x1 - x0), round(y1 - y0))
+  const [dx, dy] = draggedBy(now, onStage(event))
+  const moved = changed(now.step, now.handle, round(dx), round(dy))
   if (now.step.op === 'relocate') ledger.draft = moved
   else ledger.drag(moved)
+}
+/** How far a handle was dragged: its source in photo pixels, its place in those that it was drawn in. */
+function draggedBy(now: { step: Step; handle: Handle; from: Point }, to: Point): Point {
+  const mask = now.step.mask && 'view' in now.step.mask ? now.step.mask : null
+  const { ofSource } = view.drawnIn(now.handle === 'source' ? null : mask?.view)
+  const at = (point: Point) => ofSource(view.sourceAt(...point))
+  const [[x0, y0], [x1, y1]] = [at(now.from), at(to)]
+  const turn = view.around.sphere?.[0] ?? 0
+  // over the seam the short way
+  const dx = now.handle === 'source' && turn ? x1 - x0 - turn * Math.round((x1 - x0) / turn) : x1 - x0
+  return [dx, y1 - y0]
 }
 function changed(step: Step, handle: Handle, dx: number, dy: number): Step {
   const params = (step.params ?? {}) as { source?: { dx: number; dy: number }; dx?: number; dy?: number }
@@ -91,7 +108,7 @@ function ghost() {
   const { turn, mirror } = clean.cloning
   const draft = ledger.draft
   if (moving.value && draft?.op === 'relocate') {
-    const shape = shapeOf(draft, view.stageOfSource, view.sourceScale)
+    const shape = shaped(draft)
     const moved = shape.shift ?? [0, 0]
     const path = outlineOf(shape.corners.map(([x, y]): Point => [x + moved[0], y + moved[1]]))
     return { path, width: null, shift: moved, about: [0, 0] as Point, turn: 0, mirror: 'none', alpha: 0.8 }
@@ -133,7 +150,7 @@ const spots = computed(() =>
       @dblclick="hand.finish" @contextmenu.prevent
     />
     <template v-for="(stroke, index) in clean.gathered" :key="`g${index}`">
-      <path class="live" :d="pathOf(stroke.points.map(([x, y]) => view.stageOfSource([x, y])))" :stroke-width="stroke.size * view.sourceScale" />
+      <path class="live" :d="pathOf(stroke.points.map(([x, y]) => view.stageOfHand([x, y])))" :stroke-width="stroke.size * view.sourceScale" />
     </template>
     <path v-if="hand.live.length && tipped" class="live" :d="pathOf(hand.live)" :stroke-width="tip" :class="{ faint: tools.tool === 'clone' }" />
     <template v-for="pass in ['under', 'upper']" :key="pass">

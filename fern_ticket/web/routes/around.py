@@ -1,0 +1,157 @@
+"""What is asked about a panorama: the stand at its bottom, which way is up, its faces."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from typing import Annotated, TypeVar
+from uuid import UUID
+
+import numpy as np
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from fern_ticket.core.clean.faces import Found
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.inspect.plane_finding import plane_at
+from fern_ticket.core.ledger.charts import ViewChart
+from fern_ticket.core.operations import station_of
+from fern_ticket.core.panorama.faces import faces_around, faces_in
+from fern_ticket.core.panorama.stand import stand_in
+from fern_ticket.core.panorama.uprights import uprights
+from fern_ticket.core.pictures.chart import Chart
+from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.pyramid import level_box, level_within
+from fern_ticket.core.pictures.sphere import Sphere, angles_towards
+from fern_ticket.core.render.around import looked
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.web.common.looking import OpenedPhoto, opened_photo
+from fern_ticket.web.common.state import SharedState
+from fern_ticket.web.common.who import SignedIn
+
+router = APIRouter(prefix="/api/photos/{photo}/around", tags=["panoramas"])
+T = TypeVar("T")
+Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
+
+#: Long side of what lines are looked for on; and degrees across a view for that.
+_LINES_ON, _LINES_FIELD = 2000, 80.0
+
+
+class StandView(BaseModel):
+    """Closed outlines of the camera's stand with its shadow, in pixels of a downward view; none where none is found."""
+
+    view: ViewChart
+    loops: list[list[tuple[float, float]]]
+
+
+class UprightsView(BaseModel):
+    """Which way is up by upright edges: the camera's pitch and roll, degrees; null where too little tells.
+
+    `arc`: degrees of edges that agree; `error`: by how much they are off, median.
+    """
+
+    pitch: float | None = None
+    roll: float | None = None
+    arc: float = 0
+    error: float = 0
+
+
+class PlaneView(BaseModel):
+    """Four corners of a rectangle in the plane that lines tell of: photo pixels, or those of the view; null where no
+    two families of lines meet."""
+
+    corners: list[tuple[float, float]] | None
+    view: ViewChart | None = None
+
+
+class FacesView(BaseModel):
+    """Faces that were found, none of them decided about."""
+
+    places: list[Found]
+
+
+@router.get("/stand")
+async def stand(photo: UUID, shared: SharedState, _: SignedIn) -> StandView:
+    """The outline of what stands at the bottom, as the photo is repaired so far: a second look finds what is left."""
+
+    def work(opened: OpenedPhoto, sphere: Sphere) -> StandView:
+        picture = _repaired(opened)
+        look, loops = stand_in(_through(picture), picture.repaired.size, sphere)
+        said = (sphere.width, sphere.height, sphere.left, sphere.top)
+        view = ViewChart(pitch=-90, field=look.field, size=(look.width, look.height), sphere=said)
+        return StandView(view=view, loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
+
+    return await _of_panorama(photo, shared, work)
+
+
+@router.get("/plane")
+async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate) -> PlaneView:
+    """A plane of the scene about a place, by the lines on it."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> PlaneView:
+        picture, sphere = _repaired(opened), opened.row.sphere
+        if sphere is None:
+            level = level_within(picture.repaired, _LINES_ON)
+            scale = 2.0**level
+            seen = picture.developed(level, level_box(picture.repaired.size, level))
+            found = plane_at(np.asarray(seen, np.uint8), (x / scale, y / scale))
+            return PlaneView(corners=found and [(round(a * scale, 1), round(b * scale, 1)) for a, b in found])
+        heading, pitch = angles_towards(sphere, x, y)
+        side = min(2400, round(_LINES_FIELD * sphere.width / 360))
+        said = (sphere.width, sphere.height, sphere.left, sphere.top)
+        view = ViewChart(heading=heading, pitch=pitch, field=_LINES_FIELD, size=(side, side), sphere=said)
+        seen = _through(picture)(view.chart(picture.repaired.size))
+        found = plane_at(np.asarray(seen, np.uint8), (side / 2, side / 2))
+        return PlaneView(corners=found and [(round(a, 1), round(b, 1)) for a, b in found], view=view)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/uprights")
+async def upright(photo: UUID, shared: SharedState, _: SignedIn) -> UprightsView:
+    """Which way is up, by the edges of what stands upright."""
+
+    def work(opened: OpenedPhoto, sphere: Sphere) -> UprightsView:
+        picture = _repaired(opened)
+        found = uprights(_through(picture), picture.repaired.size, sphere)
+        if found is None:
+            return UprightsView()
+        return UprightsView(
+            pitch=round(found.pitch, 2), roll=round(found.roll, 2), arc=round(found.arc), error=round(found.error, 2)
+        )
+
+    return await _of_panorama(photo, shared, work)
+
+
+@router.get("/faces")
+async def faces(photo: UUID, shared: SharedState, _: SignedIn) -> FacesView:
+    """Faces in the photo, all round in a panorama, as it is repaired so far. Takes some seconds."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> FacesView:
+        picture, sphere = _repaired(opened), opened.row.sphere
+        if sphere is None:
+            found = faces_in(picture.developed(0, level_box(picture.repaired.size, 0)))
+        else:
+            found = faces_around(_through(picture), picture.repaired.size, sphere)
+        places = [Found(x=round(one.x, 1), y=round(one.y, 1), size=round(one.size, 1)) for one in found]
+        return FacesView(places=places)
+
+    return await asyncio.to_thread(work)
+
+
+async def _of_panorama(photo: UUID, shared: SharedState, work: Callable[[OpenedPhoto, Sphere], T]) -> T:
+    opened = await opened_photo(shared, photo)
+    sphere = opened.row.sphere
+    if sphere is None:
+        raise FernError("This photo is no panorama.", "A panorama is 2:1, or says in its data what it shows.")
+    return await asyncio.to_thread(work, opened, sphere)
+
+
+def _repaired(opened: OpenedPhoto) -> LedgerPicture:
+    return opened.picture([one for one in opened.steps if station_of(one).before_light], background=True)
+
+
+def _through(picture: LedgerPicture) -> Callable[[Chart], Pixels]:
+    return lambda chart: looked(chart, picture.developed, picture.repaired.levels, (119, 119, 119), fine=True)

@@ -1,0 +1,106 @@
+import { computed, reactive, ref, watch } from 'vue'
+
+import { api, taken, type Schemas, type Step } from '../../api/client'
+import { newId } from '../../common/ids'
+import type { Point } from '../picture/geometry'
+import type { LedgerRoom } from '../rooms/useLedger'
+import type { ToolsRoom } from '../rooms/useTools'
+import type { ViewRoom } from '../rooms/useView'
+import { round } from './shapes'
+
+export interface Decided { x: number; y: number; size?: number; hidden?: boolean | null; looked?: boolean }
+
+/** Degrees across the view that a place is looked at in. */
+const CLOSE = 40
+
+/** Lists of places about each of which a person decides: how that is said, and by which field of a place. */
+const KINDS: Record<string, { field: 'hidden' | 'looked'; yes: string; no: string; one: string }> = {
+  faces: { field: 'hidden', yes: 'Hide', no: 'Let be', one: 'face' },
+  mirrors: { field: 'looked', yes: 'Nothing shows', no: 'Look again', one: 'mirror' },
+}
+
+interface Around {
+  ledger: LedgerRoom
+  tools: ToolsRoom
+  view: ViewRoom
+  /** Diameter of the tip, source pixels: that of a place that is added. */
+  tip: () => number
+  sayError: (error: unknown) => void
+}
+
+/** Faces and mirrors: found or added, gone through one by one, each decided about. */
+export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
+  const at = ref(0)
+  const searching = ref(false)
+  const kind = computed(() => KINDS[tools.tool])
+  const step = computed<Step | null>(() => (kind.value ? (ledger.stepOf(tools.tool) ?? null) : null))
+  const places = computed<Decided[]>(() => (step.value?.params?.places as Decided[] | undefined) ?? [])
+  const now = computed(() => places.value[at.value])
+  const open = computed(() => places.value.filter((one) => !isDecided(one)).length)
+
+  watch(() => tools.tool, () => (at.value = 0))
+
+  function isDecided(place: Decided): boolean {
+    return kind.value?.field === 'looked' ? Boolean(place.looked) : place.hidden != null
+  }
+  async function put(summary: string, list: Decided[]) {
+    const present = step.value ?? { id: newId(), op: tools.tool, params: {}, enabled: true, strength: 1 }
+    const sphere = kind.value?.field === 'hidden' && view.around.sphere ? { sphere: view.around.sphere } : {}
+    return ledger.putStep(summary, { ...present, params: { ...present.params, ...sphere, places: list } })
+  }
+  function visit(index: number) {
+    const count = places.value.length
+    if (!count) return
+    at.value = (index + count) % count
+    const place = places.value[at.value]
+    if (!place) return
+    view.centreSource([place.x, place.y])
+    if (view.around.on) view.around.set({ field: Math.min(view.around.eye.field, CLOSE) }, true)
+  }
+  async function decide(yes: boolean) {
+    const field = kind.value?.field
+    if (!field || !now.value) return
+    const list = places.value.map((one, k) => (k === at.value ? { ...one, [field]: yes } : one))
+    await put(yes ? `${kind.value?.yes} a ${kind.value?.one}` : `${kind.value?.no}`, list)
+    const next = list.findIndex((one, k) => k > at.value && !isDecided(one))
+    if (next >= 0) visit(next)
+  }
+  async function all() {
+    const field = kind.value?.field
+    if (field) await put(`${kind.value?.yes}, all that are open`, places.value.map((one) => (isDecided(one) ? one : { ...one, [field]: true })))
+  }
+  async function add([x, y]: Point) {
+    const field = kind.value?.field
+    if (!field) return
+    const place: Decided = field === 'hidden' ? { x: round(x), y: round(y), size: round(tip()), hidden: true } : { x: round(x), y: round(y), looked: false }
+    await put(`Add a ${kind.value?.one}`, [...places.value, place])
+    at.value = places.value.length - 1
+  }
+  async function resize(size: number) {
+    await put('Size of a place', places.value.map((one, k) => (k === at.value ? { ...one, size: round(size) } : one)))
+  }
+  async function remove() {
+    const list = places.value.filter((_, k) => k !== at.value)
+    if (list.length || !step.value) await put(`Remove a ${kind.value?.one}`, list)
+    else await ledger.remove(step.value.id ?? '')
+    at.value = Math.max(0, Math.min(at.value, list.length - 1))
+  }
+  /** Faces that the program sees and the list does not have yet. */
+  async function find() {
+    searching.value = true
+    try {
+      const found = taken(await api.GET('/api/photos/{photo}/around/faces', { params: { path: { photo: ledger.photo } } })) as Schemas['FacesView']
+      const known = (one: Decided) => places.value.some((other) => Math.hypot(other.x - one.x, other.y - one.y) < (other.size ?? 0))
+      const fresh = found.places.filter((one) => !known(one))
+      await put('Look for faces', [...places.value, ...fresh])
+      visit(Math.max(0, places.value.findIndex((one) => !isDecided(one))))
+    } catch (error) {
+      sayError(error)
+    } finally {
+      searching.value = false
+    }
+  }
+  return reactive({ at, searching, kind, step, places, now, open, isDecided, visit, decide, all, add, resize, remove, find })
+}
+
+export type PlacesRoom = ReturnType<typeof usePlaces>

@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { theBench } from '../../useBench'
+import { onStage } from '../geometry'
+
+/** Faces or mirrors on the picture: a ring for each, crossed where it is let be, ticked where it is decided; a click adds one. */
+const { view, places } = theBench()
+const rings = computed(() =>
+  places.places.flatMap((one, index) => {
+    const [x, y] = view.stageOfSource([one.x, one.y])
+    if (!Number.isFinite(x)) return []
+    const level = view.around.on || !view.around.sphere ? 1 : 1 / Math.max(0.05, Math.sin((Math.PI * (one.y + view.around.sphere[3])) / view.around.sphere[1]))
+    return [{ index, x, y, r: Math.max(9, ((one.size ?? 24 / view.sourceScale) * view.sourceScale) / 2), level, one }]
+  }),
+)
+function press(event: PointerEvent) {
+  if (event.button === 0) void places.add(view.sourceAt(...onStage(event)))
+}
+</script>
+
+<template>
+  <g>
+    <rect class="ground" :width="view.room" :height="view.stage.height" @pointerdown="press" />
+    <g
+      v-for="ring in rings" :key="ring.index" class="ring" :class="{ now: ring.index === places.at }" :transform="`translate(${ring.x} ${ring.y})`"
+      @pointerdown.stop="places.visit(ring.index)"
+    >
+      <ellipse class="under" :rx="ring.r * ring.level" :ry="ring.r" />
+      <ellipse class="upper" :rx="ring.r * ring.level" :ry="ring.r" />
+      <path v-if="ring.one.hidden === false" class="upper" :d="`M${-ring.r} ${ring.r}L${ring.r} ${-ring.r}`" />
+      <path v-else-if="places.isDecided(ring.one)" class="upper" d="M-5 0l4 4l7 -8" />
+    </g>
+  </g>
+</template>
+
+<style scoped>
+.ground { fill: transparent; cursor: crosshair; }
+.ring { cursor: pointer; }
+ellipse { fill: transparent; }
+.under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.6; }
+.upper { stroke: #fff; stroke-width: 1.4; fill: none; }
+.now .upper { stroke-width: 2.6; }
+</style>

@@ -1,0 +1,100 @@
+import type { Schemas } from '../../api/client'
+import { inverse, type PlaneMap, type Point } from './geometry'
+
+/** The sphere around a camera, for drawing on a view into it; the server's `core/pictures/sphere.py` says the same. */
+
+export type Ray = [number, number, number]
+export type ViewSpec = Schemas['ViewChart']
+export type SphereSpec = [number, number, number, number]
+/** Where one looks, degrees. */
+export interface Eye {
+  heading: number
+  pitch: number
+  field: number
+}
+
+const TURN = 2 * Math.PI
+const radians = (degrees: number) => (degrees * Math.PI) / 180
+const degrees = (angle: number) => (angle * 180) / Math.PI
+
+export function product(one: PlaneMap, other: PlaneMap): PlaneMap {
+  const axes = [0, 1, 2]
+  const part = (row: number, column: number) => axes.reduce((sum, k) => sum + (one[3 * row + k] ?? 0) * (other[3 * k + column] ?? 0), 0)
+  return axes.flatMap((row) => axes.map((column) => part(row, column))) as PlaneMap
+}
+
+export function turned(map: PlaneMap, [x, y, z]: Ray): Ray {
+  return [map[0] * x + map[1] * y + map[2] * z, map[3] * x + map[4] * y + map[5] * z, map[6] * x + map[7] * y + map[8] * z]
+}
+
+export function transposed(map: PlaneMap): PlaneMap {
+  return [map[0], map[3], map[6], map[1], map[4], map[7], map[2], map[5], map[8]]
+}
+
+/** Turns what is ahead of an eye to where it looks: heading to the right, pitch upward, roll leaning to the right. */
+export function turnedBy(heading: number, pitch: number, roll = 0): PlaneMap {
+  const [ch, sh] = [Math.cos(radians(heading)), Math.sin(radians(heading))]
+  const [cp, sp] = [Math.cos(radians(pitch)), Math.sin(radians(pitch))]
+  const [cr, sr] = [Math.cos(radians(roll)), Math.sin(radians(roll))]
+  return product(product([ch, 0, sh, 0, 1, 0, -sh, 0, ch], [1, 0, 0, 0, cp, -sp, 0, sp, cp]), [cr, -sr, 0, sr, cr, 0, 0, 0, 1])
+}
+
+/** Heading, pitch and roll of a turn, degrees. */
+export function anglesOf(turn: PlaneMap): { heading: number; pitch: number; roll: number } {
+  const pitch = degrees(Math.asin(Math.min(1, Math.max(-1, -turn[5]))))
+  if (Math.abs(pitch) > 90 - 1e-6) return { heading: degrees(Math.atan2(-turn[6], turn[0])), pitch: 90 * Math.sign(pitch), roll: 0 }
+  const heading = degrees(Math.atan2(turn[2], turn[8]))
+  const leaned = product(transposed(turnedBy(heading, pitch)), turn)
+  return { heading, pitch, roll: degrees(Math.atan2(leaned[3], leaned[0])) }
+}
+
+/** A view's pixels to directions from an eye that looks ahead. */
+export function toRay(field: number, [width, height]: Point): PlaneMap {
+  const focal = width / 2 / Math.tan(radians(field) / 2)
+  return [1 / focal, 0, -width / 2 / focal, 0, 1 / focal, -height / 2 / focal, 0, 0, 1]
+}
+
+export function directionOf([width, height, left, top]: SphereSpec, [x, y]: Point): Ray {
+  const heading = ((x + left) / width - 0.5) * TURN
+  const fall = ((y + top) / height - 0.5) * Math.PI
+  return [Math.sin(heading) * Math.cos(fall), Math.sin(fall), Math.cos(heading) * Math.cos(fall)]
+}
+
+/** The picture's coordinates of a direction. */
+export function ofDirection([width, height, left, top]: SphereSpec, [right, down, ahead]: Ray): Point {
+  const across = Math.atan2(right, ahead) / TURN + 0.5
+  const below = 0.5 + Math.atan2(down, Math.hypot(right, ahead)) / Math.PI
+  return [across * width - left, below * height - top]
+}
+
+/** A view's pixels to directions in the picture's own sphere. */
+export function rays(view: ViewSpec): PlaneMap {
+  return product(turnedBy(view.heading ?? 0, view.pitch ?? 0, view.roll ?? 0), toRay(view.field ?? 90, view.size as Point))
+}
+
+/** Where directions lie in a view: not a number for those behind it. */
+export function seenAt(back: PlaneMap, ray: Ray): Point {
+  const [x, y, depth] = turned(back, ray)
+  return depth > 1e-9 ? [x / depth, y / depth] : [NaN, NaN]
+}
+
+/** What was drawn in a view, on the picture and the other way round. */
+export function waysOf(view: ViewSpec) {
+  const map = rays(view)
+  const back = inverse(map)
+  const sphere = view.sphere as SphereSpec
+  return {
+    toSource: ([x, y]: Point): Point => ofDirection(sphere, turned(map, [x, y, 1])),
+    ofSource: (point: Point): Point => seenAt(back, directionOf(sphere, point)),
+  }
+}
+
+/** Heading of a direction from -180 to 180, and pitch. */
+export function facing([right, down, ahead]: Ray): { heading: number; pitch: number } {
+  return { heading: degrees(Math.atan2(right, ahead)), pitch: degrees(Math.atan2(-down, Math.hypot(right, ahead))) }
+}
+
+export function within180(heading: number): number {
+  return ((((heading + 180) % 360) + 360) % 360) - 180
+}
+
