@@ -10,13 +10,13 @@ import cv2
 import numpy as np
 
 from fern_ticket.core.errors import SlipError
-from fern_ticket.core.frame.geometry import FrameState
+from fern_ticket.core.frame.geometry import FrameState, part_of_sphere
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.iim import iim_block
-from fern_ticket.core.pictures.metadata import Metadata, exif_saying, panorama_in, xmp_packet
+from fern_ticket.core.pictures.metadata import Metadata, Panorama, exif_saying, panorama_in, xmp_packet
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.render.picture import LedgerPicture
@@ -125,6 +125,17 @@ def written(
         ppi=slip.ppi,
     )
     return _within(pixels, how, slip.most_bytes), pixels, full
+
+
+def around_file(picture: LedgerPicture, steps: Sequence[Step], sphere: Sphere) -> bytes | None:
+    """A flat panorama as an 8-bit JPEG with its projection data, to look at from inside; None for what is none."""
+    found = part_of_sphere(picture.plan.frame, sphere)
+    if found is None:
+        return None
+    own, size = found
+    shown = (round(own.left), round(own.top), *size)
+    said = Metadata(panorama=Panorama((own.width, own.height), shown, start=framed(steps).start))
+    return encode(picture.deliver(np.uint8), Encoding("JPEG", 88, icc=srgb_icc(), xmp=xmp_packet(said)))
 
 
 def rendition_of(pixels: Pixels, rendition: Rendition, slip: Slip, said: Metadata) -> bytes:

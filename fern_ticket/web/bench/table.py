@@ -26,7 +26,7 @@ from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, 
 from fern_ticket.core.render.repaired import Pending
 from fern_ticket.core.render.shown import AroundShown, FlatShown, Shown
 from fern_ticket.core.slips.declaring import alterations, declared, panorama_of
-from fern_ticket.core.slips.delivering import delivery_steps, framed
+from fern_ticket.core.slips.delivering import framed
 from fern_ticket.core.slips.live import Known, measure
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener
@@ -168,7 +168,7 @@ class Bench:
         row = await photo_row(self.shared, self.photo)
         ticked = await self.shared.database.rows(Words, "ticks", photo=self.photo, revision=self.revision)
         original = self.picture([step for step in steps if station_of(step).of_original])
-        frame = self.picture(delivery_steps(steps, self.slip)).plan.frame
+        frame = self.picture(steps).plan.frame
         return Known(
             original,
             declared(row.said, steps, panorama_of(frame, framed(steps), self.slip, row.sphere)),

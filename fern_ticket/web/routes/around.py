@@ -8,7 +8,7 @@ from typing import Annotated, TypeVar
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.clean.faces import Found
@@ -25,6 +25,9 @@ from fern_ticket.core.pictures.pyramid import level_box, level_within
 from fern_ticket.core.pictures.sphere import Sphere, angles_towards
 from fern_ticket.core.render.around import looked
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.slips.delivering import delivery_steps, written
+from fern_ticket.core.slips.slip import Slip
+from fern_ticket.store.records import Ticket
 from fern_ticket.web.common.looking import OpenedPhoto, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
@@ -82,6 +85,24 @@ async def stand(photo: UUID, shared: SharedState, _: SignedIn) -> StandView:
         return StandView(view=view, loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
 
     return await _of_panorama(photo, shared, work)
+
+
+@router.get("/delivered", response_class=Response)
+async def delivered(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
+    """The file as the ticket's slip asks for it, for a viewer that is not ours to look at from inside."""
+    opened = await opened_photo(shared, photo)
+    ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
+    if ticket is None:
+        raise HTTPException(404, "There is no such photo.")
+    slip = Slip.model_validate(ticket.slip)
+
+    def work() -> bytes:
+        picture = opened.picture(delivery_steps(opened.steps, slip))
+        data, _, _ = written(picture, opened.steps, slip, opened.row.said, b"", sphere=opened.row.sphere)
+        return data
+
+    kind = {"JPEG": "image/jpeg", "PNG": "image/png"}.get(slip.file.format, "image/tiff")
+    return Response(await asyncio.to_thread(work), media_type=kind)
 
 
 @router.get("/plane")

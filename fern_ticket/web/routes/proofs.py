@@ -14,10 +14,12 @@ from fastapi.responses import FileResponse, Response
 from itsdangerous import BadSignature
 from pydantic import BaseModel, Field
 
-from fern_ticket.core.frame.geometry import Frame
+from fern_ticket.core.frame.geometry import Frame, part_of_sphere
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.slips.delivering import around_file
 from fern_ticket.store.records import Note, Photo, Stage, Ticket
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.changing import head_of
@@ -31,6 +33,8 @@ router = APIRouter(prefix="/api", tags=["clients"])
 _DAYS = 30
 #: Long side of a proof, pixels: enough to judge by, too little to print.
 _PROOF = 1400
+#: And of one that is looked at from inside.
+_AROUND = 4096
 
 
 class Link(BaseModel):
@@ -44,6 +48,7 @@ class ProofPhoto(BaseModel):
     stage: Stage
     width: int
     height: int
+    around: bool
     approved: bool
     notes: list[Note]
 
@@ -103,6 +108,7 @@ async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
                 stage=photo.stage,
                 width=size[0],
                 height=size[1],
+                around=photo.sphere is not None and part_of_sphere(frame, photo.sphere) is not None,
                 approved=bool(approved),
                 notes=[_on_proof(note, photo, frame) for note in notes if note.side == "client"],
             )
@@ -122,6 +128,23 @@ async def proof(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Respo
         return data
 
     data = await asyncio.to_thread(work)
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
+
+
+@router.get("/proofs/{token}/{photo}/around", response_class=Response)
+async def around(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Response:
+    """A panorama as a flat file at screen size, with its projection data, for a viewer that looks at it from inside."""
+    row, siblings = await _photo_of(shared, ticket, photo)
+    head = await head_of(shared, photo)
+
+    def work() -> bytes | None:
+        smaller = Step(id="proof-size", op="output_size", params={"long_side": _AROUND})
+        steps = [*(step for step in head.steps if not operation_of(step).delivered_size), smaller]
+        return None if row.sphere is None else around_file(_picture(shared, row, steps, siblings), steps, row.sphere)
+
+    data = await asyncio.to_thread(work)
+    if data is None:
+        raise HTTPException(404, "This photo is no panorama.")
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
 
 

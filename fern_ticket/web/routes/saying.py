@@ -38,7 +38,8 @@ class Tick(BaseModel):
 async def say(said: Said, photo: InHand) -> None:
     """Title, caption, keywords, creator, credit and copyright, as they are delivered."""
     async with photo.transaction() as within:
-        facts = Jsonb(said.facts.model_dump(mode="json"))
+        # what a photo shows of a sphere is no words: it stays as its file said
+        facts = Jsonb(said.facts.model_copy(update={"sphere": photo.row.facts.sphere}).model_dump(mode="json"))
         await within.run("set_facts", photo=photo.row.id, title=said.title, facts=facts)
         # what was checked was checked with other words
         await within.run("forget_check", photo=photo.row.id, revision=photo.head.revision)

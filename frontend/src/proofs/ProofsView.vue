@@ -8,6 +8,7 @@ import { onMounted, ref } from 'vue'
 
 import { api, said, taken, type Schemas } from '../api/client'
 import TicketTag from '../parts/TicketTag.vue'
+import SphereViewer from '../parts/SphereViewer.vue'
 import ProofPicture from './ProofPicture.vue'
 
 const props = defineProps<{ token: string }>()
@@ -16,6 +17,8 @@ const problem = ref('')
 const before = ref<string | null>(null)
 const pin = ref<{ photo: string; x: number; y: number } | null>(null)
 const text = ref('')
+/** The photo that is looked at from inside. */
+const inside = ref<string | null>(null)
 
 async function load() {
   try {
@@ -70,8 +73,9 @@ function hold(photo: string, on: boolean) {
     <p v-if="page" class="soft">Tap a picture to pin a note there. Hold it to see it as it came; two fingers, or two taps, come closer.</p>
     <div v-else-if="!problem" role="status" aria-label="Loading the proofs"><Skeleton height="60vh" /></div>
     <article v-for="photo in page?.photos ?? []" :key="photo.id" class="photo">
+      <div v-if="inside === photo.id" class="inside"><SphereViewer :src="`/api/proofs/${token}/${photo.id}/around`" :title="photo.title" /></div>
       <ProofPicture
-        :photo="photo" :token="token" :pin="pin?.photo === photo.id ? pin : null" :before="before === photo.id"
+        v-else :photo="photo" :token="token" :pin="pin?.photo === photo.id ? pin : null" :before="before === photo.id"
         @update:before="hold(photo.id, $event)" @pin="(x, y) => point(photo.id, x, y)"
       />
       <div class="words">
@@ -88,7 +92,11 @@ function hold(photo: string, on: boolean) {
         </form>
         <div class="acts">
           <Button
-            severity="secondary" label="as it came" @pointerdown="hold(photo.id, true)" @pointerup="hold(photo.id, false)"
+            v-if="photo.around" severity="secondary" :label="inside === photo.id ? 'flat' : 'look around'"
+            @click="inside = inside === photo.id ? null : photo.id"
+          />
+          <Button
+            v-if="inside !== photo.id" severity="secondary" label="as it came" @pointerdown="hold(photo.id, true)" @pointerup="hold(photo.id, false)"
             @pointerleave="hold(photo.id, false)" @keydown.space.prevent="hold(photo.id, true)" @keyup.space="hold(photo.id, false)"
           />
           <ToggleButton
@@ -112,6 +120,7 @@ function hold(photo: string, on: boolean) {
 }
 .photo { display: grid; grid-template-columns: minmax(0, 1fr) 290px; background: var(--paper); border-radius: 3px; }
 .photo > :first-child { margin: 8px auto; max-width: calc(100% - 16px); }
+.inside { height: min(70vh, 620px); width: calc(100% - 16px); }
 .words { padding: 12px; display: grid; gap: 10px; align-content: start; border-left: 1px solid var(--hairline); }
 .words h2 { font-size: 15px; }
 .words ol { margin: 0; padding-left: 18px; }

@@ -30,7 +30,8 @@ const area = (parts: Part[], steps: Step[] = [], more: object = {}) => step('are
 function open(steps: Step[] = [], taken: string | null = null) {
   const { made } = within(() => {
     const all = hands(steps)
-    return { ...all, areas: useAreas({ decks: all.decks, ledger: all.ledger as unknown as LedgerRoom, tools: all.tools, clean: all.clean, view: all.view, sayError }) }
+    const { decks, tools, clean, view } = all
+    return { ...all, areas: useAreas({ decks, ledger: all.ledger as unknown as LedgerRoom, tools, clean, view, sayError }) }
   })
   made.tools.station = 'areas'
   made.tools.selected = taken

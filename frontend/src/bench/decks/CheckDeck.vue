@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import ProgressBar from 'primevue/progressbar'
 import SelectButton from 'primevue/selectbutton'
@@ -11,11 +12,14 @@ import { api, taken, type Schemas } from '../../api/client'
 import { clock } from '../../common/due'
 import { tryingWith } from '../../common/trying'
 import { useSaying } from '../../common/useSaying'
+import SphereViewer from '../../parts/SphereViewer.vue'
 import { theBench } from '../useBench'
 import DeckFrame from './DeckFrame.vue'
 import { useFacts } from './useFacts'
 
-const { ledger, frames } = theBench()
+const { photo, ledger, frames, view } = theBench()
+/** The delivery is looked at from inside. */
+const inside = ref(false)
 const { sayError } = useSaying()
 const trying = tryingWith(sayError)
 const page = shallowRef<Schemas['HandOverPage'] | null>(null)
@@ -102,6 +106,13 @@ function megabytes(bytes: number | null | undefined): string {
     <template #tools>
       <span class="heading">{{ receiver ? `To ${receiver}` : 'No way out yet' }}</span>
       <span v-tooltip.top="page.file_name" class="number name">{{ page.file_name }}</span>
+      <Button
+        v-if="view.around.sphere" v-tooltip.top="'The file as it will be handed over, in a viewer that is not ours'" size="small" severity="secondary"
+        label="Look around in the delivery" @click="inside = true"
+      />
+      <Dialog v-model:visible="inside" modal header="The delivery, looked at from inside" :style="{ width: '86vw' }">
+        <div class="inside"><SphereViewer :src="`/api/photos/${photo}/around/delivered?revision=${ledger.revision}`" :title="page.file_name" /></div>
+      </Dialog>
       <span class="number soft">{{ page.format }} {{ page.format === 'JPEG' ? page.quality : '' }} · {{ page.long_side ?? 'own' }} px</span>
     </template>
     <template #acts>
@@ -162,6 +173,7 @@ function megabytes(bytes: number | null | undefined): string {
 </template>
 
 <style scoped>
+.inside { height: 68vh; }
 .columns { display: grid; grid-template-columns: minmax(380px, 1.3fr) minmax(190px, 0.8fr) minmax(270px, 1fr); gap: 26px; height: 100%; }
 .columns > * { min-width: 0; overflow: auto; scrollbar-width: thin; }
 .facts { display: grid; grid-template-columns: 1fr 1fr; gap: 3px 12px; align-content: start; }

@@ -22,7 +22,7 @@ const { decks, ledger, tools, clean, planes, places, view } = theBench()
 const { sayError, sayProblem } = useSaying()
 const finding = ref(false)
 const charts = computed(() => [
-  { id: null as string | null, label: view.around.on ? 'the view' : "the photo's own" },
+  { id: '', label: view.around.on ? 'the view' : "the photo's own" },
   ...planes.all.map((one) => ({ id: one.step.id ?? '', label: one.title })),
 ])
 
@@ -102,7 +102,8 @@ function choose(name: string | null) {
         <label v-if="planes.all.length || view.around.on" class="row small">
           in
           <Select
-            v-model="planes.inHand" size="small" :options="charts" option-label="label" option-value="id" aria-label="The plane that repairs work in"
+            :model-value="planes.inHand ?? ''" size="small" :options="charts" option-label="label" option-value="id" aria-label="The plane that repairs work in"
+            @update:model-value="planes.inHand = $event || null"
           />
         </label>
         <Button

@@ -12,13 +12,16 @@ import type { Change } from '../rooms/useLedger'
 import { theBench } from '../useBench'
 import DeckFrame from './DeckFrame.vue'
 import RatioChoice from './RatioChoice.vue'
+import SphereControls from './SphereControls.vue'
 
-const { decks, ledger, tools, frames } = theBench()
-const TOOLS = [
+const { decks, ledger, tools, frames, view } = theBench()
+const ALL = [
   { tool: 'crop', title: 'Crop', key: '', says: 'Drag the frame, its sides or corners' },
   { tool: 'line', title: 'Line', key: 'L', says: 'Draw along something that should be level or upright' },
   { tool: 'corners', title: 'Corners', key: '', says: 'Square up something flat by its four corners' },
 ]
+const SPHERE = { tool: 'sphere', title: 'Horizon', key: '', says: 'Level a panorama, and say where a viewer of it begins' }
+const TOOLS = computed(() => (view.around.sphere ? [...ALL, SPHERE] : ALL))
 const TURNS: { way: Turning; label: string; says: string }[] = [
   { way: 'left', label: '↶ 90°', says: 'Quarter turn left' },
   { way: 'right', label: '90° ↷', says: 'Quarter turn right' },
@@ -117,7 +120,8 @@ async function turn(way: Turning) {
     <template #acts>
       <label class="field">guides <Select v-model="tools.guide" :options="[...GUIDES]" aria-label="Guides" /></label>
     </template>
-    <div class="frame">
+    <SphereControls v-if="tools.tool === 'sphere'" />
+    <div v-else class="frame">
       <RatioChoice class="ratios" :ratio="ratio" @choose="choose" />
       <Ruler
         v-if="straighten" class="angle" :ruler="straighten" :value="angle" :proposal="proposed"

@@ -17,7 +17,7 @@ vi.mock('../useBench', () => import('../testing/theBench'))
 
 function open(steps = [] as ReturnType<typeof step>[], more: object = {}) {
   const made = within(() => hands(steps)).made
-  Object.assign(bench, made, { settled: ref(true) }, more)
+  Object.assign(bench, { areas: { alongable: false } }, made, { settled: ref(true) }, more)
   return made
 }
 const show = (component: object, props: object = {}) => mount(

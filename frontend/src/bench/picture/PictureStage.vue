@@ -21,6 +21,7 @@ import NotesOverlay from './overlays/NotesOverlay.vue'
 import NeutralOverlay from './overlays/NeutralOverlay.vue'
 import PlaneOverlay from './overlays/PlaneOverlay.vue'
 import PlaceOverlay from './overlays/PlaceOverlay.vue'
+import SphereOverlay from './overlays/SphereOverlay.vue'
 import RepairOverlay from './overlays/RepairOverlay.vue'
 import AroundRulers from './AroundRulers.vue'
 import SmallMap from './SmallMap.vue'
@@ -177,7 +178,8 @@ function read({ x, y }: { x: number; y: number }) {
 }
 
 const NAMES: Record<string, string> = {
-  line: 'level by a line', corners: 'square up by four corners', neutral: 'pick neutral', hue: 'pick this colour', note: 'pin a note',
+  line: 'level by a line', sphere: 'level the panorama', corners: 'square up by four corners',
+  neutral: 'pick neutral', hue: 'pick this colour', note: 'pin a note',
   brush: 'brush', edged: 'brush by edges', lead: 'lead by strokes', straight: 'straight gradient', round: 'round gradient', colours: 'pick colours',
   cut: 'cut from this photo', into: 'into a frame',
 }
@@ -234,6 +236,7 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
       <CropOverlay v-if="tools.tool === 'crop'" />
       <CornersOverlay v-else-if="tools.tool === 'corners'" />
       <LineOverlay v-else-if="tools.tool === 'line'" />
+      <SphereOverlay v-else-if="tools.tool === 'sphere'" />
       <NeutralOverlay v-else-if="tools.station === 'balance'" />
       <PlaneOverlay v-else-if="tools.tool === PLANE" editing />
       <DecidedOverlay v-else-if="tools.station === 'clean' && places.kind" />

@@ -5,6 +5,7 @@ import type { Schemas, Step } from '../../api/client'
 import { operation, ruler } from '../../testing'
 import { useClean } from '../clean/useClean'
 import { usePainting } from '../clean/usePainting'
+import { usePlaces } from '../clean/usePlaces'
 import { usePlanes } from '../clean/usePlanes'
 import { useDecks } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
@@ -146,9 +147,10 @@ export function hands(steps: Step[] = []) {
   const tools = useTools(decks, room)
   const planes = usePlanes({ ledger: room, tools, view, sayError: vi.fn(), sayProblem: vi.fn() })
   const clean = useClean({ ledger: room, tools, decks, view, planes })
+  const places = usePlaces({ ledger: room, tools, view, tip: () => 40, sayError: vi.fn() })
   const painting = usePainting({ decks, tools, view, clean })
   const frames = reactive({ busy: {}, verdicts: [] as unknown[], histogram: [], underCursor: null, head: null as unknown })
-  return { decks, ledger, view, tools, planes, clean, painting, frames, proof: useProof() }
+  return { decks, ledger, view, tools, planes, places, clean, painting, frames, proof: useProof() }
 }
 
 /** What was put last, and under which words. */

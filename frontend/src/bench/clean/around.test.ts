@@ -1,0 +1,79 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { nextTick } from 'vue'
+
+import type { Step } from '../../api/client'
+import { answering, within } from '../../testing'
+import { hands, lastPut, step } from '../testing/hands'
+
+vi.mock('../useBench', () => import('../testing/theBench'))
+
+const open = (steps: Step[] = []) => within(() => hands(steps)).made
+const faces = (places: object[]) => step('faces', { id: 'f', params: { places } })
+
+beforeEach(() => answering({}))
+
+describe('faces and mirrors', () => {
+  it('are decided about one by one, and the next that is open comes into view', async () => {
+    const made = open([faces([{ x: 1, y: 2, size: 9 }, { x: 3, y: 4, size: 9, hidden: false }, { x: 5, y: 6, size: 9 }])])
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'faces'
+    await nextTick()
+    expect(made.places.open).toBe(2)
+    await made.places.decide(true)
+    expect(lastPut(made.ledger).put.params?.places).toMatchObject([{ hidden: true }, { hidden: false }, { x: 5 }])
+    expect(made.places.at).toBe(2)
+    expect(made.view.centreSource).toHaveBeenCalledWith([5, 6])
+  })
+
+  it('are added where one clicks: a face as large as the tip and hidden, a mirror to be looked at', async () => {
+    const made = open()
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'faces'
+    await nextTick()
+    await made.places.add([70.04, 80])
+    expect(lastPut(made.ledger).put).toMatchObject({ op: 'faces', params: { places: [{ x: 70, y: 80, size: 40, hidden: true }] } })
+    made.tools.tool = 'mirrors'
+    await nextTick()
+    await made.places.add([1, 2])
+    expect(lastPut(made.ledger).put).toMatchObject({ op: 'mirrors', params: { places: [{ x: 1, y: 2, looked: false }] } })
+  })
+
+  it('that are found are laid beside those that are listed, once', async () => {
+    answering({ 'GET /api/photos/p/around/faces': { places: [{ x: 12, y: 10, size: 20 }, { x: 300, y: 10, size: 20 }] } })
+    const made = open([faces([{ x: 10, y: 10, size: 30, hidden: true }])])
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'faces'
+    await nextTick()
+    await made.places.find()
+    expect(lastPut(made.ledger).put.params?.places).toMatchObject([{ x: 10, hidden: true }, { x: 300 }])
+  })
+})
+
+describe('planes', () => {
+  it('are set by four corners, and the next repairs work in them', async () => {
+    const made = open()
+    made.view.stage = { width: 1000, height: 500 }
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'plane'
+    await nextTick()
+    expect(made.planes.corners).toHaveLength(4)
+    made.planes.drag(0, [100, 120])
+    await made.planes.save()
+    const { put } = lastPut(made.ledger)
+    expect(put).toMatchObject({ op: 'plane', params: { name: 'Plane 1' } })
+    expect((put.params?.corners as number[][])[0]).toEqual([100, 120])
+    expect(made.tools.tool).toBe('regrow')
+    made.ledger.steps = [{ step: put, title: 'Plane 1', station: 'clean' }]
+    made.planes.inHand = put.id ?? null
+    await made.clean.put('heal', { kind: 'strokes', strokes: [] as never }, {})
+    expect(lastPut(made.ledger).put.chart).toBeUndefined()
+    const decks = made.decks.all
+    if (decks?.operations.heal) decks.operations.heal.charted = true
+    await made.clean.put('heal', { kind: 'strokes', strokes: [] as never }, {})
+    expect(lastPut(made.ledger).put.chart).toEqual({ kind: 'plane', step: put.id })
+  })
+})
