@@ -42,7 +42,7 @@ from fern_ticket.core.render.light import LightChain, Where, as_small, fused, sm
 from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Pending, Repaired
-from fern_ticket.core.render.resample import Window, nearest, resample, widened
+from fern_ticket.core.render.resample import Window, beyond_picture, nearest, resample, widened
 from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
 
 T = TypeVar("T")
@@ -406,9 +406,11 @@ class LedgerPicture:
 
     def _turned_view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """A view of a panorama whose sphere is turned."""
-        flat = self._flat_turned(self.to_source(view), (view.width, view.height))
+        to_turned = self.to_source(view)
+        flat = self._flat_turned(to_turned, (view.width, view.height))
         pixels = looked(flat, self.developed, self.repaired.levels, surround, fine=fine)
-        return self._edged(view, np.asarray(pixels, np.uint8), None, surround)
+        outside = beyond_picture(to_turned, flat.size, flat.picture)
+        return self._edged(view, np.asarray(pixels, np.uint8), outside, surround)
 
     def _flat_turned(self, to_turned: PlaneMap, size: tuple[int, int]) -> FlatTurned:
         state = self.plan.frame.state

@@ -64,7 +64,7 @@ def resample(
     level = _level(reduction, source.levels, upright, fine)
     shrink = 2.0**-level
     to_level = scaling(shrink, shrink) @ to_source
-    outside = _outside(to_source, size, source.size)
+    outside = beyond_picture(to_source, size, source.size)
     whole = level_box(source.size, level)
     reach = math.ceil(3 * max(1.0, reduction * shrink)) + 2
     box = _footprint(to_level, size).grown(reach).within(whole)
@@ -90,7 +90,7 @@ def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> tuple
     across, down = np.floor(mapped(to_source, x, y)).astype(np.intp)
     columns, rows = across - box.left, down - box.top
     picked = pixels[np.clip(rows, 0, box.height - 1), np.clip(columns, 0, box.width - 1)]
-    return widened(picked), _outside(to_source, size, source.size)
+    return widened(picked), beyond_picture(to_source, size, source.size)
 
 
 def _is_upright(to_source: PlaneMap) -> bool:
@@ -117,7 +117,10 @@ def _footprint(to_level: PlaneMap, size: tuple[int, int]) -> Box:
     return Box(int(low[0]), int(low[1]), int(high[0]), int(high[1]))
 
 
-def _outside(to_source: PlaneMap, size: tuple[int, int], source_size: tuple[int, int]) -> NDArray[np.bool_] | None:
+def beyond_picture(
+    to_source: PlaneMap, size: tuple[int, int], source_size: tuple[int, int]
+) -> NDArray[np.bool_] | None:
+    """Which pixels of a result lie off the source, shape (rows, columns); None where none does."""
     corners = mapped_corners(to_source, size)
     slack = 0.51
     inside = (corners[0] > -slack) & (corners[0] < source_size[0] + slack)

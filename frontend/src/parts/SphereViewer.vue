@@ -16,7 +16,7 @@ onMounted(async () => {
   try {
     const [{ Viewer }] = await Promise.all([import('@photo-sphere-viewer/core'), import('@photo-sphere-viewer/core/index.css')])
     if (!box.value) return
-    viewer = new Viewer({ container: box.value, panorama: props.src, useXmpData: true, navbar: ['zoom', 'move', 'fullscreen'], loadingTxt: '' } as never)
+    viewer = new Viewer({ container: box.value, panorama: props.src, navbar: ['zoom', 'move', 'fullscreen'], loadingTxt: '' })
     viewer.addEventListener('ready', () => (ready.value = true), { once: true })
     viewer.addEventListener('panorama-error', () => (problem.value = 'The viewer could not show this file.'), { once: true })
   } catch {

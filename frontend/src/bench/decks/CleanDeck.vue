@@ -21,8 +21,10 @@ import DeckFrame from './DeckFrame.vue'
 const { decks, ledger, tools, clean, planes, places, view } = theBench()
 const { sayError, sayProblem } = useSaying()
 const finding = ref(false)
+/** In place of a plane: the view, or the photo's own. */
+const OWN = 'own'
 const charts = computed(() => [
-  { id: '', label: view.around.on ? 'the view' : "the photo's own" },
+  { id: OWN, label: view.around.on ? 'the view' : "the photo's own" },
   ...planes.all.map((one) => ({ id: one.step.id ?? '', label: one.title })),
 ])
 
@@ -102,8 +104,8 @@ function choose(name: string | null) {
         <label v-if="planes.all.length || view.around.on" class="row small">
           in
           <Select
-            :model-value="planes.inHand ?? ''" size="small" :options="charts" option-label="label" option-value="id" aria-label="The plane that repairs work in"
-            @update:model-value="planes.inHand = $event || null"
+            :model-value="planes.inHand ?? OWN" size="small" :options="charts" option-label="label" option-value="id" aria-label="The plane that repairs work in"
+            @update:model-value="planes.inHand = $event === OWN ? null : $event"
           />
         </label>
         <Button
