@@ -10,6 +10,7 @@ from pathlib import Path
 from benchmarks import (
     area_speed,
     area_truth,
+    around,
     balance_speed,
     bench_speed,
     chart_quality,
@@ -28,6 +29,7 @@ ALL = {
     "bench": bench_speed.run,
     "page": page_speed.run,
     "areas": lambda folder: chain(area_truth.run(folder), area_speed.run(folder), area_speed.strokes(folder)),
+    "around": around.run,
     "balance": balance_speed.run,
     "charts": chart_quality.run,
     "delivery": delivery_speed.run,

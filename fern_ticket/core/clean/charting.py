@@ -7,7 +7,7 @@ difference to what was there, so that what is not touched keeps every bit.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -31,6 +31,8 @@ Values = NDArray[np.float32]
 _FENCE_STEP = 24.0
 #: Beyond its place, what a repair changed is carried on by so many pixels, so that a rim is not mixed with nothing.
 _BEYOND = 4
+#: Columns of the picture that a change is brought back to at once.
+_PART = 2048
 
 
 def chart_of(spec: ChartSpec, picture: tuple[int, int], place: Box) -> Chart:
@@ -179,10 +181,12 @@ def brought_back(
     change = _carried_on(new - seen, covered > 0)
     replaced = (np.abs(change).max(axis=2, keepdims=True) > 0).astype(np.float32)
     found = []
-    for target in chart.footprint(patch.box):
+    for target in _in_parts(chart.footprint(patch.box)):
+        cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
+        if not cover.any():
+            continue
         below = ground.read(target)
         unit = np.float32(1 / 257 if below.dtype == np.uint8 else 1)
-        cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
         there = chart.written_back((covered > 0).astype(np.float32)[..., None], box, target, smooth=True)[..., 0]
         cover *= np.minimum(there * 2, np.float32(1))
         changed = chart.written_back(change, box, target) * unit
@@ -192,6 +196,13 @@ def brought_back(
         changed += share * (was - below.astype(np.float32))
         found.append(Difference(target, changed, cover))
     return found
+
+
+def _in_parts(boxes: list[Box]) -> Iterator[Box]:
+    """Boxes of at most so many columns: at a pole of a panorama a small place is as wide as all of it."""
+    for box in boxes:
+        for left in range(box.left, box.right, _PART):
+            yield Box(left, box.top, min(left + _PART, box.right), box.bottom)
 
 
 def _alpha_over(place: Place, target: Box, size: tuple[int, int]) -> Alpha:

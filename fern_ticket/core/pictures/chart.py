@@ -20,7 +20,8 @@ from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, ratio_seen, side_lengths
 from fern_ticket.core.pictures.plane import PlaneMap, mapped, scaling, translation
 from fern_ticket.core.pictures.regions import NOWHERE, Box
-from fern_ticket.core.pictures.sphere import Sphere, to_ray, turned_by
+from fern_ticket.core.pictures.sphere import Sphere, places_seen, to_ray, turned_by
+from fern_ticket.core.threads import by_rows
 
 Values = NDArray[np.float32]
 Coordinates = NDArray[np.float64]
@@ -30,7 +31,7 @@ Reader = Callable[[Box], NDArray[Any]]
 #: Lobes of the windowed sinc that pixels are read and written back with (Duchon 1979).
 _LOBES = 3
 #: Rows that are worked on at once.
-_BAND = 64
+_BAND = 32
 #: Most samples a side that one pixel is the mean of.
 _FINEST = 4
 #: Pixels of a side of the grid that a footprint is found from.
@@ -173,16 +174,47 @@ class Chart:
         near = self._reach(box).grown(_LOBES + 1)
         pixels = np.ascontiguousarray(self._region(read, near))
         out = np.empty((box.height, box.width, pixels.shape[2]), np.float32)
-        fine = _samples(self.scales(*box.middle)[1])
-        for top in range(box.top, box.bottom, _BAND):
-            band = Box(box.left, top, box.right, min(box.bottom, top + _BAND))
-            x, y = self.to_source(*_centres(band, fine))
+        # toward a pole rows of a panorama are longer than what they show: that much is no detail to be averaged
+        fine = _samples(self.scales(*box.middle)[0 if self.sphere is not None else 1])
+
+        def work(rows: slice) -> None:
+            band = Box(box.left, box.top + rows.start, box.right, box.top + rows.stop)
+            x, y = self._grid(band, fine)
             x, y = x - near.left, y - near.top
             if self.sphere is not None:
                 turn = self.sphere.width
                 x = x % turn if near.width >= turn else _unwrapped(x, near.width, turn)
-            out[top - box.top : band.bottom - box.top] = _averaged(sampled(pixels, x, y), fine)
+            out[rows] = _averaged(sampled(pixels, x, y), fine)
+
+        by_rows(box.height, work, _BAND)
         return out
+
+    def _grid(self, band: Box, fine: int) -> tuple[Coordinates, Coordinates]:
+        """Source coordinates of `fine` × `fine` samples in each chart pixel of a band, shape (rows, columns) each."""
+        if self.sphere is None:
+            x, y = self.to_source(*_centres(band, fine))
+            return x, y
+        across, below = np.empty((2, band.height * fine, band.width * fine), np.float32)
+        places_seen(self.plane, self.sphere, (band.left, band.top), 1 / fine, across, below)
+        return across.astype(np.float64), below.astype(np.float64)
+
+    def _grid_back(self, band: Box, fine: int) -> tuple[Coordinates, Coordinates]:
+        """Chart coordinates of `fine` × `fine` samples in each source pixel of a band; NaN where it shows nothing."""
+        if self.sphere is None:
+            x, y = self.from_source(*_centres(band, fine))
+            return x, y
+        columns = band.left + (np.arange(band.width * fine) + 0.5) / fine
+        rows = band.top + (np.arange(band.height * fine) + 0.5) / fine
+        heading = ((columns + self.sphere.left) / self.sphere.width - 0.5) * 2 * np.pi
+        fall = (((rows + self.sphere.top) / self.sphere.height - 0.5) * np.pi)[:, None]
+        right, ahead, down = np.sin(heading) * np.cos(fall), np.cos(heading) * np.cos(fall), np.sin(fall)
+        back = np.linalg.inv(self.plane)
+        depth = back[2, 0] * right + back[2, 1] * down + back[2, 2] * ahead
+        with np.errstate(divide="ignore", invalid="ignore"):
+            depth = np.where(depth > 1e-12, 1 / depth, np.nan)
+        x = (back[0, 0] * right + back[0, 1] * down + back[0, 2] * ahead) * depth
+        y = (back[1, 0] * right + back[1, 1] * down + back[1, 2] * ahead) * depth
+        return x, y
 
     def _region(self, read: Reader, near: Box) -> NDArray[Any]:
         """Source pixels of a box that may reach beyond the picture: over the seam, or repeated at its edges."""
@@ -217,12 +249,15 @@ class Chart:
         """
         out = np.empty((target.height, target.width, values.shape[2]), np.float32)
         fine = _samples(1 / max(self.scales(*box.middle)[0], 1e-6))
-        for top in range(target.top, target.bottom, _BAND):
-            band = Box(target.left, top, target.right, min(target.bottom, top + _BAND))
-            x, y = self.from_source(*_centres(band, fine))
+
+        def work(rows: slice) -> None:
+            band = Box(target.left, target.top + rows.start, target.right, target.top + rows.stop)
+            x, y = self._grid_back(band, fine)
             x, y = np.nan_to_num(x - box.left, nan=-1e6), np.nan_to_num(y - box.top, nan=-1e6)
             part = _linear(values, x, y) if smooth else sampled(values, x, y)
-            out[top - target.top : band.bottom - target.top] = _averaged(part, fine)
+            out[rows] = _averaged(part, fine)
+
+        by_rows(target.height, work, _BAND)
         return out
 
 
@@ -453,13 +488,28 @@ def _sample(values: Any, x: Coordinates, y: Coordinates, table: Values, out: Val
                 wy[tap] = table[int(abs(top + tap - down) * 512 + 0.5)]
                 sum_x += wx[tap]
                 sum_y += wy[tap]
-            for channel in range(channels):
-                total = np.float32(0)
-                for up in range(6):
-                    source_row = min(max(top + up, 0), rows - 1)
-                    line = np.float32(0)
-                    for along in range(6):
-                        source_column = min(max(left + along, 0), columns - 1)
-                        line += wx[along] * values[source_row, source_column, channel]
-                    total += wy[up] * line
-                out[row, column, channel] = total / (sum_x * sum_y)
+            share = np.float32(1) / (sum_x * sum_y)
+            if channels != 3:
+                for channel in range(channels):
+                    total = np.float32(0)
+                    for up in range(6):
+                        source_row = min(max(top + up, 0), rows - 1)
+                        for along in range(6):
+                            source_column = min(max(left + along, 0), columns - 1)
+                            total += wy[up] * wx[along] * values[source_row, source_column, channel]
+                    out[row, column, channel] = total * share
+                continue
+            r = g = b = np.float32(0)
+            for up in range(6):
+                line = values[min(max(top + up, 0), rows - 1)]
+                lr = lg = lb = np.float32(0)
+                for along in range(6):
+                    source_column = min(max(left + along, 0), columns - 1)
+                    w = wx[along]
+                    lr += w * np.float32(line[source_column, 0])
+                    lg += w * np.float32(line[source_column, 1])
+                    lb += w * np.float32(line[source_column, 2])
+                r += wy[up] * lr
+                g += wy[up] * lg
+                b += wy[up] * lb
+            out[row, column, 0], out[row, column, 1], out[row, column, 2] = r * share, g * share, b * share

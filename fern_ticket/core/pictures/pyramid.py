@@ -10,6 +10,7 @@ from __future__ import annotations
 import base64
 import json
 import math
+import mmap
 import os
 import shutil
 import threading
@@ -158,6 +159,13 @@ class TiledSource:
         if space is None:
             raise PictureError("The prepared copy of this photo is damaged.", "It will be made again.")
         self._space = space
+
+    def release(self) -> None:
+        """Let what was loaded go from this process's memory: it is read again where it is asked for again."""
+        for level in self._maps:
+            mapped = getattr(level, "_mmap", None)
+            if mapped is not None:
+                mapped.madvise(mmap.MADV_DONTNEED)
 
     @property
     def size(self) -> tuple[int, int]:

@@ -14,14 +14,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import level_box, level_size
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.pictures.sphere import Sphere, Turn, to_ray, turned_by
-from fern_ticket.core.render.resample import by_rows
+from fern_ticket.core.pictures.sphere import Sphere, Turn, places_seen, to_ray, turned_by
+from fern_ticket.core.threads import by_rows
 
 #: Reads developed sRGB pixels of a box of a level, shape (rows, columns, 3).
 Developed = Callable[[int, Box], Pixels]
@@ -131,9 +130,8 @@ def _places(view: Chart | FlatTurned, rows: slice, across: NDArray[np.float32], 
     """Picture coordinates of the view's pixels, of some rows; x from 0 on, once round."""
     sphere = view.sphere
     assert sphere is not None
-    about = np.array([sphere.width, sphere.height, sphere.left, sphere.top], np.float32)
     if isinstance(view, Chart):
-        _seen_at(view.plane.astype(np.float32), about, rows.start, across, below)
+        places_seen(view.plane, sphere, (0.0, float(rows.start)), 1.0, across, below)
         return
     y, x = np.mgrid[rows.start : rows.start + across.shape[0], 0 : view.size[0]] + 0.5
     flat = view.to_turned @ np.stack([x.ravel(), y.ravel(), np.ones(x.size)])
@@ -316,48 +314,3 @@ def _sampled(
             out[part] = cv2.remap(mosaic.pixels, x - np.float32(0.5), y, how, borderMode=cv2.BORDER_REPLICATE)
 
     by_rows(len(blocks), work, at_once=max(1, min(16, len(blocks) // 4)))
-
-
-@fast_kernel
-def _seen_at(
-    plane: NDArray[np.float32],
-    about: NDArray[np.float32],
-    first: int,
-    across: NDArray[np.float32],
-    below: NDArray[np.float32],
-) -> None:
-    """Picture coordinates of a view's pixels. Arctangents by a polynomial, right to a millionth of a turn."""
-    half_turn = np.float32(np.pi)
-    per_turn, per_half = about[0] / np.float32(2 * np.pi), about[1] / half_turn
-    for row in range(across.shape[0]):
-        y = np.float32(first + row + 0.5)
-        for column in range(across.shape[1]):
-            x = np.float32(column + 0.5)
-            right = plane[0, 0] * x + plane[0, 1] * y + plane[0, 2]
-            down = plane[1, 0] * x + plane[1, 1] * y + plane[1, 2]
-            ahead = plane[2, 0] * x + plane[2, 1] * y + plane[2, 2]
-            level = np.sqrt(right * right + ahead * ahead)
-            heading = _arctangent(right, ahead)
-            fall = _arctangent(down, level)
-            place = (heading + half_turn) * per_turn - about[2]
-            across[row, column] = place
-            below[row, column] = (fall + np.float32(0.5) * half_turn) * per_half - about[3]
-
-
-@fast_kernel
-def _arctangent(y: np.float32, x: np.float32) -> np.float32:
-    """The angle of (x, y) by a minimax polynomial of the eleventh degree (Hastings 1955), without branches."""
-    a, b = abs(x), abs(y)
-    low, high = min(a, b), max(max(a, b), np.float32(1e-30))
-    t = low / high
-    s = t * t
-    p = np.float32(-0.01172120)
-    p = p * s + np.float32(0.05265332)
-    p = p * s - np.float32(0.11643287)
-    p = p * s + np.float32(0.19354346)
-    p = p * s - np.float32(0.33262347)
-    p = p * s + np.float32(0.99997726)
-    angle = p * t
-    angle = np.float32(np.pi / 2) - angle if b > a else angle
-    angle = np.float32(np.pi) - angle if x < 0 else angle
-    return -angle if y < 0 else angle

@@ -26,7 +26,7 @@ from fern_ticket.core.operations import operation_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace
-from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
+from fern_ticket.core.pictures.pyramid import Source, TiledSource, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.pictures.values import rounded
@@ -57,6 +57,8 @@ SMALL, SMALL_MOVING = 768, 192
 _ALL_BUT_WHOLE, _COLOURS_ON = 0.98, 2400
 #: Long side of the level that four corners are found on, at most.
 _FOUND_ON = 1600
+#: Bands of a delivery after which what was loaded of the source is let go: it is not needed again.
+_RELEASED_AFTER = 4
 #: Columns of a turned panorama that are made at once.
 _TURNED_AT_ONCE = 1024
 
@@ -596,7 +598,11 @@ class LedgerPicture:
         if frame.state.border:
             out[:] = np.multiply(frame.state.border.colour, 1 if depth is np.uint8 else 257)
         width, height = frame.size[0] - 2 * margin, frame.size[1] - 2 * margin
-        for top in range(0, height, _BAND):
+        self.base.repaired.make_all()
+        self.repaired.make_all()
+        for number, top in enumerate(range(0, height, _BAND)):
+            if number % _RELEASED_AFTER == 0 and isinstance(self._source, TiledSource):
+                self._source.release()
             rows = min(_BAND, height - top)
             band = out[margin + top : margin + top + rows, margin : margin + width]
             band[:] = self._band(top + margin, rows, depth)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import struct
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol, TypeVar
@@ -307,6 +309,14 @@ class Repaired:
         if data is None:
             return None
         return _Tile.unpacked(data, self._name, level, place, self._source.read(level, place).copy())
+
+    def make_all(self) -> None:
+        """Make every repair, several at once, as all of them will be needed: one that reads another's result makes or
+        awaits that first."""
+        laid = [one for one in self._placement.laid if one.made]
+        if len(laid) > 1:
+            with ThreadPoolExecutor(os.cpu_count() or 1, "repairs") as threads:
+                list(threads.map(self._patches, laid))
 
     def _patches(self, placed: Placed) -> Patches:
         def make() -> Patches:

@@ -8,10 +8,6 @@ Values are filtered as encoded, in the file's own tone response.
 from __future__ import annotations
 
 import math
-import os
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -31,6 +27,7 @@ from fern_ticket.core.pictures.plane import (
 )
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.threads import by_rows
 
 Window = NDArray[np.uint16]
 
@@ -203,21 +200,6 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
     out = np.empty((size[1], size[0], 3), np.uint16)
     by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], scale, out[part]))
     return out
-
-
-#: Rows that one thread makes at once.
-_ROWS_AT_ONCE = 64
-
-
-def by_rows(count: int, work: Callable[[slice], None], at_once: int = _ROWS_AT_ONCE) -> None:
-    """Work on some rows at a time, in threads."""
-    parts = [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)]
-    list(_threads().map(work, parts))
-
-
-@lru_cache(maxsize=1)
-def _threads() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(os.cpu_count() or 1, "resample")
 
 
 @fast_kernel

@@ -1,0 +1,22 @@
+"""Work on rows in threads: kernels run without the interpreter's lock."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
+
+#: Rows that one thread makes at once.
+ROWS_AT_ONCE = 64
+
+
+def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ONCE) -> None:
+    """Work on some rows at a time, in threads. What is called must not call this again."""
+    parts = [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)]
+    list(_threads().map(work, parts))
+
+
+@lru_cache(maxsize=1)
+def _threads() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(os.cpu_count() or 1, "rows")
