@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 import pytest
 
+from fern_ticket.core.clean.shift_map import shifted
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.chart import flat_chart, sampled, view_chart
@@ -228,6 +229,23 @@ def test_a_place_that_the_plane_does_not_show_is_refused(scene):
     behind = {"corners": [[400, 500], [500, 500], [800, 690], [100, 690]]}
     with pytest.raises(LedgerError, match="place"):
         result(scene[1], [{"op": "regrow", "mask": square_mask(Box(400, 20, 460, 80)), "chart": behind}])
+
+
+def test_a_pattern_runs_on_through_a_take_of_whole_pieces():
+    """Courses of brick behind a hole wider than three of them: joints are where the wall has them."""
+    flat = wall(600)
+    hole = np.zeros(flat.shape[:2], bool)
+    hole[220:380, 200:400] = True
+    grown = shifted(flat.astype(np.float32), hole, ~hole, ~hole, seed=1)
+    assert grown is not None
+    joints = (flat[..., 2] > 140) & hole
+    found = (grown[..., 2] > 140) & hole
+    rows = joints.sum(axis=1) > 150
+    assert (found.sum(axis=1)[rows] > 150).mean() > 0.9
+    assert np.array_equal(grown[~hole], flat[~hole])
+    tiny = np.zeros_like(hole)
+    tiny[300:310, 300:310] = True
+    assert shifted(flat.astype(np.float32), tiny, ~tiny, ~tiny, seed=1) is None
 
 
 # ---------------------------------------------------------------------------------------- views into a panorama

@@ -1,4 +1,8 @@
-"""Regrow: a place is filled from the rest of the picture, in several takes to choose from."""
+"""Regrow: a place is filled from the rest of the picture, in several takes to choose from.
+
+Takes are made in two ways by turns, so that where one errs the other need not: patch by patch (`synthesis.py`), and of
+whole pieces (`shift_map.py`).
+"""
 
 from __future__ import annotations
 
@@ -12,6 +16,7 @@ from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
 from fern_ticket.core.clean.search import SIDE
+from fern_ticket.core.clean.shift_map import shifted
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
@@ -36,7 +41,10 @@ _PIXELS, _TRIES = 40_000, 6
 
 class Regrow(Parameters):
     take: int = Field(
-        default=0, ge=0, le=99, description="Which of the results; each is as likely to be the right one."
+        default=0,
+        ge=0,
+        le=99,
+        description="Which of the results: even ones are grown patch by patch, odd ones of whole pieces, for patterns.",
     )
     reach: float = Field(
         default=0.75,
@@ -71,7 +79,8 @@ def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
         def carry_on(share: float, number: int = number) -> None:
             ground.carry_on((number + share) / len(places))
 
-        filled = grown(around, own, hole, place, ground, params.seed + _TAKE * params.take, carry_on)
+        seed = params.seed + _TAKE * params.take
+        filled = grown(around, own, hole, place, ground, seed, carry_on, whole=params.take % 2 == 1)
         inside = place.relative_to(painted.box)
         pixels[inside.rows, inside.columns][cover > 0] = filled[inner.rows, inner.columns][cover > 0]
     # what is grown fits at its rim; under a soft rim the thing that should go would shine through
@@ -86,16 +95,22 @@ def grown(
     ground: Ground,
     seed: int,
     carry_on: Callable[[float], None],
+    *,
+    whole: bool = False,
 ) -> Pixels:
-    """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from."""
+    """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from.
+
+    `whole` fills it with whole pieces of its surroundings, where they lead anywhere.
+    """
     pixels = ground.read(around)
     deep = pixels.dtype == np.uint16
     unit = np.float32(1 / 257 if deep else 1)
     values = pixels.astype(np.float32) * unit
     seen = ~holes & ~ground.across(around, place)
     usable = ~holes & ~ground.barred(around, place)
+    pieced = shifted(values, own, usable, seen, seed, carry_on) if whole else None
     try:
-        filled = _truest(values, own, usable, seen, seed, carry_on)
+        filled = _truest(values, own, usable, seen, seed, carry_on) if pieced is None else pieced
     except Unfillable:
         filled = fill_membrane(values, own, seen if seen.any() else ~holes)
     out = pixels.copy()

@@ -15,13 +15,20 @@ from fern_ticket.core.operations import operations
 from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
+from fern_ticket.core.pictures.sphere import Sphere
+from fern_ticket.core.render.around import Look
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.shown import AroundShown
 
 #: A place in a picture of 300 × 300, and four corners around it.
 _PLACE = {"kind": "strokes", "strokes": [{"points": [[150, 120, 1], [180, 134, 1]], "size": 14, "flow": 0.5}]}
 _CORNERS = {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]}
 
+
+#: One large enough to be filled of whole pieces, and a view in which a place may lie.
+_LARGER = {"kind": "outline", "points": [[200, 200], [250, 200], [250, 250], [200, 250]]}
+_VIEW = {"kind": "view", "field": 100, "size": [300, 300], "sphere": [300, 150, 0, 0]}
 
 _STROKE = {"points": [[150, 120, 1], [180, 134, 1]], "size": 14}
 #: A cover of everything that is found, with a fine edge.
@@ -43,7 +50,9 @@ def repairs() -> list[dict[str, Any]]:
         if isinstance(operation, CleanOperation) and operation.alters and (operation.takes or not operation.slow):
             place = {"mask": _PLACE} if operation.masked else {}
             found.append({"op": name, "params": dict(operation.example), **place})
-    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}]
+    pieces = {"op": "regrow", "mask": _LARGER, "params": {"take": 1}}
+    around = {"op": "heal", "mask": {**_PLACE, "view": _VIEW}, "chart": _VIEW}
+    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}, pieces, around]
 
 
 def warm_kernels() -> None:
@@ -76,5 +85,6 @@ def warm_kernels() -> None:
             picture.view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
             picture.deliver(depth)
             picture.light.linear(*picture.samples((40, 40)))
+            AroundShown(picture, Look(0, 0, 90, 64, 64), Sphere(300, 300)).frame((0, 0, 0), fine=True)
         trace([(60, 60), (200, 90)], 24, picture.repaired.ground(), edges)
     picture.covered(Cover.model_validate(_FOUND))
