@@ -37,7 +37,9 @@ async function standBelow() {
     if (!points) return sayProblem('Nothing at the bottom is unlike the floor.', 'Draw around it by hand, with regrow.')
     view.around.set({ pitch: -90, field: 110 }, true)
     const mask: Step['mask'] = { kind: 'outline', points, others, feather: 6, view: found.view }
-    const step: Step = { id: newId(), op: 'regrow', params: { take: 1 }, mask, chart: found.view, enabled: true, strength: 1 }
+    // floors are patterns as a rule: a take of whole pieces
+    const params = { take: 1 }
+    const step: Step = { id: newId(), op: 'regrow', params, mask, chart: found.view, enabled: true, strength: 1 }
     tools.tool = 'regrow'
     if (await ledger.putStep('Stand below', step)) tools.selected = step.id ?? null
   } catch (error) {
@@ -104,12 +106,13 @@ function choose(name: string | null) {
         <label v-if="planes.all.length || view.around.on" class="row small">
           in
           <Select
-            :model-value="planes.inHand ?? OWN" size="small" :options="charts" option-label="label" option-value="id" aria-label="The plane that repairs work in"
+            :model-value="planes.inHand ?? OWN" size="small" :options="charts" option-label="label" option-value="id"
+            aria-label="The plane that repairs work in"
             @update:model-value="planes.inHand = $event === OWN ? null : $event"
           />
         </label>
         <Button
-          v-if="view.around.on" v-tooltip.top="'What stands at the bottom, with its shadow, grown shut; once more for what is left'" size="small"
+          v-if="view.around.on" v-tooltip.top="'What stands at the bottom, with its shadow, grown shut; once more for the rest'" size="small"
           severity="secondary" label="stand below" :disabled="finding" @click="standBelow"
         />
       </template>

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 
 import { inverse, type Point } from './geometry'
 import {
-  anglesOf, directionOf, facing, ofDirection, product, rays, seenAt, turned, turnedBy, waysOf, within180, type SphereSpec, type ViewSpec,
+  anglesOf, covering, directionOf, facing, ofDirection, product, rays, seenAt, turned, turnedBy, waysOf, within180, type SphereSpec, type ViewSpec,
 } from './sphere'
 
 const WHOLE: SphereSpec = [1440, 720, 0, 0]
@@ -46,6 +46,20 @@ describe('the sphere', () => {
     const found = facing(turned(turnedBy(-120, 25), [0, 0, 1]))
     near([found.heading, found.pitch], [-120, 25])
     expect([190, -190, 360, 540].map(within180)).toEqual([-170, 170, 0, -180])
+  })
+
+  it('is covered by views that leave nothing out', () => {
+    const seen = covering(60, 0.6, 0.1).map(({ heading, pitch }) => waysOf(view({ heading, pitch, field: 60, size: [200, 120] })))
+    for (let heading = -175; heading < 180; heading += 10) {
+      for (let pitch = -85; pitch < 90; pitch += 10) {
+        const point: Point = [(heading / 360 + 0.5) * 1440, (0.5 - pitch / 180) * 720]
+        const inside = seen.some((one) => {
+          const [x, y] = one.ofSource(point)
+          return x >= 0 && x <= 200 && y >= 0 && y <= 120
+        })
+        expect([heading, pitch, inside]).toEqual([heading, pitch, true])
+      }
+    }
   })
 
   it('is seen through a product of maps as through one after the other', () => {

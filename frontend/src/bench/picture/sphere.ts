@@ -94,6 +94,23 @@ export function facing([right, down, ahead]: Ray): { heading: number; pitch: num
   return { heading: degrees(Math.atan2(right, ahead)), pitch: degrees(Math.atan2(-down, Math.hypot(right, ahead))) }
 }
 
+/** Directions of views of `field` degrees, `ratio` times as high as wide, that show the whole sphere with overlap. */
+export function covering(field: number, ratio: number, overlap: number): { heading: number; pitch: number }[] {
+  const down = degrees(2 * Math.atan(Math.tan(radians(field) / 2) * ratio))
+  const rings = Math.max(0, Math.ceil((90 - down / 2) / (down * (1 - overlap)) - 1e-9))
+  const list: { heading: number; pitch: number }[] = []
+  for (let ring = 0; ring <= rings; ring++) {
+    const pitch = Math.min(90, ring * down * (1 - overlap))
+    for (const one of ring ? [pitch, -pitch] : [0]) {
+      // a view's own edge toward the horizon is the longest stretch of the ring that it has to cover
+      const nearest = Math.max(0, pitch - down / 2)
+      const count = pitch >= 90 ? 1 : Math.max(3, Math.ceil((360 * Math.cos(radians(nearest))) / (field * (1 - overlap))))
+      for (let k = 0; k < count; k++) list.push({ heading: within180((360 * k) / count), pitch: one })
+    }
+  }
+  return list
+}
+
 export function within180(heading: number): number {
   return ((((heading + 180) % 360) + 360) % 360) - 180
 }

@@ -65,6 +65,21 @@ export function useAround({ head, sphere, stage, room, flat, look }: Seen) {
     return sphere.value ? seenAt(back.value, directionOf(sphere.value, point)) : [NaN, NaN]
   }
 
+  /** Whether a place of the photo would be seen from where an eye looks. */
+  function sees(from: Eye) {
+    const back = inverse(product(product(turn.value, turnedBy(from.heading, from.pitch)), toRay(from.field, size.value)))
+    return (point: Point): boolean => {
+      const [x, y] = sphere.value ? seenAt(back, directionOf(sphere.value, point)) : [NaN, NaN]
+      return x >= 0 && y >= 0 && x <= size.value[0] && y <= size.value[1]
+    }
+  }
+  /** The field in which one pixel of the photo is one of the stage, about the middle. */
+  const closeField = computed(() => Math.max(FIELD.low, fieldOf(1)))
+  function fieldOf(times: number): number {
+    const focal = ((sphere.value?.[0] ?? 1) * times) / (2 * Math.PI)
+    return (Math.atan(size.value[0] / 2 / focal) * 360) / Math.PI
+  }
+
   // ------------------------------------------------------------------------------------------- moving the eye
 
   function set(next: Partial<Eye>, fine = false) {
@@ -86,8 +101,7 @@ export function useAround({ head, sphere, stage, room, flat, look }: Seen) {
   }
   /** One pixel of the photo on `times` of the stage, about the middle. */
   function exactly(times: number) {
-    const focal = ((sphere.value?.[0] ?? 1) * times) / (2 * Math.PI)
-    set({ field: (Math.atan(size.value[0] / 2 / focal) * 360) / Math.PI })
+    set({ field: fieldOf(times) })
   }
   function face(point: Point) {
     if (!sphere.value) return
@@ -119,7 +133,7 @@ export function useAround({ head, sphere, stage, room, flat, look }: Seen) {
     return lines
   })
 
-  return reactive({ wanted, eye, on, sphere, scale, spec, footprint, sourceAt, stageOfSource, set, drag, closer, exactly, face, toggle })
+  return reactive({ wanted, eye, on, sphere, scale, spec, footprint, closeField, sees, sourceAt, stageOfSource, set, drag, closer, exactly, face, toggle })
 }
 
 export type AroundRoom = ReturnType<typeof useAround>

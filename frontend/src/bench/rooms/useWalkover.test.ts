@@ -10,6 +10,8 @@ function bench() {
     ledger: reactive({ photo: 'p', page: null as unknown }),
     frames: reactive({ head: { size: [2000, 1000] } }),
     view: reactive({
+      sourceScale: 0.5,
+      around: { on: false, eye: { heading: 0, pitch: 0, field: 90 }, closeField: 60, set: vi.fn(), sees: () => () => true },
       fromResult: [1, 0, 0, 0, 1, 0, 0, 0, 1], stage: { width: 1000, height: 500 }, room: 1000, at: { left: 0, top: 0, scale: 0.5 }, fit: vi.fn(),
       showFrom: (left: number, top: number) => (made.view.at = { left, top, scale: 1 }),
     }),
@@ -131,5 +133,19 @@ describe('the walkover', () => {
     own.frames.head = { size: [500, 500] }
     expect(made.cells.map((cell) => cell.index)).toEqual([0, 1, 8, 9])
     end()
+  })
+
+  it('looks around in views that show the sphere, and counts what each shows', async () => {
+    const asked = answering({ [SAVE]: {} })
+    const { own, made } = await walked()
+    own.view.around.on = true
+    made.start()
+    expect(own.view.around.set).toHaveBeenCalledWith({ heading: 0, pitch: 0, field: 60 }, true)
+    Object.assign(own.view, { sourceScale: 1 })
+    own.view.around.eye = { heading: 0, pitch: 0, field: 60 }
+    await rest()
+    await vi.advanceTimersByTimeAsync(800)
+    expect(made.share).toBe(1)
+    expect(asked).toHaveLength(1)
   })
 })

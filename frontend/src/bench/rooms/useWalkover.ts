@@ -2,7 +2,8 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch, type Ref } from 'vue'
 
 import { api, taken } from '../../api/client'
-import { apply } from '../picture/geometry'
+import { apply, type Point } from '../picture/geometry'
+import { covering, type Eye } from '../picture/sphere'
 import type { FramesRoom } from './useFrames'
 import type { LedgerRoom } from './useLedger'
 import type { ProofRoom } from './useProof'
@@ -75,6 +76,17 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
     return Array.from({ length: count }, (_, k) => Math.round((k * (length - window)) / (count - 1)))
   }
   const at = ref(-1)
+  /** Looking around, the windows are views that show the sphere once, from the horizon out. */
+  const views = computed(() => covering(view.around.closeField, view.stage.height / Math.max(1, view.room), OVERLAP))
+  const middleOf = (index: number): Point => {
+    const { width, height } = ledger.page?.photo ?? {}
+    const [column, row] = [index % columns.value, Math.floor(index / columns.value)]
+    return [((column + 0.5) * (width ?? 1)) / columns.value, ((row + 0.5) * (height ?? 1)) / rows.value]
+  }
+  function unseenFrom(eye: Eye): number[] {
+    const sees = view.around.sees(eye)
+    return cells.value.filter(({ index }) => !seen.value.has(index) && sees(middleOf(index))).map((cell) => cell.index)
+  }
 
   function unseenIn(left: number, top: number, right: number, bottom: number): number[] {
     return cells.value
@@ -86,7 +98,16 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
   function go(by: 1 | -1) {
     look()
     const { width, height } = view.stage
-    for (let index = at.value + by; index >= 0 && index < windows.value.length; index += by) {
+    const count = view.around.on ? views.value.length : windows.value.length
+    for (let index = at.value + by; index >= 0 && index < count; index += by) {
+      const to = view.around.on ? views.value[index] : undefined
+      if (to) {
+        const eye = { ...to, field: view.around.closeField }
+        if (by > 0 && !unseenFrom(eye).length) continue
+        at.value = index
+        view.around.set(eye, true)
+        return
+      }
       const window = windows.value[index]
       if (!window) continue
       const inWindow = unseenIn(window.left, window.top, window.left + width, window.top + height)
@@ -123,10 +144,11 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
 
   function look() {
     const now = view.at
-    if (!settled.value || now.scale < 0.999 || proof.original || tools.whole) return
+    const scale = view.around.on ? view.sourceScale : now.scale
+    if (!settled.value || scale < 0.99 || proof.original || tools.whole) return
     const right = now.left + view.room / now.scale
     const bottom = now.top + view.stage.height / now.scale
-    const fresh = unseenIn(now.left, now.top, right, bottom)
+    const fresh = view.around.on ? unseenFrom(view.around.eye) : unseenIn(now.left, now.top, right, bottom)
     if (!fresh.length) return
     seen.value = new Set([...seen.value, ...fresh])
     unsent.push(...fresh)
@@ -148,7 +170,7 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
     unsent = []
     await api.DELETE('/api/photos/{photo}/walkover', { params: { path: { photo: ledger.photo } } })
   }
-  watch([settled, () => view.at], useDebounceFn(look, DWELL))
+  watch([settled, () => view.at, () => view.around.eye], useDebounceFn(look, DWELL))
   onBeforeUnmount(send)
 
   return reactive({ on, at, windows, cells, seen, share, go, start, stop, toggle, startAgain })
