@@ -14,7 +14,7 @@ from fern_ticket.core.clean.heal import Offset
 from fern_ticket.core.clean.repair import CleanOperation, Ground, needed_mask
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
 from fern_ticket.core.inspect.measures import area_mean
-from fern_ticket.core.ledger.masks import anchor
+from fern_ticket.core.ledger.masks import Drawn, anchor
 from fern_ticket.core.ledger.operation import Makes, Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import held_by, operation_of, parameters_of
@@ -101,8 +101,13 @@ def _settle_charted(
     if chart is None or getattr(params, "source", None) is not None:
         return step
     inner, place = repair.charted
-    decided, _ = operation.settle(inner, place, charted_ground(ground, chart, repair.reads))
+    decided, placed = operation.settle(inner, place, charted_ground(ground, chart, repair.reads))
     source = getattr(decided, "source", None)
+    view = step.mask.view if isinstance(step.mask, Drawn) else None
+    if isinstance(placed, Drawn) and placed is not place and view is not None:
+        # a line that was found lies in the chart: back to the pixels of the view that it was drawn in
+        drawn = placed.scaled(view.size[0] / chart.size[0]).model_copy(update={"view": view})
+        return _decided(step.model_copy(update={"mask": drawn}), decided)
     if source is None or step.mask is None:
         return step
     dx, dy = offset_out_of(chart, (source.dx, source.dy), anchor(step.mask, ground.size))

@@ -26,7 +26,7 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
     try:
         made = await asyncio.to_thread(context.prepared.prepare, photo.blob)
         data = await asyncio.to_thread(context.blobs.read, photo.blob)
-        facts = Facts.of(read_metadata(data))
+        facts = Facts.of(read_metadata(data), (made.width, made.height))
     except PictureError as error:
         await context.database.run("photo_refused", photo=photo.id, problem=str(error))
         return

@@ -251,15 +251,15 @@ class Facts(BaseModel):
     )
 
     @classmethod
-    def of(cls, said: Metadata) -> Facts:
-        """From a file's own words, cut to what has room."""
+    def of(cls, said: Metadata, size: tuple[int, int]) -> Facts:
+        """From a file's own words, cut to what has room; `size` is the picture's."""
         return cls(
             caption=said.caption[:2000],
             keywords=[word[:64] for word in said.keywords if word][:60],
             creator=said.creator[:200],
             credit=said.credit[:200],
             copyright=said.copyright[:300],
-            sphere=None if said.panorama is None else (*said.panorama.whole, *said.panorama.shown[:2]),
+            sphere=None if said.panorama is None else said.panorama.sphere_of(size),
         )
 
 

@@ -257,6 +257,41 @@ def test_a_clone_in_a_view_lays_what_it_was_given_where_it_was_asked():
     assert 10 * math.log10(255**2 / np.mean(error[covered] ** 2)) > 50
 
 
+def test_a_line_is_found_and_taken_out_in_a_view_and_pixels_are_pushed_there():
+    """A wire that is straight in the view, and so bent on the flat picture."""
+    look = Look(30, -50, 80, 640, 480)
+    view = in_view(look)
+    chart = look.chart(SIZE, SPHERE)
+    rays = spheres.directions(WIDTH)
+    x, y, depth = np.tensordot(np.linalg.inv(chart.plane), rays, axes=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        x, y = np.where(depth > 0, x / depth, -99), np.where(depth > 0, y / depth, -99)
+    pixels = spheres.smooth(WIDTH)
+    wire = (np.abs(y - 250) < 2.5) & (x > 100) & (x < 540)
+    spoiled = pixels.copy()
+    spoiled[wire] = (20, 20, 24)
+    stroke = {"points": [[120, 253, 1], [520, 248, 1]], "size": 24, "hardness": 1}
+    mask = {"kind": "strokes", "strokes": [stroke], "view": view}
+    (step,) = read_steps([{"op": "unthread", "mask": mask, "chart": view, "params": {"grain": 0}}])
+    source = pictures.source(spoiled)
+    settled = settle(source, "w", [], step, ByteCache(1 << 26))
+    assert 3 < settled.params["width"] < 9
+    assert settled.mask.view == step.mask.view
+    made = LedgerPicture(source, "w", [settled], ByteCache(1 << 26)).deliver(np.uint8)
+    inner = wire & (x > 130) & (x < 510)
+    off = np.abs(made.astype(float) - pixels)[inner].mean()
+    assert off < 0.2 * np.abs(spoiled.astype(float) - pixels)[inner].mean()
+    push = {"points": [[300, 250, 1], [300, 275, 1]], "size": 90, "hardness": 0.5}
+    mask = {"kind": "strokes", "strokes": [push], "view": view}
+    nudged = picture(spoiled, [{"op": "nudge", "mask": mask, "chart": view}])
+    seen_there = seen(nudged, look)[:, 300].astype(float).sum(axis=1)
+    before = seen(picture(spoiled), look)[:, 300].astype(float).sum(axis=1)
+    assert abs(int(np.argmin(before)) - 250) < 4
+    assert 8 < int(np.argmin(seen_there)) - 250 < 30
+    with pytest.raises(LedgerError, match="follows strokes"):
+        picture(spoiled, [{"op": "nudge", "mask": mask}]).deliver(np.uint8)
+
+
 def test_a_cover_drawn_in_a_view_follows_it():
     look = Look(0, -90, 100, 400, 400)
     part = {"shape": round_mask(look, 200, 200, 120)}

@@ -70,6 +70,15 @@ def test_two_series_after_each_other_stay_two():
     assert series(photos) == [["00", "01", "02"], ["10", "11", "12"]]
 
 
+def test_what_of_a_sphere_a_picture_shows_is_told_in_its_own_pixels():
+    part = Panorama((8000, 4000), (1000, 500, 4000, 2000))
+    assert part.sphere_of((4000, 2000)) == (8000, 4000, 1000, 500)
+    assert part.sphere_of((2000, 1000)) == (4000, 2000, 500, 250)
+    assert part.sphere_of((2000, 2000)) is None
+    assert Panorama((8000, 4000), (6000, 0, 4000, 4000)).sphere_of((4000, 4000)) is None
+    assert Panorama((8000, 5000), (0, 0, 8000, 5000)).sphere_of((8000, 5000)) is None
+
+
 def test_panoramas_by_metadata_or_by_size():
     pixels = np.zeros((32, 64, 3), np.uint8)
     said = encode(pixels, Encoding("JPEG", xmp=xmp_packet(Metadata(panorama=Panorama.of((64, 32))))))

@@ -18,6 +18,8 @@ from fern_ticket.core.pictures.values import rounded
 
 #: Steps of a push, as a share of the tip's radius; larger ones would fold the picture.
 _STEP = 0.2
+#: In a view it is laid on this much firmer than its stroke: what is half pushed is not to be seen beside what is whole.
+_FIRM = 6.0
 
 
 class Nudge(Parameters):
@@ -25,8 +27,8 @@ class Nudge(Parameters):
 
 
 def repair(_: Nudge, mask: Mask, ground: Ground) -> Patch:
-    if not isinstance(mask, StrokesMask):
-        raise LedgerError("Nudge follows strokes.", "Give it a mask of strokes.")
+    if not isinstance(mask, StrokesMask) or mask.view is not None:
+        raise LedgerError("Nudge follows strokes.", "Give it a mask of strokes, and the chart of the view they are in.")
     box = mask.box(ground.size)
     shift = np.zeros((box.height, box.width, 2), np.float32)
     for stroke in mask.strokes:
@@ -85,6 +87,8 @@ OPERATION = CleanOperation(
     summary="Pushes pixels along a stroke to straighten what was bent.",
     parameters=Nudge,
     repair=repair,
+    charted=True,
+    firmness=_FIRM,
     gesture="stroke",
     leaves_traces=False,
     rank=90,

@@ -162,8 +162,9 @@ def _width_of(contrast: NDArray[np.float32], offsets: NDArray[np.float64], reach
 
 
 def _strokes(mask: Mask) -> list[Stroke]:
-    if not isinstance(mask, StrokesMask):
-        raise LedgerError("Unthread follows strokes.", "Give it a mask of strokes along the line.")
+    if not isinstance(mask, StrokesMask) or mask.view is not None:
+        hint = "Give it a mask of strokes along the line, and the chart of the view that they are in."
+        raise LedgerError("Unthread follows strokes.", hint)
     return mask.strokes
 
 
@@ -253,6 +254,7 @@ OPERATION = CleanOperation(
     reads=reads,
     repair=repair,
     settle=settle,
+    charted=True,
     gesture="line",
     controls=(Ruler("grain", "%", high=200),),
     example={"width": 3},

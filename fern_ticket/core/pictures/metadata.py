@@ -107,6 +107,21 @@ class Panorama:
         """Of a file that shows all of it."""
         return Panorama(size, (0, 0, *size))
 
+    def sphere_of(self, size: tuple[int, int]) -> tuple[int, int, float, float] | None:
+        """Width and height of the whole, and left and top, in pixels of a picture of that size.
+
+        It may have been made smaller since that was told. None where what is told cannot be.
+        """
+        left, top, width, height = self.shown
+        if min(width, height, *self.whole) <= 0:
+            return None
+        larger = size[0] / width
+        fits = abs(size[1] - larger * height) <= 2 and abs(self.whole[0] - 2 * self.whole[1]) <= 2
+        inside = left >= 0 and top >= 0 and left + width <= self.whole[0] and top + height <= self.whole[1]
+        if not (fits and inside):
+            return None
+        return round(self.whole[0] * larger), round(self.whole[1] * larger), left * larger, top * larger
+
     @property
     def complete(self) -> bool:
         return self.shown == (0, 0, *self.whole)
