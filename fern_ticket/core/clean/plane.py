@@ -2,29 +2,21 @@
 
 from __future__ import annotations
 
-from pydantic import Field, field_validator
+from pydantic import Field
 
 from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.repair import CleanOperation
-from fern_ticket.core.ledger.charts import Corner, CornersChart, ViewChart
+from fern_ticket.core.ledger.charts import CornersChart, FourCorners, ViewChart
 from fern_ticket.core.ledger.operation import Parameters
-from fern_ticket.core.pictures.perspective import is_outline
 from fern_ticket.core.pictures.regions import NOWHERE
 
 
 class Plane(Parameters):
-    corners: tuple[Corner, Corner, Corner, Corner] = Field(
+    corners: FourCorners = Field(
         description="Upper left, upper right, lower right, lower left: source pixels, or those of the view."
     )
     view: ViewChart | None = Field(default=None, description="The view into a panorama in which they were set.")
     name: str = Field(default="", max_length=40)
-
-    @field_validator("corners")
-    @classmethod
-    def _goes_round(cls, corners: tuple[Corner, Corner, Corner, Corner]) -> tuple[Corner, Corner, Corner, Corner]:
-        if not is_outline(corners):
-            raise ValueError("the corners cross, or make no four-sided outline: go round from the upper left")
-        return corners
 
 
 OPERATION = CleanOperation(
@@ -40,7 +32,7 @@ OPERATION = CleanOperation(
     elsewhere=lambda _: None,
     gesture="corners",
     example={"corners": [[20, 20], [80, 24], [90, 90], [10, 80]]},
-    rank=8,
+    rank=128,
     label=lambda params: params.name or "Plane",
     how="Set four corners of something rectangular that lies in it.",
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, field_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Discriminator, Field, Tag
 
 from fern_ticket.core.pictures.chart import Chart, view_chart
 from fern_ticket.core.pictures.perspective import is_outline
@@ -20,6 +20,16 @@ SphereSpec = tuple[
     Annotated[float, Field(ge=0, le=200_000)],
     Annotated[float, Field(ge=0, le=100_000)],
 ]
+
+
+def _going_round(corners: tuple[Corner, Corner, Corner, Corner]) -> tuple[Corner, Corner, Corner, Corner]:
+    if not is_outline(corners):
+        raise ValueError("the corners cross, or make no four-sided outline: go round from the upper left")
+    return corners
+
+
+#: Upper left, upper right, lower right, lower left, going round without a reflex angle.
+FourCorners = Annotated[tuple[Corner, Corner, Corner, Corner], AfterValidator(_going_round)]
 
 
 class _Chart(BaseModel):
@@ -81,15 +91,8 @@ class CornersChart(_Chart):
     """
 
     kind: Literal["corners"] = "corners"
-    corners: tuple[Corner, Corner, Corner, Corner]
+    corners: FourCorners
     view: ViewChart | None = None
-
-    @field_validator("corners")
-    @classmethod
-    def _goes_round(cls, corners: tuple[Corner, Corner, Corner, Corner]) -> tuple[Corner, Corner, Corner, Corner]:
-        if not is_outline(corners):
-            raise ValueError("the corners cross, or make no four-sided outline: go round from the upper left")
-        return corners
 
 
 class PlaneChart(_Chart):

@@ -27,9 +27,9 @@ from fern_ticket.core.render.around import Look
 Seen = NDArray[np.uint8]
 
 #: A view's degrees across; and its pixels for one of the panorama, and a side at most.
-_FIELD, _FINENESS, _MOST_SIDE = 60.0, 0.75, 2048
+_FIELD, _FINENESS, _MOST_SIDE = 60.0, 1.0, 2048
 #: How sure it has to be; of two that overlap more, the surer one is kept.
-_SURE, _SAME = 0.5, 0.3
+_SURE, _SAME = 0.45, 0.3
 #: Views do not look further up or down: nobody stands there upright.
 _MOST_PITCH = 75.0
 #: A face's head and hair reach beyond what the model boxes.

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useMediaQuery } from '@vueuse/core'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
@@ -53,11 +54,17 @@ interface Method { name: string; title: string; key: string; how: string }
 const methods = computed(() =>
   decks.inStation('clean').map(({ name, operation }) => ({
     limits: operation.limits,
+    rank: operation.rank,
     method: { name, title: operation.title.toLowerCase(), key: METHOD_KEYS[name]?.toUpperCase() ?? '', how: operation.how } satisfies Method,
   })),
 )
-const repairs = computed(() => methods.value.filter((one) => !one.limits).map((one) => one.method))
-const limits = computed(() => methods.value.filter((one) => one.limits).map((one) => one.method))
+/** Where the row is short, what is rarer goes into a list. */
+const short = useMediaQuery('(max-width: 1200px)')
+const RARER = { from: 105, to: 129 }
+const rare = ({ rank }: { rank: number }) => short.value && rank >= RARER.from && rank <= RARER.to
+const repairs = computed(() => methods.value.filter((one) => !one.limits && !rare(one)).map((one) => one.method))
+const limits = computed(() => methods.value.filter((one) => one.limits && !rare(one)).map((one) => one.method))
+const others = computed(() => methods.value.filter(rare).map((one) => one.method))
 const rows = computed(() => [
   { label: 'Method', methods: repairs.value },
   { label: 'Limits', methods: limits.value },
@@ -82,6 +89,10 @@ function choose(name: string | null) {
             <span v-tooltip.top="option.how">{{ option.title }} <span v-if="option.key" class="key" aria-hidden="true">{{ option.key }}</span></span>
           </template>
         </SelectButton>
+        <Select
+          v-if="others.length" :model-value="tools.tool" :options="others" option-label="title" option-value="name" placeholder="more"
+          aria-label="More methods" @update:model-value="choose"
+        />
       </template>
       <SpecksPanel v-if="tools.tool === 'specks'" />
       <PlacesPanel v-else-if="places.kind" />
@@ -123,7 +134,7 @@ function choose(name: string | null) {
 <style scoped>
 .clean { height: 100%; }
 .methods + .methods { margin-left: auto; }
-.methods :deep(.p-togglebutton-content) { padding: 0 7px; }
+.methods :deep(.p-togglebutton-content) { padding: 0 5.5px; }
 .plane, .acts { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
 .plane { flex-direction: column; align-items: start; padding-top: 6px; }
 .row { display: flex; gap: 6px; align-items: center; }

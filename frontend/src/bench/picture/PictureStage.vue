@@ -278,6 +278,7 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .left { left: 14px; }
 .right { right: 14px; }
 .readout :deep(button) { pointer-events: auto; }
+.inside :deep(.banner.hint) { left: 74px; bottom: 74px; }
 .inside .left { left: 74px; bottom: 40px; }
 .inside .right { right: 66px; bottom: 40px; }
 .waiting { position: absolute; inset: 45% 0 auto; text-align: center; color: #fff; }

@@ -21,7 +21,7 @@ const lamp = computed(() => LAMPS.find((one) => one.name === proof.lamp))
     {{ round.heldBy.name }} has this photo on the bench since {{ clock(round.heldBy.since) }}. Look as you like; it cannot be changed here now.
   </span>
   <span v-if="walkover.on" class="banner walk" role="status">
-    walkover · window {{ walkover.at + 1 }} of {{ walkover.windows.length }} · {{ Math.floor(100 * walkover.share) }} % looked at ·
+    walkover · window {{ walkover.at + 1 }} of {{ walkover.count }} · {{ Math.floor(100 * walkover.share) }} % looked at ·
     <b>Space</b> next · <b>Backspace</b> back · <b>Escape</b> stop
   </span>
   <span v-if="clean.hint && tools.station === 'clean'" class="banner hint" role="status">

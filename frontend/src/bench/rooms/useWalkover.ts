@@ -78,6 +78,7 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
   const at = ref(-1)
   /** Looking around, the windows are views that show the sphere once, from the horizon out. */
   const views = computed(() => covering(view.around.closeField, view.stage.height / Math.max(1, view.room), OVERLAP))
+  const count = computed(() => (view.around.on ? views.value.length : windows.value.length))
   const middleOf = (index: number): Point => {
     const { width, height } = ledger.page?.photo ?? {}
     const [column, row] = [index % columns.value, Math.floor(index / columns.value)]
@@ -98,8 +99,7 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
   function go(by: 1 | -1) {
     look()
     const { width, height } = view.stage
-    const count = view.around.on ? views.value.length : windows.value.length
-    for (let index = at.value + by; index >= 0 && index < count; index += by) {
+    for (let index = at.value + by; index >= 0 && index < count.value; index += by) {
       const to = view.around.on ? views.value[index] : undefined
       if (to) {
         const eye = { ...to, field: view.around.closeField }
@@ -173,7 +173,7 @@ export function useWalkover({ ledger, view, frames, tools, proof, settled }: Aro
   watch([settled, () => view.at, () => view.around.eye], useDebounceFn(look, DWELL))
   onBeforeUnmount(send)
 
-  return reactive({ on, at, windows, cells, seen, share, go, start, stop, toggle, startAgain })
+  return reactive({ on, at, windows, count, cells, seen, share, go, start, stop, toggle, startAgain })
 }
 
 export type WalkoverRoom = ReturnType<typeof useWalkover>

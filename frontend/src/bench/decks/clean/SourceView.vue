@@ -2,6 +2,7 @@
 import { onMounted, useTemplateRef, watch } from 'vue'
 
 import type { Step } from '../../../api/client'
+import { middleOf } from '../../clean/shapes'
 import type { Point } from '../../picture/geometry'
 import { theBench } from '../../useBench'
 
@@ -17,9 +18,9 @@ function middle(): Point | null {
   const source = step.params?.source as { dx: number; dy: number } | undefined
   const points = pointsOf(step)
   if (!source || !points.length) return null
-  const xs = points.map(([x]) => x)
-  const ys = points.map(([, y]) => y)
-  return [(Math.min(...xs) + Math.max(...xs)) / 2 + source.dx, (Math.min(...ys) + Math.max(...ys)) / 2 + source.dy]
+  const mask = step.mask && 'view' in step.mask ? step.mask : null
+  const [x, y] = view.drawnIn(mask?.view).toSource(middleOf(points))
+  return [x + source.dx, y + source.dy]
 }
 function pointsOf({ mask }: Step): Point[] {
   if (mask?.kind === 'strokes') return mask.strokes.flatMap((one) => one.points.map(([x, y]): Point => [x, y]))
@@ -30,13 +31,13 @@ function draw() {
   const [picture, head, at] = [frames.picture, frames.head, middle()]
   if (!context || !picture || !head || !at) return
   const [x, y] = view.stageOfSource(at)
-  const ratio = head.view.scale / view.at.scale
+  const ratio = head.view.around ? picture.width / view.room : head.view.scale / view.at.scale
   context.fillStyle = '#cfcfcf'
   context.fillRect(0, 0, SIDE, SIDE)
   context.drawImage(picture, (x - SIDE / 2) * ratio, (y - SIDE / 2) * ratio, SIDE * ratio, SIDE * ratio, 0, 0, SIDE, SIDE)
 }
 onMounted(draw)
-watch([() => frames.picture, () => view.at, () => ledger.draft, () => props.step], draw, { flush: 'post' })
+watch([() => frames.picture, () => view.at, () => view.around.eye, () => ledger.draft, () => props.step], draw, { flush: 'post' })
 </script>
 
 <template>
