@@ -26,11 +26,11 @@ from fern_ticket.core.kernels import kernel
 Offsets = NDArray[np.int32]
 
 #: The labelling begins on a copy whose hole has at most so many pixels; smaller holes than this are none for it.
-_SMALL, _LEAST = 4_000, 900
+_SMALL, _LEAST = 2_000, 900
 #: Offsets by likeness; the least of them, as a share of the hole's longer side; and the share that a take keeps.
-_LIKE, _NEAREST, _KEPT = 48, 0.12, 0.85
+_LIKE, _NEAREST, _KEPT = 32, 0.12, 0.85
 #: Rings of further offsets, so that every pixel has one: how far as a share of the hole's sides, and how many.
-_RINGS = ((0.45, 6), (0.75, 8), (1.15, 10))
+_RINGS = ((0.45, 6), (0.75, 6), (1.15, 8))
 #: Pixels over which light is taken out before a picture is compared with itself.
 _LIGHT = 6.0
 #: Share of the picture that has to overlap with itself for an offset to count.

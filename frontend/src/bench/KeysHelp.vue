@@ -19,7 +19,7 @@ const columns = ['Looking', 'Tools'].map((title) => [title]).concat([['Controls'
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal dismissable-mask header="Keys" :style="{ width: '980px' }">
+  <Dialog v-model:visible="visible" :pt="{ content: { tabindex: 0 } }" modal dismissable-mask header="Keys" :style="{ width: '980px' }">
     <div class="columns">
       <div v-for="titles in columns" :key="titles[0]">
         <section v-for="title in titles" :key="title">
