@@ -222,7 +222,7 @@ def test_charts_that_make_no_sense_are_refused_in_words(chart, said):
 
 def test_what_works_on_the_photo_itself_refuses_a_plane(scene):
     with pytest.raises(LedgerError, match="works on the photo itself"):
-        result(scene[1], [{"op": "nudge", "mask": square_mask(), "chart": {"corners": CORNERS}}])
+        result(scene[1], [{"op": "relocate", "mask": square_mask(), "chart": {"corners": CORNERS}}])
 
 
 def test_a_place_that_the_plane_does_not_show_is_refused(scene):
