@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -20,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.joins import join
+from fern_ticket.core.clean.scales import Scale
 from fern_ticket.core.clean.search import Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
 
@@ -27,6 +27,8 @@ Offsets = NDArray[np.int32]
 
 #: The labelling begins on a copy whose hole has at most so many pixels; smaller holes than this are none for it.
 _SMALL, _LEAST = 2_000, 900
+#: A halved pixel of which more than this share lies in the hole is hole: nearly any, as whole pixels are labelled.
+_HOLE_SHARE = 0.01
 #: Offsets by likeness; the least of them, as a share of the hole's longer side; and the share that a take keeps.
 _LIKE, _NEAREST, _KEPT = 32, 0.12, 0.85
 #: Rings of further offsets, so that every pixel has one: how far as a share of the hole's sides, and how many.
@@ -39,16 +41,6 @@ _OVERLAP = 0.1
 _ROUNDS, _ROUNDS_FINE, _CHOICES = 5, 3, 6
 #: What a seam costs in itself, what one costs that leads nowhere, and the weight of the rim beside seams.
 _SEAM, _NOWHERE, _RIM = 20.0, 4000.0, 2.0
-
-
-@dataclass(frozen=True)
-class _Scale:
-    """The picture on one copy, halved from the one before."""
-
-    values: Grid
-    hole: Bits
-    usable: Bits
-    seen: Bits
 
 
 def shifted(
@@ -84,9 +76,9 @@ def shifted(
     """
     if int(hole.sum()) < _LEAST or not usable.any():
         return None
-    scales = [_Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole)]
+    scales = [Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole)]
     while int(scales[-1].hole.sum()) > _SMALL:
-        scales.append(_halved(scales[-1]))
+        scales.append(scales[-1].halved(_HOLE_SHARE))
     offsets = _offsets(scales[-1], seed)
     carry_on(0.05)
     labels = _labelled(scales[-1], offsets, None, _ROUNDS)
@@ -107,26 +99,10 @@ def shifted(
     return join(filled, hole, scales[0].seen, scales[0].usable, origin)
 
 
-def _halved(scale: _Scale) -> _Scale:
-    rows, columns = scale.hole.shape
-    size = ((columns + 1) // 2, (rows + 1) // 2)
-
-    def half(plane: Grid) -> Grid:
-        pad = [(0, rows % 2), (0, columns % 2)] + [(0, 0)] * (plane.ndim - 2)
-        return np.asarray(cv2.resize(np.pad(plane, pad, mode="edge"), size, interpolation=cv2.INTER_AREA), np.float32)
-
-    known = (~scale.hole & scale.seen).astype(np.float32)
-    share = half(known)
-    colour = half(scale.values * known[..., None]) / np.maximum(share, 1e-6)[..., None]
-    hole = half(scale.hole.astype(np.float32)) > 0.01
-    usable = (half(scale.usable.astype(np.float32)) > 0.99) & ~hole
-    return _Scale(np.ascontiguousarray(colour, np.float32), hole, usable, (share > 0.4) & ~hole)
-
-
 # ------------------------------------------------------------------------------------------------ which offsets
 
 
-def _offsets(scale: _Scale, seed: int) -> Offsets:
+def _offsets(scale: Scale, seed: int) -> Offsets:
     """Offsets by which the surroundings are most like themselves, and some all round; shape (count, 2), rows first."""
     ys, xs = np.nonzero(scale.hole)
     tall, wide = int(np.ptp(ys)) + 1, int(np.ptp(xs)) + 1
@@ -171,7 +147,7 @@ def _alike(values: Grid, known: Bits, least: float) -> Offsets:
     return np.stack([dy[ys, xs][order], dx[ys, xs][order]], axis=1).astype(np.int32)
 
 
-def _doubled(scale: _Scale, offsets: Offsets) -> Offsets:
+def _doubled(scale: Scale, offsets: Offsets) -> Offsets:
     """Offsets of the coarser copy on this one: each the best within a pixel of twice itself."""
     out = []
     for dy, dx in (2 * offsets).tolist():
@@ -180,7 +156,7 @@ def _doubled(scale: _Scale, offsets: Offsets) -> Offsets:
     return np.array(out, np.int32)
 
 
-def _difference(scale: _Scale, dy: int, dx: int) -> float:
+def _difference(scale: Scale, dy: int, dx: int) -> float:
     """Mean difference of what is known from itself moved by an offset, of every other pixel."""
     rows, columns = scale.hole.shape
     here = np.s_[max(0, -dy) : min(rows, rows - dy) : 2, max(0, -dx) : min(columns, columns - dx) : 2]
@@ -195,7 +171,7 @@ def _difference(scale: _Scale, dy: int, dx: int) -> float:
 
 
 def _labelled(
-    scale: _Scale, offsets: Offsets, choices: NDArray[np.int32] | None, rounds: int
+    scale: Scale, offsets: Offsets, choices: NDArray[np.int32] | None, rounds: int
 ) -> NDArray[np.int32] | None:
     """The offset of each pixel of the hole by its number, -1 elsewhere; None where a pixel has none that it may take.
 

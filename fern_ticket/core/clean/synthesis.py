@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.joins import join
 from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around
+from fern_ticket.core.clean.scales import Scale
 from fern_ticket.core.clean.search import (
     REACH,
     SIDE,
@@ -50,8 +51,8 @@ _SHARP = 0.4
 _DISTRUST = 0.2
 #: What was there weighs so much more than what is grown when patches are compared, so that the rim fits.
 _SEEN = np.int16(2)
-#: A coarser pixel is of the hole, may be copied from, or is seen, when more than this share of it is.
-_HOLE_SHARE, _USABLE_SHARE, _SEEN_SHARE = 0.26, 0.99, 0.4
+#: A coarser pixel is of the hole when more than this share of it is.
+_HOLE_SHARE = 0.26
 #: Random places are tried as far off as the picture at first, then as this share of it, and at least so many pixels.
 _NEARER, _NEAREST = 8, 8
 #: Share of all work that a scale takes of what the next finer one does.
@@ -62,28 +63,6 @@ _SEED_OF_SCALE, _SEED_OF_TURN, _SEED_OF_RING = 7919, 31, 977
 
 class Unfillable(ValueError):
     """Nothing outside the hole is whole enough to copy from."""
-
-
-@dataclass
-class _Scale:
-    """The picture at one scale. What lies in the hole of `values` is grown in place.
-
-    Attributes
-    ----------
-    number
-        0 is the finest.
-    """
-
-    values: Grid
-    hole: Bits
-    usable: Bits
-    seen: Bits
-    number: int = 0
-
-    @property
-    def flat(self) -> Grid:
-        """The values with a pixel's channels beside each other, shape (rows, 3 · columns); the same memory."""
-        return self.values.reshape(self.values.shape[0], -1)
 
 
 @dataclass
@@ -155,7 +134,7 @@ def synthesise(
     >>> float(np.abs(grown - ground).max()) < 1
     True
     """
-    finest = _Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
+    finest = Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
     middles = usable_middles(finest.usable)
     if not middles.any():
         raise Unfillable
@@ -175,32 +154,20 @@ def synthesise(
     return out
 
 
-def _pyramid(finest: _Scale) -> list[_Scale]:
+def _pyramid(finest: Scale) -> list[Scale]:
     """From fine to coarse, each half the one before."""
     out = [finest]
     while True:
         last = out[-1]
-        rows, columns = last.hole.shape
-        if deepest(last.hole) <= _DEEPEST or min(rows, columns) < 6 * SIDE:
+        if deepest(last.hole) <= _DEEPEST or min(last.hole.shape) < 6 * SIDE:
             return out
-        known = (~last.hole & last.seen).astype(np.float32)
-        size = ((columns + 1) // 2, (rows + 1) // 2)
-
-        def halved(plane: Grid, size: tuple[int, int] = size, even: tuple[int, int] = (rows % 2, columns % 2)) -> Grid:
-            pad = [(0, even[0]), (0, even[1])] + [(0, 0)] * (plane.ndim - 2)
-            return np.asarray(cv2.resize(np.pad(plane, pad, mode="edge"), size, interpolation=cv2.INTER_AREA))
-
-        share = halved(known)
-        colour = halved(last.values * known[..., None]) / np.maximum(share, 1e-6)[..., None]
-        hole = halved(last.hole.astype(np.float32)) > _HOLE_SHARE
-        usable = halved(last.usable.astype(np.float32)) > _USABLE_SHARE
-        seen = (share > _SEEN_SHARE) & ~hole
-        if hole.all() or not (usable & ~hole).any():
+        coarser = last.halved(_HOLE_SHARE)
+        if coarser.hole.all() or not coarser.usable.any():
             return out
-        out.append(_Scale(np.ascontiguousarray(colour, np.float32), hole, usable & ~hole, seen, last.number + 1))
+        out.append(coarser)
 
 
-def _begin(scale: _Scale, start: Grid | None) -> bool:
+def _begin(scale: Scale, start: Grid | None) -> bool:
     """Empty the hole of a scale, or lay a first filling into it; whether there was one."""
     scale.values[scale.hole] = 0
     if start is None:
@@ -210,7 +177,7 @@ def _begin(scale: _Scale, start: Grid | None) -> bool:
     return True
 
 
-def _turns(scale: _Scale, scales: int) -> int:
+def _turns(scale: Scale, scales: int) -> int:
     return _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * scale.number / max(1, scales - 1))
 
 
@@ -221,7 +188,7 @@ def _progress(carry_on: Callable[[float], None], number: int) -> Callable[[float
 
 
 def _grow(
-    scale: _Scale,
+    scale: Scale,
     middles: Bits,
     coarser: Field | None,
     seed: int,
@@ -269,7 +236,7 @@ def _grow(
     return found.field
 
 
-def _guessed(scale: _Scale, middles: Bits, seed: int) -> _Found:
+def _guessed(scale: Scale, middles: Bits, seed: int) -> _Found:
     """Every patch that touches the hole, each like a patch taken at random."""
     sources = np.argwhere(middles).astype(np.int32)
     targets = targets_of(scale.hole)
@@ -285,7 +252,7 @@ def _trust(hole: Bits) -> Grid:
     return np.asarray(1 / np.square(1 + np.float32(_DISTRUST) * depth), np.float32)
 
 
-def _from_coarser(scale: _Scale, found: _Found, coarser: Field) -> None:
+def _from_coarser(scale: Scale, found: _Found, coarser: Field) -> None:
     """Begin with what the coarser scale found, and the mean of what it says."""
     upsample(coarser, found.targets, found.middles, found.field)
     found.cost[found.targets[:, 0], found.targets[:, 1]] = 1
@@ -293,7 +260,7 @@ def _from_coarser(scale: _Scale, found: _Found, coarser: Field) -> None:
     vote(scale.flat, found.field, found.cost, alike, found.targets, scale.hole, np.float32(1e12))
 
 
-def _peel(scale: _Scale, found: _Found, penalties: Penalties, seed: int) -> None:
+def _peel(scale: Scale, found: _Found, penalties: Penalties, seed: int) -> None:
     """A first filling of the coarsest scale, ring by ring from the rim inward; unknown pixels are not compared."""
     left = scale.hole.copy()
     cross = np.ones((3, 3), np.uint8)

@@ -21,6 +21,11 @@ def scaling(x: float, y: float) -> PlaneMap:
     return np.diag([x, y, 1.0])
 
 
+def from_level(level: int, left: float, top: float) -> PlaneMap:
+    """From a part of a pyramid's level that begins at left, top, to the finest level."""
+    return scaling(2.0**level, 2.0**level) @ translation(left, top)
+
+
 def rotation(degrees: float) -> PlaneMap:
     """Clockwise on the screen for positive degrees (y runs down). Whole quarter turns are exact."""
     quarter = round(degrees / 90)

@@ -52,10 +52,6 @@ class Sphere:
         """The picture's rows in which the zenith and the nadir lie."""
         return -self.top, self.height - self.top
 
-    def scaled(self, by: float) -> Sphere:
-        """The same for a picture `by` times as large."""
-        return Sphere(round(self.width * by), round(self.height * by), self.left * by, self.top * by)
-
     def of_direction(self, right: Coordinates, down: Coordinates, ahead: Coordinates) -> Coordinates:
         """The picture's coordinates of directions of any length, shape (2, ...); x may lie a turn beside it."""
         across = np.arctan2(right, ahead) / (2 * np.pi) + 0.5

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.ledger.covers import Cover
-from fern_ticket.core.pictures.plane import scaling, translation
+from fern_ticket.core.pictures.plane import from_level
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
@@ -123,8 +123,7 @@ class CoverGround:
 
 
 def _at(level: int, box: Box) -> Where:
-    scale = 2.0**level
-    return Where(scaling(scale, scale) @ translation(box.left, box.top))
+    return Where(from_level(level, box.left, box.top))
 
 
 def _pressed(grey: NDArray[np.uint8]) -> bytes:

@@ -12,7 +12,7 @@ import numpy as np
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.decode import Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, from_level
 from fern_ticket.core.pictures.pyramid import level_box, tiles_meeting
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key
@@ -51,7 +51,7 @@ class DevelopedTiles:
         """Shares 0-1 of the pixels of a level, 8 bits, shape (rows, columns, 3); `what` they are shares of."""
 
         def make(place: Box) -> Pixels:
-            found = share(_to_source(level, place), (place.width, place.height))
+            found = share(from_level(level, place.left, place.top), (place.width, place.height))
             return np.repeat(np.round(found * np.float32(255)).astype(np.uint8)[..., None], 3, axis=2)
 
         return self._tiled(what, level, box, make)
@@ -59,7 +59,7 @@ class DevelopedTiles:
     def _lit(self, level: int, place: Box, depth: Depth) -> Pixels:
         reach = math.ceil(self._light.reach / 2**level)
         wide = place.grown(reach).within(level_box(self._repaired.size, level)) if reach else place
-        where = Where(_to_source(level, wide), delivered=2.0**-level)
+        where = Where(from_level(level, wide.left, wide.top), delivered=2.0**-level)
         pixels = self._light.develop(widened(self._repaired.read(level, wide)), where, depth)
         inner = place.relative_to(wide)
         return pixels[inner.rows, inner.columns]
@@ -99,7 +99,3 @@ def lit_key(lighting: Sequence[Lighting], repaired: str, ground: CoverGround) ->
             covers += [layer.cover for layer in one.operation.layers(one.params)]
         parts += [one.step.key(), str(one.step.strength), *(str(ground.made(cover)) for cover in covers)]
     return hashlib.sha256(" ".join(parts).encode()).hexdigest()
-
-
-def _to_source(level: int, place: Box) -> PlaneMap:
-    return scaling(2.0**level, 2.0**level) @ translation(place.left, place.top)

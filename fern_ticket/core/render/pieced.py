@@ -24,7 +24,7 @@ from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.decode import Decoded, Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, mapped, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, from_level, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box
 from fern_ticket.core.pictures.regions import NOWHERE, Box
@@ -269,7 +269,7 @@ class Pieced(Altered):
     def _share(self, one: Lying, level: int, place: Box) -> Alpha:
         """How far a sheet covers pixels of a level, 0-1."""
         sheet, size = one.sheet, (place.width, place.height)
-        to_source = _to_source(level, place)
+        to_source = from_level(level, place.left, place.top)
         corners = (one.corners / 2.0**level) - (place.left, place.top)
         share = np.empty((size[1], size[0]), np.float32)
         most = np.float32(sheet.opacity * one.strength)
@@ -305,7 +305,9 @@ class Pieced(Altered):
     def _developed(self, one: Lying, level: int, place: Box) -> Window:
         assert one.lender is not None
         size = (place.width, place.height)
-        return one.lender.developed(one.plane @ _to_source(level, place), size, one.sheet.cover, fine=self._fine)
+        return one.lender.developed(
+            one.plane @ from_level(level, place.left, place.top), size, one.sheet.cover, fine=self._fine
+        )
 
     def _plain(self, one: Lying, level: int, place: Box) -> Window | None:
         """A sheet's pixels in the photo's space, where they need not be converted to it."""
@@ -313,7 +315,7 @@ class Pieced(Altered):
         if self.space.is_srgb:
             return self._developed(one, level, place)
         size = (place.width, place.height)
-        to_own = one.plane @ _to_source(level, place)
+        to_own = one.plane @ from_level(level, place.left, place.top)
         return one.lender.as_it_is(self.space, to_own, size, one.sheet.cover, fine=self._fine)
 
     def _ink(self, one: Lying, level: int, place: Box) -> Alpha:
@@ -329,7 +331,7 @@ class Pieced(Altered):
         source: Source = self._cache.get_or_make(Key("ink", sheet.key), make, lambda _: weigh)
         # read beyond the place, so that it is softened the same wherever a window ends
         wide = place.grown(math.ceil(3 * blur) + 1) if blur else place
-        to_own = one.plane @ _to_source(level, wide)
+        to_own = one.plane @ from_level(level, wide.left, wide.top)
         window, outside = resample(source, to_own, (wide.width, wide.height), fine=self._fine)
         ink = window[..., 0].astype(np.float32) / _TOP
         if outside is not None:
@@ -419,10 +421,6 @@ class Pieced(Altered):
         beside = (1 - share)[..., None]
         laid = pixels + beside * (lit * _TOP - pixels)
         np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
-
-
-def _to_source(level: int, place: Box) -> PlaneMap:
-    return scaling(2.0**level, 2.0**level) @ translation(place.left, place.top)
 
 
 def _blurred(values: Values, deviation: float) -> Values:

@@ -20,7 +20,6 @@ from fern_ticket.core.slips.lines import (
     NamePatternLine,
     NoLocationLine,
     PpiLine,
-    ProjectionLine,
     Verdict,
 )
 from fern_ticket.core.slips.measures import Measures
@@ -95,10 +94,6 @@ class Slip(BaseModel):
     @property
     def without_location(self) -> bool:
         return self.line(NoLocationLine) is not None
-
-    @property
-    def with_projection(self) -> bool:
-        return self.line(ProjectionLine) is not None
 
     def verdicts(self, measures: Measures) -> list[Verdict]:
         return [line.verdict(measures) for line in self.lines]

@@ -39,9 +39,10 @@ function drag(event: PointerEvent, part: Part) {
   else if (part === 'pitch') around.drag(0, event.movementY)
   else around.set({ field: around.eye.field - (event.movementY * (FIELD.high - FIELD.low)) / LONG })
 }
+const rest = (part: Part) => around.set({ [part]: part === 'field' ? FIELD.rest : 0 }, true)
 function key(event: KeyboardEvent, part: Part) {
   const by = (event.shiftKey ? 10 : 1) * (['ArrowRight', 'ArrowUp'].includes(event.key) ? 1 : ['ArrowLeft', 'ArrowDown'].includes(event.key) ? -1 : 0)
-  if (event.key === 'Home') around.set(part === 'field' ? { field: FIELD.rest } : { [part]: 0 }, true)
+  if (event.key === 'Home') rest(part)
   else if (by) around.set({ [part]: around.eye[part] + by }, true)
   else return
   event.preventDefault()
@@ -53,15 +54,16 @@ function slider(part: Part) {
   return {
     role: 'slider', tabindex: 0, 'aria-label': part, 'aria-valuenow': value, 'aria-valuetext': `${value}°`,
     'aria-valuemin': ends[part][0], 'aria-valuemax': ends[part][1],
+    onPointerdown: hold,
+    onPointermove: (event: PointerEvent) => { event.stopPropagation(); drag(event, part) },
+    onKeydown: (event: KeyboardEvent) => key(event, part),
+    onDblclick: (event: MouseEvent) => { event.stopPropagation(); rest(part) },
   }
 }
 </script>
 
 <template>
-  <div
-    class="scale heading" v-bind="slider('heading')" @pointerdown="hold" @pointermove.stop="drag($event, 'heading')" @keydown="key($event, 'heading')"
-    @dblclick.stop="around.set({ heading: 0 }, true)"
-  >
+  <div class="scale heading" v-bind="slider('heading')">
     <svg :width="view.room" height="30">
       <g v-for="mark in headings" :key="mark.at" :transform="`translate(${view.room / 2 + mark.at} 0)`">
         <path :d="`M0 0v${mark.label ? 10 : 6}`" /><text v-if="mark.label" y="23">{{ mark.label }}</text>
@@ -69,10 +71,7 @@ function slider(part: Part) {
       <path class="caret" :d="`M${view.room / 2 - 6} 12v-6l6 -6l6 6v6z`" />
     </svg>
   </div>
-  <div
-    class="scale pitch" v-bind="slider('pitch')" @pointerdown="hold" @pointermove.stop="drag($event, 'pitch')" @keydown="key($event, 'pitch')"
-    @dblclick.stop="around.set({ pitch: 0 }, true)"
-  >
+  <div class="scale pitch" v-bind="slider('pitch')">
     <svg width="56" :height="view.stage.height">
       <g v-for="mark in pitches" :key="mark.at" :transform="`translate(0 ${view.stage.height / 2 - mark.at})`">
         <path :d="`M0 0h${mark.label ? 10 : 6}`" /><text v-if="mark.label" x="14" y="4" class="side">{{ mark.label }}</text>
@@ -80,10 +79,7 @@ function slider(part: Part) {
       <path class="caret" :d="`M12 ${view.stage.height / 2 - 6}h-6l-6 6l6 6h6z`" />
     </svg>
   </div>
-  <div
-    class="scale field" v-bind="slider('field')" @pointerdown="hold" @pointermove.stop="drag($event, 'field')" @keydown="key($event, 'field')"
-    @dblclick.stop="around.set({ field: FIELD.rest }, true)"
-  >
+  <div class="scale field" v-bind="slider('field')">
     <span class="small">field</span><b class="number">{{ Math.round(around.eye.field) }}°</b>
     <svg width="40" :height="LONG + 20">
       <path :d="`M20 8v${LONG}`" />

@@ -1,0 +1,56 @@
+"""A picture with a hole on ever smaller copies, so that a filling can begin coarse."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from fern_ticket.core.clean.search import Bits, Grid
+
+#: Share of a halved pixel that has to be usable, and known, for it to be so.
+_USABLE_SHARE, _SEEN_SHARE = 0.99, 0.4
+
+
+@dataclass
+class Scale:
+    """The picture at one scale. A filling may be grown in place, in the hole of `values`.
+
+    Attributes
+    ----------
+    values
+        Encoded values 0-255, shape (rows, columns, 3), float32.
+    hole, usable, seen
+        Pixels to fill, that may be copied, and that the filling has to fit to, shape (rows, columns).
+    number
+        0 is the finest.
+    """
+
+    values: Grid
+    hole: Bits
+    usable: Bits
+    seen: Bits
+    number: int = 0
+
+    @property
+    def flat(self) -> Grid:
+        """The values with a pixel's channels beside each other, shape (rows, 3 · columns); the same memory."""
+        return self.values.reshape(self.values.shape[0], -1)
+
+    def halved(self, hole_share: float) -> Scale:
+        """The next coarser one, of known colours only; more than `hole_share` of a pixel in the hole makes it hole."""
+        rows, columns = self.hole.shape
+        size = ((columns + 1) // 2, (rows + 1) // 2)
+
+        def half(plane: Grid) -> Grid:
+            pad = [(0, rows % 2), (0, columns % 2)] + [(0, 0)] * (plane.ndim - 2)
+            return np.asarray(cv2.resize(np.pad(plane, pad, mode="edge"), size, interpolation=cv2.INTER_AREA))
+
+        known = (~self.hole & self.seen).astype(np.float32)
+        share = half(known)
+        colour = half(self.values * known[..., None]) / np.maximum(share, 1e-6)[..., None]
+        hole = half(self.hole.astype(np.float32)) > hole_share
+        usable = (half(self.usable.astype(np.float32)) > _USABLE_SHARE) & ~hole
+        seen = (share > _SEEN_SHARE) & ~hole
+        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, self.number + 1)
