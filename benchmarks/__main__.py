@@ -21,6 +21,7 @@ from benchmarks import (
     pair_quality,
     piece_speed,
     piece_truth,
+    regrow_truth,
     repair_quality,
     round_speed,
 )
@@ -39,6 +40,7 @@ ALL = {
     "pieces": lambda folder: chain(piece_truth.run(folder), piece_speed.run(folder)),
     "repairs": repair_quality.run,
     "round": round_speed.run,
+    "truth": regrow_truth.run,
 }
 
 

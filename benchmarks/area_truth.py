@@ -17,10 +17,10 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from skimage.graph import MCP_Geometric
 
 from benchmarks.figures import Figure
-from fern_ticket.core.areas.edge_colours import edge_colours
-from fern_ticket.core.areas.fine_edge import band_along, fine_edge, guided
-from fern_ticket.core.areas.sky import grown_sky, sky_of
-from fern_ticket.core.areas.subject import grown, led, proposed, small_of
+from fern_ticket.core.cutting.edge_colours import edge_colours
+from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.cutting.sky import grown_sky, sky_of
+from fern_ticket.core.cutting.subject import grown, led, proposed, small_of
 
 Bits = NDArray[np.bool_]
 Grey = NDArray[np.float32]

@@ -16,7 +16,7 @@ from skimage import data
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from benchmarks.figures import Figure
-from fern_ticket.core.areas.fine_edge import band_along
+from fern_ticket.core.cutting.fine_edge import band_along
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.render.cache import ByteCache

@@ -165,7 +165,7 @@ def _cover(options: argparse.Namespace) -> None:
     grey = np.round(share * np.float32(65535 if deep else 255)).astype(np.uint16 if deep else np.uint8)
     _write(options.result, encode(np.repeat(grey[..., None], 3, axis=2), Encoding(file_format, 100)))
     if options.colours is not None:
-        from fern_ticket.core.areas.edge_colours import edge_colours
+        from fern_ticket.core.cutting.edge_colours import edge_colours
 
         own = picture.deliver(np.uint16 if format_of(options.colours) != "JPEG" else np.uint8)
         _write(options.colours, encode(edge_colours(own, share), Encoding(format_of(options.colours), 100)))

@@ -55,6 +55,15 @@ def filling(filled: Picture, truth: Picture, hole: Bits) -> Filling:
     )
 
 
+def layout_error(filled: Picture, truth: Picture, hole: Bits) -> float:
+    """Mean CIELAB distance in the hole after a Gaussian blur of 8 px: whether what is right lies in the right place."""
+    one, other = (
+        cv2.GaussianBlur(cv2.cvtColor(picture.astype(np.float32) / 255, cv2.COLOR_RGB2Lab), (0, 0), 8)
+        for picture in (filled, truth)
+    )
+    return float(np.linalg.norm(one - other, axis=2)[hole].mean())
+
+
 def blob(rows: int, columns: int, side: int) -> Bits:
     """A leaning ellipse in the middle."""
     drawn = np.zeros((rows, columns), np.uint8)

@@ -11,9 +11,9 @@ import pytest
 from pymatting import estimate_alpha_cf
 
 from fern_ticket.cli import main
-from fern_ticket.core.areas.closed_form import band_of, solved
-from fern_ticket.core.areas.edge_colours import edge_colours
-from fern_ticket.core.areas.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.cutting.closed_form import band_of, solved
+from fern_ticket.core.cutting.edge_colours import edge_colours
+from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.render.cache import ByteCache

@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.areas.edge_brush import edged
 from fern_ticket.core.areas.finding import found
-from fern_ticket.core.areas.fine_edge import band_along, enlarged, fine_edge
 from fern_ticket.core.areas.ground import Ground, Window
-from fern_ticket.core.areas.sky import grown_sky
-from fern_ticket.core.areas.subject import grown
 from fern_ticket.core.balance.light import LUMINANCE, Planes
+from fern_ticket.core.cutting.fine_edge import band_along, enlarged, fine_edge
+from fern_ticket.core.cutting.sky import grown_sky
+from fern_ticket.core.cutting.subject import grown
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.covers import (
     RAMP,

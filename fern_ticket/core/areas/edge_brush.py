@@ -10,8 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.climbing import climbed
-from fern_ticket.core.areas.fine_edge import noise_of
+from fern_ticket.core.cutting.climbing import climbed
+from fern_ticket.core.cutting.fine_edge import noise_of
 from fern_ticket.core.ledger.covers import Edged
 from fern_ticket.core.ledger.masks import Alpha, Stroke, StrokesMask
 from fern_ticket.core.pictures.lab import pixels_to_lab

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas.ground import Ground
-from fern_ticket.core.areas.sky import sky_of
-from fern_ticket.core.areas.subject import SEEN, Small, inside_of, led, proposed, small_of
+from fern_ticket.core.cutting.sky import sky_of
+from fern_ticket.core.cutting.subject import SEEN, Small, inside_of, led, proposed, small_of
 from fern_ticket.core.ledger.covers import Sky, Subject
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.pyramid import level_box, level_within

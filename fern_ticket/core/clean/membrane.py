@@ -62,7 +62,7 @@ def fill_membrane(
     if not solid.any():
         return np.where(hole[..., None], np.float32(0), values)
     if start is None:
-        start = _push_pull(values, solid)
+        start = push_pull(values, solid)
     levels = _build_levels(hole, solid, screening)
     out = values.copy()
     for channel in range(values.shape[2]):
@@ -75,7 +75,7 @@ def fill_membrane(
     return out
 
 
-def _push_pull(values: Grid, solid: Bits) -> Grid:
+def push_pull(values: Grid, solid: Bits) -> Grid:
     """Means of what is known at every scale, laid over each other from coarse to fine."""
     weight = solid.astype(np.float32)
     planes: list[tuple[Grid, Grid]] = [(values * weight[..., None], weight)]

@@ -20,16 +20,17 @@ from fern_ticket.core.pictures.values import deepest, slope
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
 
-#: What a patch without any texture costs extra to begin with and at most, in middling differences of patches.
-_FIRST, _MOST = 0.6, 2.2
+#: What a patch without any texture costs extra to begin with and at most, in the units of `Roughness.dues`.
+_FIRST, _MOST = 1.0, 3.0
 #: Roughness aimed at, of that expected: joining takes a little off.
 _AIM = 1.03
-#: Beyond this share of the median, what stands around an uneven hole is a thing rather than its ground.
-_TAME = 1.2
+#: Side of the square whose middling roughness is that of a ground: what is narrower, as an edge, is none; and steps of
+#: roughness for one of 8 bits.
+_GROUND_SIDE, _STEP = 31, 0.2
 #: No part of a hole is expected to be rougher than this share of its middling part.
-_CAP = 1.25
-#: Patches this much rougher than expected cost extra too, by this much: they show another thing.
-_TOO_ROUGH, _TOO_ROUGH_COST = 1.6, 0.5
+_CAP = 2.0
+#: Patches this much rougher than expected cost extra too, by this much, where grounds differ: they show another thing.
+_TOO_ROUGH, _TOO_ROUGH_COST = 1.6, 1.0
 #: Sectors around the hole.
 _SECTORS = 8
 
@@ -41,25 +42,23 @@ def deviation(values: Grid, side: int) -> Grid:
     return np.asarray(np.sqrt(np.maximum(cv2.blur(grey * grey, (side, side)) - mean * mean, 0)), np.float32)
 
 
+def _without_edges(rough: Grid) -> Grid:
+    """The middling roughness around each pixel."""
+    steps = np.clip(np.round(rough / np.float32(_STEP)), 0, 255).astype(np.uint8)
+    return np.asarray(cv2.medianBlur(steps, _GROUND_SIDE), np.float32) * np.float32(_STEP)
+
+
 @dataclass
 class Pressure:
-    """What smoothness costs, carried from turn to turn and from scale to scale.
+    """What smoothness costs, carried from turn to turn.
 
     Attributes
     ----------
-    alike
-        Whether the ground is alike all around the hole at full size, 0-1. Elsewhere a thing beside the hole would be
-        taken for texture.
     gain
-        What a patch without any texture costs, in middling differences of patches.
+        What a patch without any texture costs, in the units of `Roughness.dues`.
     """
 
-    alike: float
     gain: float = _FIRST
-
-    def ease(self) -> None:
-        """Halfway back to where it began, as a finer scale begins: what one scale lacks, the next may have."""
-        self.gain = (self.gain + _FIRST) / 2
 
     def turn(self, found: float) -> None:
         """Turn up where what was found is smoother than it should be, down where it is rougher."""
@@ -76,44 +75,57 @@ class Roughness:
         Deviation in the patch around each pixel, shape (rows, columns).
     expected
         Deviation that the surroundings tell for each pixel of the hole, same shape.
+    side
+        Of the patches, pixels.
+    alike
+        Whether the ground is alike all around, 0-1.
     """
 
     rough: Grid
     expected: Grid
+    side: int
+    alike: float
 
     @classmethod
     def around(cls, values: Grid, hole: Bits, allowed: Bits, side: int, alike: float) -> Roughness:
-        """Read from the ring around `hole` of pixels `allowed` as middles of patches of `side` pixels."""
+        """Read from the ring around `hole` of pixels `allowed` as middles of patches of `side` pixels.
+
+        `alike` tells whether the ground is alike all around, 0-1. Where it is not, a thing beside the hole would be
+        taken for texture.
+        """
         rough = deviation(values, side)
         ring = ring_around(hole, allowed)
-        told = np.minimum(rough, np.float32(_TAME * float(np.median(rough[ring]))))
-        told += np.float32(alike) * (rough - told)
+        quiet = np.minimum(rough, _without_edges(rough))
+        told = quiet + np.float32(alike) * (rough - quiet)
         wide = max(0.75 * deepest(hole), 2.0)
         near, sums = _blurred(ring.astype(np.float32), wide), _blurred(np.where(ring, told, np.float32(0)), wide)
         expected = np.where(near < 1e-4, told[ring].mean(), sums / np.maximum(near, np.float32(1e-4)))
         most = np.float32(_CAP * float(np.median(expected[hole])))
-        return cls(rough, np.asarray(np.minimum(expected, most), np.float32))
+        return cls(rough, np.asarray(np.minimum(expected, most), np.float32), side, alike)
 
     def found(self, inside: NDArray[np.int32], places: NDArray[np.int32]) -> float:
-        """Roughness of the patches at `places`, found for the pixels `inside`, of that expected; shapes (count, 2).
+        """Roughness of the middling one of the patches at `places`, found for the pixels `inside`, of that expected;
+        shapes (count, 2). The middling one: a few edges do not make a smear rough.
 
         That aimed at where there are none.
         """
         if not len(inside):
             return _AIM
-        expected = float(self.expected[inside[:, 0], inside[:, 1]].mean())
-        return float(self.rough[places[:, 0], places[:, 1]].mean()) / max(expected, 1e-3)
+        expected = np.maximum(self.expected[inside[:, 0], inside[:, 1]], np.float32(1e-3))
+        return float(np.median(self.rough[places[:, 0], places[:, 1]] / expected))
 
-    def dues(self, smooth: float, middling: float) -> Grid:
+    def dues(self, smooth: float) -> Grid:
         """For each pixel what `due` works from: shape (rows, columns, 4).
 
-        `smooth` is what a patch without texture costs, in units of `middling`, the middling difference of patches.
+        `smooth` is what a patch without texture costs, in units of what a patch as rough as expected differs by from
+        one that is smooth: beyond 1 texture is worth more than likeness to a mean.
         """
-        each = np.float32(middling) / np.maximum(self.expected, np.float32(1e-3))
-        rough = np.float32(_TOO_ROUGH_COST)
-        out = np.empty((*each.shape, 4), np.float32)
-        out[..., 0], out[..., 1] = smooth * middling, np.float32(smooth) * each
-        out[..., 2], out[..., 3] = rough * each, rough * np.float32(middling * _TOO_ROUGH)
+        expected = np.maximum(self.expected, np.float32(1e-3))
+        unit = np.float32(3 * self.side**2) * np.square(expected)
+        out = np.empty((*unit.shape, 4), np.float32)
+        out[..., 0], out[..., 1] = smooth * unit, smooth * unit / expected
+        too_rough = np.float32(_TOO_ROUGH_COST * (1 - self.alike))
+        out[..., 2], out[..., 3] = too_rough * unit / expected, too_rough * _TOO_ROUGH * unit
         return out
 
 

@@ -44,6 +44,11 @@ class Penalties(NamedTuple):
     dues: Grid
 
 
+def no_penalties(shape: tuple[int, int]) -> Penalties:
+    """Patches cost what they differ by, and nothing beside."""
+    return Penalties(np.zeros((*shape, 2), np.float32), np.zeros((*shape, 4), np.float32))
+
+
 def usable_middles(usable: Bits) -> Bits:
     """Middles of patches that may be copied from: all of their pixels are usable."""
     wide = np.pad(usable, REACH).astype(np.uint8)
@@ -90,7 +95,7 @@ def _difference(
 ) -> np.float32:
     """Weighted squared difference of two patches, of 255 squared; given up once beyond `most`."""
     total = np.int32(0)
-    enough = np.int32(min(most * np.float32(16), np.float32(2e9)))
+    enough = np.int32(min(most * np.float32(16), np.float32(1.7e9)))
     left, at_left = 3 * (column - 3), 3 * (at_column - 3)
     for dy in range(-3, 4):
         one = steps[row + dy, left : left + 21]
@@ -174,9 +179,10 @@ def search(
 
 
 @kernel
-def upsample(coarse: Field, targets: NDArray[np.int32], allowed: Bits, field: Field) -> None:
-    """The field of the coarser scale on this one, where that is allowed here."""
+def upsample(coarse: Field, targets: NDArray[np.int32], allowed: Bits, field: Field) -> Bits:
+    """The field of the coarser scale on this one, where it has one that is allowed here; returns for which targets."""
     rows, columns = allowed.shape
+    led = np.zeros(targets.shape[0], np.bool_)
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         above_row, above_column = min(row // 2, coarse.shape[0] - 1), min(column // 2, coarse.shape[1] - 1)
@@ -184,3 +190,5 @@ def upsample(coarse: Field, targets: NDArray[np.int32], allowed: Bits, field: Fi
         x = 2 * coarse[above_row, above_column, 1] + column % 2
         if 0 <= y < rows and 0 <= x < columns and coarse[above_row, above_column, 0] > 0 and allowed[y, x]:
             field[row, column, 0], field[row, column, 1] = y, x
+            led[index] = True
+    return led

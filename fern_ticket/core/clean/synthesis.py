@@ -2,8 +2,10 @@
 
 Patch-based synthesis over scales: every patch that touches the hole looks for its most similar patch outside
 (`search.py`), and the hole's pixels become what their patches found say (`voting.py`), in turns, from coarse to fine
-(Wexler, Shechtman, Irani 2007, doi:10.1109/TPAMI.2007.60; from the rim inward on the coarsest scale as Newson et al.
-2014, doi:10.1137/140954933). In the end pixels are copied rather than averaged, and the pieces joined (`joins.py`).
+(Wexler, Shechtman, Irani 2007, doi:10.1109/TPAMI.2007.60; Newson et al. 2014, doi:10.1137/140954933). The coarsest
+scale is one where the hole is all but gone, so that what lies where is settled by all that is around. Means of patches
+are in the right place but soft: on the finest scale patches are looked for that are as rough as their surroundings
+(`roughness.py`), their pixels are copied rather than averaged, and the pieces joined (`joins.py`).
 """
 
 from __future__ import annotations
@@ -16,49 +18,49 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.joins import join
+from fern_ticket.core.clean.membrane import push_pull
 from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around
 from fern_ticket.core.clean.scales import Scale
 from fern_ticket.core.clean.search import (
-    REACH,
     SIDE,
     Bits,
     Field,
     Grid,
     Penalties,
-    Steps,
     in_steps,
     measure,
+    no_penalties,
     search,
     targets_of,
     upsample,
     usable_middles,
     wear,
 )
-from fern_ticket.core.clean.voting import copy_nearest, take_middle, vote
-from fern_ticket.core.pictures.values import deepest
+from fern_ticket.core.clean.voting import copy_nearest, vote
 
-#: The coarsest scale is that at which no pixel of the hole is further from its rim than this: about half a patch.
-_DEEPEST = 4.0
-#: Turns of searching and voting on the coarsest and on the finest scale (tuned on scikit-image's textures).
-_TURNS_COARSE, _TURNS_FINE = 24, 2
-#: Sweeps of a turn: where nothing was found before, where a coarser scale found something, and of a ring of the peel.
-_SWEEPS_FIRST, _SWEEPS, _SWEEPS_OF_RING = 4, 2, 5
-#: Scales from this one on show things rather than texture: there smoothness costs half where the ground is not alike.
-_THINGS = 2
-#: Matches worse than this share of the middling one hardly count in a mean: the mean of many is soft.
-_SHARP = 0.4
+#: No scale has a side shorter than this.
+_LEAST_SIDE = 20
+#: Turns of searching and voting on the coarsest and on the finest scale, and turns there of looking for texture.
+_TURNS_COARSE, _TURNS_FINE, _TURNS_OF_TEXTURE = 24, 1, 4
+#: Scales, from the finest, on which texture is looked for; all of them where the ground is so much alike all around,
+#: for then nothing else can be taken for it.
+_TEXTURED, _ALIKE = 2, 0.5
+#: Sweeps of a turn: where nothing was found before, and where a coarser scale found something.
+_SWEEPS_FIRST, _SWEEPS = 4, 2
+#: How slowly a match counts less the worse it is, in middling differences.
+_SHARP = 1.6
 #: How fast patches deep in the hole are trusted less, for each pixel from the rim.
-_DISTRUST = 0.2
-#: What was there weighs so much more than what is grown when patches are compared, so that the rim fits.
-_SEEN = np.int16(2)
-#: A coarser pixel is of the hole when more than this share of it is.
-_HOLE_SHARE = 0.26
+_DISTRUST = 1.0
+#: What was there weighs so much more than what is grown when patches are compared: what meets the rim runs on.
+_SEEN = np.int16(16)
+#: A coarser pixel is of the hole when more than this share of it is: narrow holes are bridged on coarse scales.
+_HOLE_SHARE = 0.75
 #: Random places are tried as far off as the picture at first, then as this share of it, and at least so many pixels.
 _NEARER, _NEAREST = 8, 8
 #: Share of all work that a scale takes of what the next finer one does.
 _COARSER_COST = 0.33
-#: Numbers between the seeds of two scales' turns, of two turns, and of two rings of the peel.
-_SEED_OF_SCALE, _SEED_OF_TURN, _SEED_OF_RING = 7919, 31, 977
+#: Numbers between the seeds of two scales' turns, and of two turns.
+_SEED_OF_SCALE, _SEED_OF_TURN = 7919, 31
 
 
 class Unfillable(ValueError):
@@ -138,102 +140,130 @@ def synthesise(
     middles = usable_middles(finest.usable)
     if not middles.any():
         raise Unfillable
-    scales = _pyramid(finest) if start is None else _pyramid(finest)[:2]
-    pressure = Pressure(alike_around(finest.values, finest.hole, middles, SIDE))
-    coarser: Field | None = None
+    scales = _pyramid(finest) if start is None else [finest]
+    alike = alike_around(finest.values, finest.hole, middles, SIDE)
+    textured = len(scales) if alike >= _ALIKE else _TEXTURED
+    _begin(scales[-1], start)
+    coarser: tuple[Scale, Field] | None = None
     for scale in reversed(scales):
         middles = usable_middles(scale.usable)
         if not middles.any():
             continue
-        begun = _begin(scale, start if coarser is None else None)
         turns = _turns(scale, len(scales))
-        told = _progress(carry_on, scale.number)
-        coarser = _grow(scale, middles, coarser, seed + scale.number, turns, pressure, told, begun=begun)
+        told = _progress(carry_on, scale.number, turns + (_TURNS_OF_TEXTURE if scale.number < textured else 0))
+        growing = _Growing(scale, middles, coarser, seed + scale.number, told)
+        for _ in range(turns):
+            growing.turn()
+        if scale.number < textured:
+            growing.texture(alike)
+        coarser = scale, growing.found.field
     out = values.copy()
     out[hole] = finest.values[hole]
     return out
 
 
 def _pyramid(finest: Scale) -> list[Scale]:
-    """From fine to coarse, each half the one before."""
+    """From fine to coarse, each half the one before, as long as there is a hole."""
     out = [finest]
-    while True:
-        last = out[-1]
-        if deepest(last.hole) <= _DEEPEST or min(last.hole.shape) < 6 * SIDE:
-            return out
-        coarser = last.halved(_HOLE_SHARE)
-        if coarser.hole.all() or not coarser.usable.any():
-            return out
+    while min(out[-1].hole.shape) >= 2 * _LEAST_SIDE:
+        coarser = out[-1].halved(_HOLE_SHARE)
+        if not coarser.hole.any() or not usable_middles(coarser.usable).any():
+            break
         out.append(coarser)
+    return out
 
 
-def _begin(scale: Scale, start: Grid | None) -> bool:
-    """Empty the hole of a scale, or lay a first filling into it; whether there was one."""
-    scale.values[scale.hole] = 0
+def _begin(scale: Scale, start: Grid | None) -> None:
+    """Lay a first filling into the hole: what is given, or the means of what is known at every scale."""
     if start is None:
-        return False
-    size = (scale.hole.shape[1], scale.hole.shape[0])
-    scale.values[scale.hole] = cv2.resize(start, size, interpolation=cv2.INTER_AREA)[scale.hole]
-    return True
+        known = scale.seen & ~scale.hole
+        first = push_pull(scale.values, known if known.any() else ~scale.hole)
+    else:
+        first = start
+    scale.values[scale.hole] = first[scale.hole]
 
 
 def _turns(scale: Scale, scales: int) -> int:
     return _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * scale.number / max(1, scales - 1))
 
 
-def _progress(carry_on: Callable[[float], None], number: int) -> Callable[[float], None]:
-    """Tells the share of all that is done from the share of one scale."""
+def _progress(carry_on: Callable[[float], None], number: int, turns: int) -> Callable[[float], None]:
+    """Tells the share of all that is done from how many turns of a scale are."""
     own = _COARSER_COST**number
-    return lambda share: carry_on((share * (1 - _COARSER_COST) + _COARSER_COST) * own)
+    return lambda turn: carry_on((turn / turns * (1 - _COARSER_COST) + _COARSER_COST) * own)
 
 
-def _grow(
-    scale: Scale,
-    middles: Bits,
-    coarser: Field | None,
-    seed: int,
-    turns: int,
-    pressure: Pressure,
-    carry_on: Callable[[float], None],
-    *,
-    begun: bool,
-) -> Field:
-    """Fill the hole of one scale in place, in turns of searching and voting; returns its nearest-neighbour field.
+class _Growing:
+    """The hole of one scale, filled in place in turns of searching and voting.
 
-    Begun from the field of the coarser scale, from values in the hole that are a first filling, or from nothing.
+    Begun from the coarser scale with its field, or from the values that the hole holds.
     """
-    found = _guessed(scale, middles, seed)
-    inside = found.targets[scale.hole[found.targets[:, 0], found.targets[:, 1]]]
-    pressure.ease()
-    roughness = Roughness.around(scale.values, scale.hole, middles, SIDE, pressure.alike)
-    penalties = Penalties(np.stack([np.zeros_like(found.cost), roughness.rough], axis=-1), roughness.dues(0, 0))
-    trust = _trust(scale.hole)
-    if coarser is not None:
-        _from_coarser(scale, found, coarser)
-    elif not begun:
-        _peel(scale, found, penalties, seed)
-    weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
-    reach = max(scale.hole.shape) if coarser is None else max(_NEAREST, max(scale.hole.shape) // _NEARER)
-    sweeps = _SWEEPS_FIRST if coarser is None else _SWEEPS
-    for turn in range(turns):
-        steps = in_steps(scale.flat)
-        measure(steps, weight, found.field, found.cost, penalties, found.targets)
-        for sweep in range(sweeps):
-            carry_on((turn + sweep / _SWEEPS_FIRST) / turns)
-            own_seed = seed * _SEED_OF_SCALE + _SEED_OF_TURN * turn + sweep
-            _sweep(steps, weight, found, penalties, sweep, reach, own_seed)
-        middling = float(np.percentile(found.costs, 75)) + 1e-3
-        if scale.number == 0 and turn == turns - 1:
-            origin = copy_nearest(scale.values, scale.hole, found.field)
-            scale.values[:] = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
-        else:
-            vote(scale.flat, found.field, found.cost, trust, found.targets, scale.hole, np.float32(_SHARP * middling))
-        if turn < turns - 1:
+
+    def __init__(
+        self,
+        scale: Scale,
+        middles: Bits,
+        coarser: tuple[Scale, Field] | None,
+        seed: int,
+        carry_on: Callable[[float], None],
+    ) -> None:
+        self._scale, self._seed, self._carry_on = scale, seed, carry_on
+        self.found = _guessed(scale, middles, seed)
+        if coarser is not None:
+            _from_coarser(scale, self.found, *coarser)
+        self._first = coarser is None
+        self._trust = _trust(scale.hole)
+        self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
+        self._number = 0
+
+    def turn(self) -> None:
+        """What is most like what the hole shows is found; then it shows the mean of that."""
+        scale, found = self._scale, self.found
+        self._search(no_penalties(found.cost.shape), everywhere=self._first)
+        sharp = np.float32(_SHARP * self._middling())
+        vote(scale.flat, found.field, found.cost, self._trust, found.targets, scale.hole, sharp)
+
+    def texture(self, alike: float) -> None:
+        """The mean gives way to pixels: patches like it that are as rough as the surroundings, copied and joined."""
+        scale, found = self._scale, self.found
+        pressure = Pressure()
+        roughness = Roughness.around(scale.values, scale.hole, found.middles, SIDE, alike)
+        inside = found.targets[scale.hole[found.targets[:, 0], found.targets[:, 1]]]
+        count = int(found.middles.sum())
+        for _ in range(_TURNS_OF_TEXTURE):
             pressure.turn(roughness.found(inside, found.field[inside[:, 0], inside[:, 1]]))
-            smooth = pressure.gain * ((1 + pressure.alike) / 2 if scale.number >= _THINGS else 1)
-            worn = wear(found.field, found.targets, int(middles.sum()), scale.hole.shape, middling)
-            penalties = Penalties(np.stack([worn, roughness.rough], axis=-1), roughness.dues(smooth, middling))
-    return found.field
+            middling = self._middling()
+            worn = wear(found.field, found.targets, count, scale.hole.shape, middling)
+            dues = roughness.dues(pressure.gain)
+            self._search(Penalties(np.stack([worn, roughness.rough], axis=-1), dues), everywhere=True)
+        origin = copy_nearest(scale.values, scale.hole, found.field)
+        scale.values[:] = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
+
+    def _middling(self) -> float:
+        return float(np.percentile(self.found.costs, 75)) + 1e-3
+
+    def _search(self, penalties: Penalties, *, everywhere: bool) -> None:
+        """One turn's sweeps, forward and backward by turns."""
+        scale, found, longest = self._scale, self.found, max(self._scale.hole.shape)
+        reach = longest if everywhere else max(_NEAREST, longest // _NEARER)
+        steps = in_steps(scale.flat)
+        measure(steps, self._weight, found.field, found.cost, penalties, found.targets)
+        for sweep in range(_SWEEPS_FIRST if everywhere else _SWEEPS):
+            self._carry_on(self._number + sweep / _SWEEPS_FIRST)
+            seed = self._seed * _SEED_OF_SCALE + _SEED_OF_TURN * self._number + sweep
+            search(
+                steps,
+                self._weight,
+                found.field,
+                found.cost,
+                found.middles,
+                penalties,
+                found.targets,
+                sweep % 2,
+                reach,
+                seed,
+            )
+        self._number += 1
 
 
 def _guessed(scale: Scale, middles: Bits, seed: int) -> _Found:
@@ -252,53 +282,13 @@ def _trust(hole: Bits) -> Grid:
     return np.asarray(1 / np.square(1 + np.float32(_DISTRUST) * depth), np.float32)
 
 
-def _from_coarser(scale: Scale, found: _Found, coarser: Field) -> None:
-    """Begin with what the coarser scale found, and the mean of what it says."""
-    upsample(coarser, found.targets, found.middles, found.field)
+def _from_coarser(scale: Scale, found: _Found, coarser: Scale, field: Field) -> None:
+    """Begin with what the coarser scale shows; where it found patches, with the mean of what they say here."""
+    size = (2 * coarser.hole.shape[1], 2 * coarser.hole.shape[0])
+    rows, columns = scale.hole.shape
+    large = cv2.resize(coarser.values, size, interpolation=cv2.INTER_LINEAR)[:rows, :columns]
+    scale.values[scale.hole] = large[scale.hole]
+    led = upsample(field, found.targets, found.middles, found.field)
     found.cost[found.targets[:, 0], found.targets[:, 1]] = 1
     alike = np.ones_like(found.cost)
-    vote(scale.flat, found.field, found.cost, alike, found.targets, scale.hole, np.float32(1e12))
-
-
-def _peel(scale: Scale, found: _Found, penalties: Penalties, seed: int) -> None:
-    """A first filling of the coarsest scale, ring by ring from the rim inward; unknown pixels are not compared."""
-    left = scale.hole.copy()
-    cross = np.ones((3, 3), np.uint8)
-    number = 0
-    while left.any():
-        known = (~left & (scale.hole | scale.seen)).astype(np.uint8)
-        ring = left & (cv2.dilate(known, cross) > 0)
-        if not ring.any():
-            ring = left
-        weight = np.repeat(known.astype(np.int16), 3, axis=1)
-        steps = in_steps(scale.flat)
-        targets = _within_reach(ring)
-        if len(targets):
-            of_ring = _Found(found.field, found.cost, targets, found.middles)
-            measure(steps, weight, found.field, found.cost, penalties, targets)
-            for sweep in range(_SWEEPS_OF_RING):
-                own_seed = seed + _SEED_OF_RING * number
-                _sweep(steps, weight, of_ring, penalties, sweep, max(ring.shape), own_seed)
-            take_middle(scale.flat, found.field, targets)
-        missed = ring.copy()
-        missed[targets[:, 0], targets[:, 1]] = False
-        if missed.any():
-            filled = cv2.inpaint(
-                np.clip(scale.values, 0, 255).astype(np.uint8), missed.astype(np.uint8), 3, cv2.INPAINT_TELEA
-            )
-            scale.values[missed] = filled[missed]
-        left &= ~ring
-        number += 1
-
-
-def _within_reach(ring: Bits) -> NDArray[np.int32]:
-    """Pixels of a ring around which a whole patch stands, shape (count, 2)."""
-    at = np.argwhere(ring).astype(np.int32)
-    rows, columns = ring.shape
-    fits = (at >= REACH).all(axis=1) & (at[:, 0] < rows - REACH) & (at[:, 1] < columns - REACH)
-    return np.ascontiguousarray(at[fits])
-
-
-def _sweep(steps: Steps, weight: Steps, found: _Found, penalties: Penalties, sweep: int, reach: int, seed: int) -> None:
-    """One sweep of the search, forward and backward by turns."""
-    search(steps, weight, found.field, found.cost, found.middles, penalties, found.targets, sweep % 2, reach, seed)
+    vote(scale.flat, found.field, found.cost, alike, found.targets[led], scale.hole, np.float32(1e12))

@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.dividing import likeness
 from fern_ticket.core.areas.outlining import Loops, outlines
+from fern_ticket.core.cutting.dividing import likeness
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.lab import pixels_to_lab
 from fern_ticket.core.pictures.sphere import Sphere

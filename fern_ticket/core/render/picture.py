@@ -14,10 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas.covering import covered, covered_on
-from fern_ticket.core.areas.edge_colours import edge_colours
 from fern_ticket.core.areas.ground import Window as Asked
 from fern_ticket.core.areas.outlining import Loops, outlines_of
 from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Transform
+from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.operation import Makes

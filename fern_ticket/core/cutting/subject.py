@@ -15,10 +15,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.dividing import apart, borders_of, divided, plain_border
-from fern_ticket.core.areas.fine_edge import guided
-from fern_ticket.core.areas.looks import Looks
-from fern_ticket.core.areas.saliency import features_of, saliency
+from fern_ticket.core.cutting.dividing import apart, borders_of, divided, plain_border
+from fern_ticket.core.cutting.fine_edge import guided
+from fern_ticket.core.cutting.looks import Looks
+from fern_ticket.core.cutting.saliency import features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 

@@ -12,7 +12,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.looks import Looks, gaussians
+from fern_ticket.core.cutting.looks import Looks, gaussians
 from fern_ticket.core.kernels import fast_kernel
 
 Bits = NDArray[np.bool_]

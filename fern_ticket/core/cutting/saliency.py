@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.looks import gaussians
+from fern_ticket.core.cutting.looks import gaussians
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab

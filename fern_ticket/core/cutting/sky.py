@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.climbing import climbed
-from fern_ticket.core.areas.dividing import divided
-from fern_ticket.core.areas.subject import Small, grown
+from fern_ticket.core.cutting.climbing import climbed
+from fern_ticket.core.cutting.dividing import divided
+from fern_ticket.core.cutting.subject import Small, grown
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 

@@ -15,8 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.areas.closed_form import band_of, solved
-from fern_ticket.core.areas.sampling import Sampled, sampled
+from fern_ticket.core.cutting.closed_form import band_of, solved
+from fern_ticket.core.cutting.sampling import Sampled, sampled
 from fern_ticket.core.ledger.masks import Alpha
 
 #: Coverage beyond which a pixel outside the band is taken as it is.
