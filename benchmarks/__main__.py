@@ -16,6 +16,7 @@ from benchmarks import (
     chart_quality,
     delivery_speed,
     heal_speed,
+    level_truth,
     many_repairs,
     page_speed,
     pair_quality,
@@ -40,7 +41,7 @@ ALL = {
     "pieces": lambda folder: chain(piece_truth.run(folder), piece_speed.run(folder)),
     "repairs": repair_quality.run,
     "round": round_speed.run,
-    "truth": regrow_truth.run,
+    "truth": lambda folder: chain(level_truth.run(folder), regrow_truth.run(folder)),
 }
 
 

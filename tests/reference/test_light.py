@@ -14,6 +14,7 @@ from fern_ticket.core.balance.light import Overview, Position
 from fern_ticket.core.balance.overlay_self import OverlaySelf, blend
 from fern_ticket.core.balance.overlay_self import transform as overlay
 from fern_ticket.core.pictures.profiles import srgb_decode
+from tests.levels import LEVELLED, levelled, without_level
 
 
 @pytest.mark.parametrize(
@@ -163,6 +164,22 @@ def test_no_angle_is_proposed_where_nothing_is_level():
         grey = grey if grey.ndim == 2 else cv2.cvtColor(grey, cv2.COLOR_RGB2GRAY)
         assert level_angle(grey.astype(np.float32) / 255) is None
     assert level_angle(np.random.default_rng(0).random((400, 600)).astype(np.float32)) is None
+
+
+@pytest.mark.parametrize("degrees", [-6, -1.85, 0, 3.4, 8])
+@pytest.mark.parametrize("kind", LEVELLED)
+def test_horizons_sheets_and_fronts_are_levelled(kind, degrees):
+    from fern_ticket.core.inspect.levelling import level_angle
+
+    assert level_angle(levelled(kind, degrees)) == pytest.approx(degrees, abs=0.15)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_no_angle_is_proposed_for_dunes_bowls_and_things_lying_about(seed):
+    from fern_ticket.core.inspect.levelling import level_angle
+
+    for grey in without_level(seed):
+        assert level_angle(grey) is None
 
 
 def test_artworks_askew_on_their_sheet_get_their_angle():

@@ -20,9 +20,8 @@ LONG_SIDE = 900
 _BAND = 0.03
 #: From this value on, of 255, a ground counts as white (common practice, no source).
 _WHITE = 250
-#: Two scales agree on an angle within so many degrees; beyond so many, lines are slanted themselves (common practice,
-#: no source).
-_SURE, _HANGING = 0.25, 3.0
+#: Two scales agree on an angle within so many degrees (common practice, no source).
+_SURE = 0.25
 #: How far from the ground's colour, of 255, a subject begins at least.
 _APART = 14
 
@@ -38,13 +37,12 @@ class Subject:
 def level_error(small: Reduced) -> float:
     """Degrees that level and upright edges are off; of 8-bit sRGB, shape (rows, columns, 3).
 
-    NaN where nothing says it surely: no edges, another answer at another scale, or lines so far off that they are
-    slanted themselves, as a wire or a path is.
+    NaN where nothing says it surely: no cue, or another answer at another scale.
     """
     grey = np.asarray(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY) / 255, np.float32)
     smaller = cv2.resize(grey, None, fx=0.7, fy=0.7, interpolation=cv2.INTER_AREA)
     one, other = level_angle(grey), level_angle(np.asarray(smaller, np.float32))
-    if one is None or other is None or abs(one - other) > _SURE or abs(one) > _HANGING:
+    if one is None or other is None or abs(one - other) > _SURE:
         return float("nan")
     return one
 
