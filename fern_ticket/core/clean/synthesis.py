@@ -40,8 +40,10 @@ from fern_ticket.core.clean.voting import copy_nearest, vote
 
 #: No scale has a side shorter than this.
 _LEAST_SIDE = 20
-#: Turns of searching and voting on the coarsest and on the finest scale, and turns there of looking for texture.
+#: Turns of searching and voting on the coarsest and on the finest scale, and turns of looking for texture.
 _TURNS_COARSE, _TURNS_FINE, _TURNS_OF_TEXTURE = 24, 1, 4
+#: Of the latter on the finest scale for a hole of more pixels than this: it goes on from what a coarser one found.
+_TURNS_OF_LAST_TEXTURE, _LARGE = 2, 60_000
 #: Scales, from the finest, on which texture is looked for; all of them where the ground is so much alike all around,
 #: for then nothing else can be taken for it.
 _TEXTURED, _ALIKE = 2, 0.5
@@ -212,6 +214,8 @@ class _Growing:
         if coarser is not None:
             _from_coarser(scale, self.found, *coarser)
         self._first = coarser is None
+        #: Whether texture is looked for everywhere; the finest scale goes on from what a coarser one found.
+        self._far = self._first or scale.number > 0
         self._trust = _trust(scale.hole)
         self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
         self._number = 0
@@ -230,12 +234,13 @@ class _Growing:
         roughness = Roughness.around(scale.values, scale.hole, found.middles, SIDE, alike)
         inside = found.targets[scale.hole[found.targets[:, 0], found.targets[:, 1]]]
         count = int(found.middles.sum())
-        for _ in range(_TURNS_OF_TEXTURE):
+        large = not self._far and int(scale.hole.sum()) > _LARGE
+        for _ in range(_TURNS_OF_LAST_TEXTURE if large else _TURNS_OF_TEXTURE):
             pressure.turn(roughness.found(inside, found.field[inside[:, 0], inside[:, 1]]))
             middling = self._middling()
             worn = wear(found.field, found.targets, count, scale.hole.shape, middling)
             dues = roughness.dues(pressure.gain)
-            self._search(Penalties(np.stack([worn, roughness.rough], axis=-1), dues), everywhere=True)
+            self._search(Penalties(np.stack([worn, roughness.rough], axis=-1), dues), everywhere=self._far)
         origin = copy_nearest(scale.values, scale.hole, found.field)
         scale.values[:] = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
 

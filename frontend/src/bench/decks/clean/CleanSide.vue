@@ -66,11 +66,11 @@ function set(control: Control, value: unknown) {
         @update:model-value="set(control, $event)"
       />
     </div>
-    <template v-if="repair">
+    <div v-if="repair && switches.length" class="switches" :class="{ many: switches.length > 2 }">
       <label v-for="control in switches" :key="control.param" class="choice small">
         <Checkbox binary :model-value="valueOf(control)" @update:model-value="set(control, $event)" /> {{ control.name }}
       </label>
-    </template>
+    </div>
     <label v-if="pieced" class="choice small"><Checkbox binary :model-value="above" @update:model-value="raise" /> above the pieces</label>
     <label v-if="about?.takes && !repair" class="choice small"><Checkbox v-model="clean.gathering" binary /> several places</label>
     <label class="row small outlines">outlines <Select v-model="clean.outlines" size="small" :options="OUTLINES" aria-label="Outlines" /></label>
@@ -79,6 +79,9 @@ function set(control: Control, value: unknown) {
 
 <style scoped>
 .side { display: flex; flex-direction: column; gap: 4px; width: 208px; }
+.side:has(.many) { width: 276px; }
+.switches { display: grid; gap: 4px; }
+.many { grid-template-columns: auto auto; }
 .row { display: flex; gap: 7px; align-items: center; }
 .outlines { margin-top: auto; }
 </style>
