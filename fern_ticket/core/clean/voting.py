@@ -36,15 +36,6 @@ def _likeness(difference: np.float32) -> np.float32:
 
 
 @kernel
-def take_middle(flat: Grid, field: Field, targets: NDArray[np.int32]) -> None:
-    """Each target becomes the middle of the patch that it found; `flat` shape (rows, 3 · columns)."""
-    for index in range(targets.shape[0]):
-        row, column = targets[index, 0], targets[index, 1]
-        for channel in range(3):
-            flat[row, 3 * column + channel] = flat[field[row, column, 0], 3 * field[row, column, 1] + channel]
-
-
-@kernel
 def vote(
     flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Bits, middling: np.float32
 ) -> None:
