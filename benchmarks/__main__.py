@@ -25,6 +25,7 @@ from benchmarks import (
     regrow_truth,
     repair_quality,
     round_speed,
+    speck_truth,
 )
 
 ALL = {
@@ -41,7 +42,7 @@ ALL = {
     "pieces": lambda folder: chain(piece_truth.run(folder), piece_speed.run(folder)),
     "repairs": repair_quality.run,
     "round": round_speed.run,
-    "truth": lambda folder: chain(level_truth.run(folder), regrow_truth.run(folder)),
+    "truth": lambda folder: chain(level_truth.run(folder), speck_truth.run(folder), regrow_truth.run(folder)),
 }
 
 

@@ -17,27 +17,26 @@ from skimage.restoration import inpaint_biharmonic
 from benchmarks.figures import DEMO, Figure
 from fern_ticket.core.clean.synthesis import synthesise
 from fern_ticket.core.inspect.repeats import repeats
-from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.ledger.masks import BitmapMask, Mask, StrokesMask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode_file
 from fern_ticket.core.pictures.profiles import srgb
-from fern_ticket.core.pictures.pyramid import ArraySource, TiledSource, write_pyramid
+from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.settling import settle
-from tests.quality import blob, filling, noisy, sky, specked
+from tests.quality import blob, filling, noisy, sky
 
 Picture = NDArray[np.uint8]
 Bits = NDArray[np.bool_]
 
 
 def run(folder: Path) -> Iterator[Figure]:
+    del folder
     yield from _texture()
     yield from _speed()
     yield from _thin_lines()
     yield from _smooth()
-    yield from _specks(folder)
     yield from _repeats()
 
 
@@ -166,29 +165,6 @@ def _smooth() -> Iterator[Figure]:
     yield Figure("calm on gradients: error before grain", round(worst, 3), "of 255, RMS", "the gradient itself", 1.0)
     off = max(abs(1 - float(share)) for share in grain)
     yield Figure("calm: grain away from its ring's", round(off, 3), "share", "the ring's deviation", 0.1)
-
-
-def _specks(folder: Path) -> Iterator[Figure]:
-    found, right, placed = 0, 0, 0
-    paper = noisy(np.full((900, 1200, 3), (236, 232, 222), np.uint8), 2.0)
-    for seed, ground in enumerate((sky(900, 1200)[0], paper, sky(900, 1200, 2.5, 4)[0])):
-        pixels, truth = specked(ground, 60, 12, seed)
-        specks = specks_of(_source(pixels), 12, 2, 40)
-        hits = [any(np.hypot(s.x - x, s.y - y) < max(4, size) for s in specks) for x, y, size in truth]
-        found, placed = found + len(specks), placed + len(truth)
-        right += sum(any(np.hypot(s.x - x, s.y - y) < max(4, size) for x, y, size in truth) for s in specks)
-        del hits
-    yield Figure("specks: share found that are none", round(1 - right / found, 4), "share", "made specks", 0.03)
-    yield Figure("specks: share missed", round(1 - right / placed, 4), "share", "made specks of 12/255 and more", 0.05)
-    none = len(specks_of(_source(sky(900, 1200)[0]), 12, 2, 40))
-    yield Figure("specks on a clean sky", none, "specks", "none", 0)
-    large = cv2.resize(sky(1000, 1500)[0], (6000, 4000), interpolation=cv2.INTER_CUBIC)
-    write_pyramid(Decoded(np.asarray(large, np.uint8), srgb(), "PNG", b""), folder / "sky")
-    source = TiledSource(folder / "sky")
-    specks_of(source, 12, 2, 40)
-    start = time.perf_counter()
-    specks_of(source, 12, 2, 40)
-    yield Figure("specks on 24 MP", round(time.perf_counter() - start, 2), "s", "stands alone", 1.5)
 
 
 def _repeats() -> Iterator[Figure]:

@@ -1,11 +1,15 @@
-"""Work on rows in threads: kernels run without the interpreter's lock."""
+"""Work in threads: kernels run without the interpreter's lock."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
+from typing import TypeVar
+
+A = TypeVar("A")
+B = TypeVar("B")
 
 #: Rows that one thread makes at once.
 ROWS_AT_ONCE = 64
@@ -15,6 +19,11 @@ def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ON
     """Work on some rows at a time, in threads. What is called must not call this again."""
     parts = [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)]
     list(_threads().map(work, parts))
+
+
+def in_threads(work: Callable[[A], B], parts: Iterable[A]) -> list[B]:
+    """What becomes of each part, in order. What is called must not call this again, nor `by_rows`."""
+    return list(_threads().map(work, parts))
 
 
 @lru_cache(maxsize=1)

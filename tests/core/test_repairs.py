@@ -15,8 +15,6 @@ from fern_ticket.core.clean.repair import Painted
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.clean.tracing import best_path
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.inspect.methods import fitting_method
-from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.inspect.traces import traces
 from fern_ticket.core.ledger.masks import BitmapMask, OutlineMask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step, read_steps
@@ -26,7 +24,7 @@ from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from tests import pictures
-from tests.quality import blob, filling, layout_error, sky, specked
+from tests.quality import blob, filling, layout_error, sky
 from tests.repairs import REPAIRS, outline, strokes
 from tests.truth import all_truths
 
@@ -671,55 +669,7 @@ def test_the_best_path_gathers_most_and_keeps_its_ends():
     assert best_path(gains, np.float32(5), 3).tolist() == [3] * 9
 
 
-# -------------------------------------------------------------------------------------------- specks, hints, traces
-
-
-def test_made_specks_are_found_and_none_besides():
-    pixels, placed = specked(sky(500, 700)[0], 25, 12)
-    found = specks_of(pictures.source(pixels), 12, 2, 40)
-    assert all(any(np.hypot(s.x - x, s.y - y) < size for s in found) for x, y, size in placed)
-    assert len(found) == len(placed)
-    assert specks_of(pictures.source(sky(500, 700)[0]), 12, 2, 40) == []
-
-
-def test_texture_and_edges_are_no_specks():
-    pixels = two_grounds()
-    cv2.line(pixels, (350, 20), (560, 260), (20, 20, 20), 3, cv2.LINE_AA)
-    assert specks_of(pictures.source(pixels), 20, 2, 40) == []
-
-
-def test_accepted_specks_go_and_refused_ones_stay():
-    pixels, placed = specked(sky(300, 400)[0], 2, 30)
-    spots = [{"x": x, "y": y, "size": size, "accepted": bool(k)} for k, (x, y, size) in enumerate(placed)]
-    result = made(pixels, {"op": "specks", "params": {"spots": spots}})
-    (ax, ay, _), (bx, by, _) = placed
-    assert np.array_equal(result[int(ay), int(ax)], pixels[int(ay), int(ax)])
-    clean = sky(300, 400)[0][int(by), int(bx)].astype(int)
-    assert np.abs(result[int(by), int(bx)].astype(int) - clean).max() < 8
-
-
-@pytest.mark.parametrize(
-    ("ground", "mask", "method"),
-    [
-        (lambda: sky(300, 400)[0], strokes((200, 150), size=40), "calm"),
-        (lambda: pictures.texture(300, 400), strokes((200, 150), size=40), "heal"),
-        (lambda: pictures.texture(600, 800), strokes((300, 300), (420, 340), size=160), "regrow"),
-        (lambda: pictures.edge(300, 400, 90), strokes((215, 150), size=24), "clone"),
-        (lambda: wired(sky(300, 400)[0]), strokes((24, 140), (376, 174), size=14), "unthread"),
-        (
-            lambda: pictures.texture(600, 800),
-            strokes(*[(x, 200 + 20 * k) for k in range(10) for x in ((240, 440) if k % 2 else (440, 240))], size=40),
-            "regrow",
-        ),
-    ],
-    ids=["smooth", "texture", "large", "edge", "thin", "to and fro"],
-)
-def test_the_method_that_fits_a_place_is_proposed(ground, mask, method):
-    """Common practice, no source."""
-    one = picture(ground(), [])
-    hint = fitting_method(StrokesMask.model_validate(mask), one.repaired.ground())
-    assert hint.method == method
-    assert hint.why
+# -------------------------------------------------------------------------------------------- hints, traces
 
 
 def test_a_hard_paste_shows_its_rim_and_a_heal_does_not():

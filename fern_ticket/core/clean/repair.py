@@ -187,6 +187,8 @@ class CleanOperation(Operation[P]):
         How much firmer than painted it is laid on.
     leaves_traces
         Whether a rim, lost grain or a colour across a fence can give it away.
+    refused
+        `(params)` to places (x, y, diameter) that a person looked at and left as they are.
     plane
         `(params)` to a plane of the scene that it names for other steps; None where it names none.
     """
@@ -203,6 +205,7 @@ class CleanOperation(Operation[P]):
     slow: bool = False
     firmness: float = 1.0
     leaves_traces: bool = True
+    refused: Callable[[Any], Sequence[tuple[float, float, float]]] | None = None
     plane: Callable[[Any], CornersChart] | None = None
 
     @property

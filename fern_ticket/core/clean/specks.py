@@ -39,6 +39,10 @@ def parts(params: Specks) -> list[Part]:
     return [_dab(spot.x, spot.y, spot.dab) for spot in params.spots if spot.accepted]
 
 
+def refused(params: Specks) -> list[tuple[float, float, float]]:
+    return [(spot.x, spot.y, spot.size) for spot in params.spots if not spot.accepted]
+
+
 @lru_cache(maxsize=16_384)
 def _dab(x: float, y: float, size: float) -> Part:
     stroke = Stroke(points=[(x, y, 1.0)], size=size, hardness=_HARDNESS)
@@ -60,6 +64,7 @@ OPERATION = CleanOperation(
     parameters=Specks,
     covers=covers,
     parts=parts,
+    refused=refused,
     everywhere=True,
     gesture="list",
     example={"spots": [{"x": 80, "y": 80, "size": 6}]},

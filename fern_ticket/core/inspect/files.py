@@ -10,7 +10,7 @@ import numpy as np
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.inspect.colour_difference import ciede2000
 from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
-from fern_ticket.core.inspect.specks import specks_of
+from fern_ticket.core.inspect.specks import alone, specks_of
 from fern_ticket.core.pictures.decode import Decoded, decode, read_header
 from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.profiles import Matrix
@@ -58,8 +58,10 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
                 "width": box.width,
                 "height": box.height,
             }
-    specks = specks_of(ArraySource(decoded))
+    every = specks_of(ArraySource(decoded))
+    specks = alone(every)
     found["specks"] = _value(len(specks), "on smooth ground")
+    found["specks"]["part_of_things"] = len(every) - len(specks)
     if specks:
         x, y, half = round(specks[0].x), round(specks[0].y), round(specks[0].size)
         found["specks"]["where"] = {"left": x - half, "top": y - half, "width": 2 * half, "height": 2 * half}

@@ -1,27 +1,57 @@
-"""Finding specks: small spots on smooth ground, as dust leaves them on skies, sweeps and paper."""
+"""Finding specks: small spots and fibres that stand alone on their ground, as dust leaves them.
+
+Blobs are looked for over scales in differences of Gaussians [1]_. Whether one is a speck is judged by its own band and
+place: it stands out from what else that band holds around it, be that grain, the tooth of paper or nothing at all.
+
+.. [1] Lindeberg, "Feature detection with automatic scale selection", IJCV 30(2), 1998. doi:10.1023/A:1008045108935
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
+from scipy.spatial import cKDTree
 
+from fern_ticket.core.inspect.blobs import AROUND, REACH, WEAKER, company, judged
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
+from fern_ticket.core.threads import in_threads
 
-#: Blur of a speck and of its ground, pixels of a level; the next level finds those of twice the size.
-_FINE, _GROUND = 1.1, 4.2
-#: A ring of this many times a speck's radius must be plain.
-_RING_INNER, _RING_OUTER = 1.7, 3.2
-#: Specks are told from noise when they stand out by so many of the ring's deviations.
-_STANDS_OUT = 5.0
-#: A ring is plain when its deviation and its furthest pixels are within these shares of the speck's contrast.
-_PLAIN, _FURTHEST = 0.22, 0.55
-#: A pixel is busy when it differs by this share of the contrast; a square of such a side may hold so many of them.
-_BUSY, _WIDE, _BUSY_MOST = 0.35, 61, 110
+Plane = NDArray[np.float32]
+#: Rows of numbers.
+Table = NDArray[Any]
+
+#: Blurs of the bands of a level, pixels of it; the finest is for the full-size picture alone.
+_FINEST, _BLURS = 0.56, (0.8, 1.13)
+#: A band is what a blur has and one so much wider has not.
+_WIDER = 1.6
+#: The least answer of a spot to the band that fits it, of its contrast; and the diameter of such a spot, blurs.
+_ANSWER, _SIZE = 0.2, 3.6
+#: A contrast is told within this share; a spot of so many times its half length covers a fibre; none is smaller.
+_ABOUT, _COVERS, _LEAST = 0.66, 1.4, 2.0
+#: So many false ones are expected of noise in one band of a picture.
+_BY_CHANCE = 0.003
+#: Deviations within which noise is but for the share that may rival a speck.
+_WITHIN = 2.33
+#: A speck is so many times as strong as what is around it on the average.
+_STANDS_OUT = np.float32(4.5)
+#: Noise: more than a few peaks are like a peak, and so many times more are weaker.
+_FEW, _MANY = 9, 6
+#: More than so many peaks like a speck, or so many specks like it within so many diameters, make it part of a thing.
+_AMONG, _ALIKE, _NEAR = 12, 12, 40.0
+#: Nothing is told of the outermost pixels, whose other side nobody sees.
+_RIM = 2
+#: Rows that are looked at in one go.
+_ROWS = 1024
 #: More than these are texture, not specks.
 _MOST = 4000
 
@@ -29,22 +59,27 @@ _MOST = 4000
 class SpeckLimits(BaseModel):
     """Which spots are looked for."""
 
-    contrast: float = Field(default=12.0, ge=4, le=60, description="Least difference from the ground, of 255.")
+    contrast: float = Field(default=5.0, ge=4, le=60, description="Least difference from the ground, of 255.")
     least: float = Field(default=2.0, ge=1, le=120, description="Least diameter, source pixels.")
-    largest: float = Field(default=40.0, ge=4, le=120, description="Largest diameter, source pixels.")
+    largest: float = Field(default=60.0, ge=4, le=120, description="Largest diameter, source pixels.")
 
 
 @dataclass(frozen=True)
 class Speck:
-    """A spot: its middle and diameter in pixels of the picture, and its contrast to the ground, of 255."""
+    """A spot: its middle and diameter in pixels of the picture, and its contrast to the ground, of 255.
+
+    A fibre's diameter is that of a spot which covers it. One that stands among many like it is likely part of the
+    thing, as the speckles of a glaze are.
+    """
 
     x: float
     y: float
     size: float
     contrast: float
+    part_of_thing: bool = False
 
 
-def specks_of(source: Source, contrast: float = 12.0, least: float = 2.0, largest: float = 40.0) -> list[Speck]:
+def specks_of(source: Source, contrast: float = 5.0, least: float = 2.0, largest: float = 60.0) -> list[Speck]:
     """Specks of a picture, strongest first.
 
     Parameters
@@ -56,89 +91,148 @@ def specks_of(source: Source, contrast: float = 12.0, least: float = 2.0, larges
     least, largest
         Diameters in pixels of the picture.
     """
-    found: list[Speck] = []
-    for level in range(source.levels):
-        scale = 2.0**level
-        if scale * 2.2 > largest and level:
-            break
-        box = level_box(source.size, level)
-        if min(level_size(source.size, level)) < 24:
-            break
-        pixels = source.read(level, box)
-        grey = np.asarray(cv2.cvtColor(narrowed(pixels), cv2.COLOR_RGB2GRAY), np.float32)
-        for speck in _of_level(grey, contrast):
-            own = Speck(speck.x * scale, speck.y * scale, speck.size * scale, speck.contrast)
-            if least <= own.size <= largest:
-                found.append(own)
-    return _distinct(sorted(found, key=lambda one: -one.contrast))[:_MOST]
+    bands = [band for level in range(source.levels) for band in _bands_of(source, level, contrast, largest)]
+    found = _distinct(sorted((speck for band in bands for speck in band.specks), key=lambda one: -one.contrast))
+    found = [speck for band in bands for speck in band.told(found)]
+    found = [speck for speck in found if least <= speck.size <= largest]
+    return sorted(_things_told(found), key=lambda one: -one.contrast)[:_MOST]
 
 
-def _of_level(grey: NDArray[np.float32], contrast: float) -> list[Speck]:
-    fine, ground = cv2.GaussianBlur(grey, (0, 0), _FINE), cv2.GaussianBlur(grey, (0, 0), _GROUND)
-    response = np.abs(np.subtract(fine, ground))
-    peaks = (response >= np.float32(0.3 * contrast)) & (response >= cv2.dilate(response, np.ones((5, 5), np.uint8)))
-    # on smooth ground hardly a pixel around a speck differs from its own ground
-    busy = (response > np.float32(_BUSY * contrast)).astype(np.uint8)
-    peaks &= cv2.boxFilter(busy, cv2.CV_32F, (_WIDE, _WIDE), normalize=False) <= _BUSY_MOST
-    rows, columns = np.nonzero(peaks)
-    if len(rows) > 2 * _MOST:
-        keep = np.argsort(-response[rows, columns], kind="stable")[: 2 * _MOST]
-        rows, columns = rows[keep], columns[keep]
-    found = []
-    for row, column in zip(rows.tolist(), columns.tolist(), strict=True):
-        speck = _judged(grey, row, column, contrast)
-        if speck is not None:
-            found.append(speck)
-    return found
+def alone(specks: list[Speck]) -> list[Speck]:
+    """Without those that are likely part of a thing."""
+    return [speck for speck in specks if not speck.part_of_thing]
 
 
-def _judged(grey: NDArray[np.float32], row: int, column: int, contrast: float) -> Speck | None:
-    """The speck at a peak, if it is one: compact, alone, on plain ground, well above the noise."""
-    reach = 20
-    if not (4 <= row < grey.shape[0] - 4 and 4 <= column < grey.shape[1] - 4):
-        return None
-    top, left = max(0, row - reach), max(0, column - reach)
-    part = grey[top : row + reach + 1, left : column + reach + 1]
-    y, x = row - top, column - left
-    near = part[max(0, y - 8) : y + 9, max(0, x - 8) : x + 9]
-    middling = float(np.median(near))
-    peak = float(part[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2].mean()) - middling
-    if abs(peak) < 0.5 * contrast:
-        return None
-    off = (part - middling) * (1 if peak > 0 else -1)
-    labels, count = _around(off > abs(peak) / 2, y, x)
-    if count == 0 or count > 450:
-        return None
-    rows, columns = np.nonzero(labels)
-    tall, wide = int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1
-    if max(tall, wide) > 3 * min(tall, wide) or count < 0.4 * tall * wide:
-        return None
-    middle_y, middle_x = float(rows.mean()), float(columns.mean())
-    radius = max(1.0, (count / np.pi) ** 0.5)
-    yy, xx = np.mgrid[0 : part.shape[0], 0 : part.shape[1]]
-    away = np.hypot(yy - middle_y, xx - middle_x)
-    ring = part[(away >= _RING_INNER * radius + 1) & (away <= _RING_OUTER * radius + 3)]
-    if len(ring) < 16:
-        return None
-    ground = float(np.median(ring))
-    stands = abs(float(part[labels].mean()) - ground)
-    deviation = 1.4826 * float(np.median(np.abs(ring - ground)))
-    strongest = abs(float(part[y, x]) - ground)
-    if strongest < contrast or stands < _STANDS_OUT * max(deviation, 0.4) * (1 if count > 6 else 1.4):
-        return None
-    if deviation > _PLAIN * strongest or np.percentile(np.abs(ring - ground), 96) > _FURTHEST * strongest:
-        return None
-    return Speck(left + middle_x + 0.5, top + middle_y + 0.5, 2 * radius, strongest)
+def open_ones(specks: list[Speck], refused: Sequence[tuple[float, float, float]]) -> list[Speck]:
+    """Without those that a person refused to take out: (x, y, diameter) each."""
+    return [
+        one for one in specks if all(math.hypot(one.x - x, one.y - y) > max(one.size, d) / 2 for x, y, d in refused)
+    ]
 
 
-def _around(over: NDArray[np.bool_], y: int, x: int) -> tuple[NDArray[np.bool_], int]:
-    """The connected part that a place belongs to, and its pixels."""
-    _, labels = cv2.connectedComponents(over.astype(np.uint8))
-    label = labels[y, x]
-    if label == 0:
-        return np.zeros_like(over), 0
-    own = labels == label
-    return own, int(own.sum())
+@dataclass(frozen=True)
+class _Band:
+    """A band of a level: every peak of it (row, column, strength), by rows, and those that are spots on plain ground.
+
+    `spots` are (row, column, strength), as `specks` in pixels of the picture.
+    """
+
+    scale: float
+    peaks: Table
+    spots: Table
+    specks: list[Speck]
+
+    def told(self, kept: list[Speck]) -> list[Speck]:
+        """Those of its specks that are kept and not noise, with what they stand among."""
+        among = set(kept)
+        own = [k for k, speck in enumerate(self.specks) if speck in among]
+        if not own:
+            return []
+        rows, columns, strengths = self.peaks.T
+        left = ~self._explained(kept)[rows.astype(np.intp), columns.astype(np.intp)]
+        counts = company(rows[left], columns[left], strengths[left], self.spots[own])
+        return [
+            replace(self.specks[k], part_of_thing=bool(like > _AMONG))
+            for k, (like, weaker) in zip(own, counts.tolist(), strict=True)
+            if not (like > _FEW and weaker > _MANY * like)
+        ]
+
+    def _explained(self, specks: list[Speck]) -> NDArray[np.bool_]:
+        """Where peaks belong to specks, of whatever band."""
+        rows, columns = (int(side) + 1 for side in self.peaks[:, :2].max(axis=0))
+        drawn = np.zeros((rows, columns), np.uint8)
+        for one in specks:
+            radius = 1.3 * one.size / self.scale + 3
+            cv2.circle(drawn, (int(one.x / self.scale), int(one.y / self.scale)), math.ceil(radius), 1, -1)
+        return drawn > 0
+
+
+def _bands_of(source: Source, level: int, contrast: float, largest: float) -> Iterator[_Band]:
+    size, scale = level_size(source.size, level), 2.0**level
+    blurs = [blur for blur in (() if level else (_FINEST,)) + _BLURS if blur * _SIZE * scale <= 1.5 * largest]
+    if min(size) < 2 * REACH or not blurs:
+        return
+    looked: list[list[tuple[Table, Table]]] = []
+    for strip in _strips(source, level):
+        look = partial(_looked, strip, contrast=contrast, area=math.prod(size))
+        looked.append(in_threads(look, blurs))
+    for strips in zip(*looked, strict=True):
+        peaks, spots = (np.concatenate(parts) for parts in zip(*strips, strict=True))
+        specks = [
+            Speck(x * scale, y * scale, max(_LEAST, across, _COVERS * reach) * scale, found)
+            for _, _, _, x, y, across, reach, found in spots.tolist()
+        ]
+        yield _Band(scale, peaks, spots[:, :3], specks)
+
+
+@dataclass(frozen=True)
+class _Strip:
+    """Rows of a level in grey: its own, from `first` to before `end`, and what must be seen beside them from `top`."""
+
+    grey: Plane
+    top: int
+    first: int
+    end: int
+
+
+def _strips(source: Source, level: int) -> Iterator[_Strip]:
+    whole = level_box(source.size, level)
+    for first in range(whole.top, whole.bottom, _ROWS):
+        end = min(whole.bottom, first + _ROWS)
+        box = Box(whole.left, first - 2 * REACH, whole.right, end + 2 * REACH).within(whole)
+        grey = cv2.cvtColor(narrowed(source.read(level, box)), cv2.COLOR_RGB2GRAY)
+        yield _Strip(np.asarray(grey, np.float32), box.top, first, end)
+
+
+def _looked(strip: _Strip, blur: float, contrast: float, area: int) -> tuple[Table, Table]:
+    """Peaks (row, column, strength) of a band, and its spots: the same, then x, y, diameter, reach and contrast."""
+    fine = np.asarray(cv2.GaussianBlur(strip.grey, (0, 0), blur))
+    band = np.asarray(fine - cv2.GaussianBlur(strip.grey, (0, 0), _WIDER * blur))
+    least = _ANSWER * contrast
+    rows, columns = _peaks(band, WEAKER * least)
+    own = (rows >= strip.first - strip.top) & (rows < strip.end - strip.top) & (rows >= _RIM) & (columns >= _RIM)
+    own &= (rows < band.shape[0] - _RIM) & (columns < band.shape[1] - _RIM)
+    rows, columns = rows[own], columns[own]
+    strengths = np.abs(band[rows, columns])
+    peaks = np.stack([rows + strip.top, columns, strengths], axis=1)
+    # most peaks hardly stand out of what is around them on the average: nothing to look at closely
+    around = cv2.blur(np.abs(band), (2 * AROUND + 1, 2 * AROUND + 1))[rows, columns]
+    strong = strengths >= np.maximum(np.float32(least), _STANDS_OUT * around)
+    rival = np.float32(_WITHIN / _deviations_for(area / (8 * blur * blur)))
+    found = judged(band, fine, rows[strong], columns[strong], np.float32(blur), rival)
+    kept = (found[:, 2] > 0) & (found[:, 4] >= _ABOUT * contrast)
+    found[:, 1] += strip.top
+    return peaks, np.concatenate([peaks[strong][kept], found[kept, :5]], axis=1)
+
+
+def _peaks(band: Plane, least: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    strong = np.abs(band)
+    rows, columns = np.nonzero(
+        (strong >= np.float32(least)) & (strong >= cv2.dilate(strong, np.ones((3, 3), np.uint8)))
+    )
+    return rows, columns
+
+
+def _deviations_for(places: float) -> float:
+    """How many deviations noise reaches by chance, seldom enough, in so many places."""
+    tail = _BY_CHANCE / max(places, 1.0)
+    reached = math.sqrt(-2 * math.log(tail))
+    for _ in range(3):
+        reached = math.sqrt(-2 * math.log(tail * reached * math.sqrt(2 * math.pi) / 2))
+    return reached
+
+
+def _things_told(specks: list[Speck]) -> list[Speck]:
+    """The same, with those that have many of their size and strength near marked as part of a thing."""
+    if len(specks) <= _ALIKE:
+        return specks
+    places = np.array([(one.x, one.y) for one in specks])
+    tree = cKDTree(places)
+    told = []
+    for one, near in zip(specks, tree.query_ball_point(places, [_NEAR * o.size for o in specks]), strict=True):
+        alike = sum(0.5 < specks[k].size / one.size < 2 and 0.5 < specks[k].contrast / one.contrast < 2 for k in near)
+        told.append(replace(one, part_of_thing=one.part_of_thing or alike > _ALIKE))
+    return told
 
 
 def _distinct(specks: list[Speck]) -> list[Speck]:

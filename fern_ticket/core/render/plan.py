@@ -158,7 +158,14 @@ class Framing:
     params: Parameters
 
 
-Planned = Sourcing | Repair | Placing | Lighting | Framing
+@dataclass(frozen=True)
+class Refused:
+    """Places (x, y, diameter) that a step says to leave as they are."""
+
+    places: tuple[tuple[float, float, float], ...]
+
+
+Planned = Sourcing | Repair | Placing | Lighting | Framing | Refused
 
 
 @dataclass(frozen=True)
@@ -181,6 +188,8 @@ class Plan:
         The settled frame.
     neutrals
         Marks of places that should be neutral.
+    refused
+        Places (x, y, diameter) that a person looked at and left as they are.
     """
 
     sourcing: tuple[Sourcing, ...]
@@ -190,6 +199,7 @@ class Plan:
     lighting: tuple[Lighting, ...]
     frame: Frame
     neutrals: tuple[Mark, ...]
+    refused: tuple[tuple[float, float, float], ...] = ()
 
 
 def _checked(step: Step, operation: Operation[Parameters]) -> None:
@@ -217,7 +227,12 @@ def _repairs(
         needed_mask(step.mask, operation.title)
     if operation.parts is None:
         return [Repair(step, operation, params, step.mask, size, step.chart)]
-    return [Repair(step, part.operation, part.params, part.mask, size, part.chart) for part in operation.parts(params)]
+    found: list[Planned] = [
+        Repair(step, one.operation, one.params, one.mask, size, one.chart) for one in operation.parts(params)
+    ]
+    if operation.refused is not None:
+        found.append(Refused(tuple(operation.refused(params))))
+    return found
 
 
 def _held(steps: Sequence[Step], what: str) -> list[Lighting]:
@@ -302,6 +317,7 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
     above: list[Repair] = []
     pieces: list[Placing] = []
     lighting: list[Lighting] = []
+    refused: list[tuple[float, float, float]] = []
     state = FrameState.whole(size)
     key = ("planned", size)
     for step in in_planes(steps):
@@ -318,9 +334,11 @@ def make_plan(steps: Sequence[Step], size: tuple[int, int]) -> Plan:
                 lighting.append(one)
             elif type(one) is Sourcing:
                 sourcing.append(one)
+            elif type(one) is Refused:
+                refused += one.places
             elif type(one) is Framing:
                 state = one.operation.apply(state, one.params, step.strength)
     lighting.sort(key=lambda one: order_of(one.operation.station))
     neutrals = tuple(mark for one in lighting for mark in one.operation.neutrals(one.params))
     ordered = (tuple(sourcing), tuple(repairs), tuple(pieces), tuple(above), tuple(lighting))
-    return Plan(*ordered, state.finished(), neutrals)
+    return Plan(*ordered, state.finished(), neutrals, tuple(refused))

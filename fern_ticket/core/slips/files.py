@@ -11,7 +11,7 @@ from fern_ticket.core.inspect.composition import LONG_SIDE
 from fern_ticket.core.inspect.files import read_linear
 from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
 from fern_ticket.core.inspect.seam import sides_meet
-from fern_ticket.core.inspect.specks import specks_of
+from fern_ticket.core.inspect.specks import alone, specks_of
 from fern_ticket.core.pictures.decode import decode, read_header
 from fern_ticket.core.pictures.metadata import read_metadata
 from fern_ticket.core.pictures.profiles import srgb_encode
@@ -69,7 +69,7 @@ def measures_of_file(
         **composition(small, scale, slip.whole),
     )
     if "specks" in slip.close:
-        spots = specks_of(ArraySource(decoded))
+        spots = alone(specks_of(ArraySource(decoded)))
         first = None
         if spots:
             x, y, half = round(spots[0].x), round(spots[0].y), round(spots[0].size)

@@ -10,7 +10,7 @@ from fern_ticket.core.balance.light import Planes
 from fern_ticket.core.inspect.composition import LONG_SIDE, Reduced, level_error, subject_of, white_ground
 from fern_ticket.core.inspect.lamps import repeats_of
 from fern_ticket.core.inspect.measures import casts, chroma, clipped_share, sampled
-from fern_ticket.core.inspect.specks import Speck, specks_of
+from fern_ticket.core.inspect.specks import Speck, alone, open_ones, specks_of
 from fern_ticket.core.inspect.traces import traces
 from fern_ticket.core.pictures.metadata import Metadata
 from fern_ticket.core.pictures.regions import Box
@@ -133,7 +133,8 @@ def close_look(
 
 
 def specks_in(picture: LedgerPicture) -> list[Speck]:
-    return picture.kept("specks", lambda: specks_of(picture.repaired))
+    """Those that nobody has decided on and that are no part of a thing."""
+    return alone(open_ones(picture.kept("specks", lambda: specks_of(picture.repaired)), picture.plan.refused))
 
 
 def _box(x: float, y: float, size: float) -> Box:

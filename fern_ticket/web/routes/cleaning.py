@@ -16,7 +16,7 @@ from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
-from fern_ticket.core.inspect.specks import SpeckLimits, specks_of
+from fern_ticket.core.inspect.specks import SpeckLimits, open_ones, specks_of
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.operations import operation_of, station_of
 from fern_ticket.core.pictures.profiles import srgb_encode
@@ -34,12 +34,14 @@ _TAKE_SIDE = 220
 
 
 class SpeckView(BaseModel):
-    """A speck that was found: middle and diameter in source pixels, contrast of 255."""
+    """A speck that was found: middle and diameter in source pixels, contrast of 255, and whether it stands among
+    many like it."""
 
     x: float
     y: float
     size: float
     contrast: float
+    part_of_thing: bool
 
 
 class ColourView(BaseModel):
@@ -68,14 +70,17 @@ async def specks(
     _: SignedIn,
     limits: Annotated[SpeckLimits, Query()],
 ) -> list[SpeckView]:
-    """Specks on smooth ground that are not in the ledger yet."""
+    """Specks on smooth ground that nobody has decided on yet."""
     opened = await opened_photo(shared, photo)
 
     def work() -> list[SpeckView]:
         picture = opened.picture([step for step in opened.steps if station_of(step).before_light])
         name = f"specks {limits.contrast} {limits.least} {limits.largest}"
         found = picture.kept(name, lambda: specks_of(picture.repaired, **limits.model_dump()))
-        return [SpeckView(x=s.x, y=s.y, size=s.size, contrast=round(s.contrast, 1)) for s in found]
+        return [
+            SpeckView(x=s.x, y=s.y, size=s.size, contrast=round(s.contrast, 1), part_of_thing=s.part_of_thing)
+            for s in open_ones(found, picture.plan.refused)
+        ]
 
     return await asyncio.to_thread(work)
 

@@ -168,7 +168,7 @@ describe('cleaning', () => {
 
   it('goes through specks, and takes out what was not refused as one step', async () => {
     const all = await made('specks')
-    const found = [1, 2, 3].map((k) => ({ x: 10.04 * k, y: 5, size: 4, contrast: 30 }))
+    const found = [1, 2, 3].map((k) => ({ x: 10.04 * k, y: 5, size: 4, contrast: 30, part_of_thing: false }))
     const asked = answering({ 'GET /api/photos/p/specks': found })
     await all.clean.specks.find()
     expect(asked).toHaveLength(1)
@@ -180,6 +180,16 @@ describe('cleaning', () => {
     const spots = lastPut(all.ledger).put.params?.spots as { x: number; accepted: boolean }[]
     expect(spots.map((one) => [one.x, one.accepted])).toEqual([[10, false], [20.1, true], [30.1, true]])
     expect(all.clean.specks.spots).toBeNull()
+  })
+
+  it('goes through what may be part of a thing only when asked to', async () => {
+    const all = await made('specks')
+    const found = [true, false, true].map((part_of_thing, k) => ({ x: k, y: 5, size: 4, contrast: 30, part_of_thing }))
+    answering({ 'GET /api/photos/p/specks': found })
+    await all.clean.specks.find()
+    expect([all.clean.specks.spots?.length, all.clean.specks.inThings.length]).toEqual([1, 2])
+    all.clean.specks.goThroughThings()
+    expect([all.clean.specks.spots?.length, all.clean.specks.inThings.length, all.clean.specks.at]).toEqual([3, 0, 1])
   })
 
   it('shows no specks where none could be found', async () => {

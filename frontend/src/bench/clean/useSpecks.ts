@@ -12,6 +12,8 @@ export interface Spot { x: number; y: number; size: number; contrast: number; ac
 /** Specks that were found, gone through one by one: accepted, refused, and taken out as one step. */
 export function useSpecks({ ledger, view, decks }: { ledger: LedgerRoom; view: ViewRoom; decks: DecksRoom }) {
   const spots = ref<Spot[] | null>(null)
+  /** Those that stand among many like them, as the speckles of a glaze do: not gone through unless asked for. */
+  const inThings = ref<Spot[]>([])
   const at = ref(0)
   const limits = ref<Record<string, number>>({})
   const searching = ref(false)
@@ -27,14 +29,24 @@ export function useSpecks({ ledger, view, decks }: { ledger: LedgerRoom; view: V
     try {
       const params = { path: { photo: ledger.photo }, query: limits.value }
       const found = taken(await api.GET('/api/photos/{photo}/specks', { params }))
-      spots.value = found.map((one) => ({ ...one, accepted: null }))
+      const undecided = found.map((one) => ({ ...one, accepted: null }))
+      spots.value = undecided.filter((one) => !one.part_of_thing)
+      inThings.value = undecided.filter((one) => one.part_of_thing)
       at.value = 0
       visit()
     } catch {
       spots.value = null
+      inThings.value = []
     } finally {
       searching.value = false
     }
+  }
+  function goThroughThings() {
+    const before = spots.value ?? []
+    spots.value = [...before, ...inThings.value]
+    inThings.value = []
+    at.value = before.length
+    visit()
   }
   function visit() {
     const now = spots.value?.[at.value]
@@ -52,18 +64,18 @@ export function useSpecks({ ledger, view, decks }: { ledger: LedgerRoom; view: V
     at.value = (at.value + by + count) % count
     visit()
   }
-  /** What was not judged is accepted with `rest`, or else refused. */
+  /** What was not judged is accepted with `rest`, or else refused. What is refused is kept: the slip counts it no more. */
   async function take(rest: boolean) {
     const judged = (spots.value ?? []).map((one) => ({
       x: round(one.x), y: round(one.y), size: round(one.size), accepted: one.accepted ?? rest,
     }))
     spots.value = null
-    if (!judged.some((one) => one.accepted)) return
+    if (!judged.length) return
     await ledger.putStep('Specks', { id: newId(), op: 'specks', params: { spots: judged }, enabled: true, strength: 1 })
   }
   function leave() {
     spots.value = null
   }
 
-  return reactive({ spots, at, limits, searching, find, judge, turn, take, leave })
+  return reactive({ spots, at, limits, searching, inThings, find, goThroughThings, judge, turn, take, leave })
 }

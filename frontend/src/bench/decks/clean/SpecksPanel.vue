@@ -37,6 +37,10 @@ function look(param: string, value: number) {
         <span class="number">{{ Math.round(now?.contrast ?? 0) }}</span> · size <span class="number">{{ Math.round(now?.size ?? 0) }} px</span>
         <span class="small soft"> · {{ count(true) }} accepted, {{ count(false) }} refused, {{ count(null) }} open</span>
       </p>
+      <p v-if="specks.inThings.length" class="small">
+        <span class="number">{{ specks.inThings.length }}</span> more stand among many like them. Part of the thing?
+        <Button severity="secondary" size="small" label="Go through them too" @click="specks.goThroughThings()" />
+      </p>
       <p class="acts">
         <Button severity="secondary" :disabled="none" @click="specks.judge(true)">Accept <span class="key" aria-hidden="true">Space</span></Button>
         <Button severity="secondary" :disabled="none" @click="specks.judge(false)">Refuse <span class="key" aria-hidden="true">−</span></Button>
@@ -45,7 +49,7 @@ function look(param: string, value: number) {
         <Button severity="secondary" :disabled="none" @click="specks.take(true)">
           Take out all but the refused <span class="key" aria-hidden="true">Enter</span>
         </Button>
-        <Button severity="secondary" :disabled="!count(true)" label="Only the accepted" @click="specks.take(false)" />
+        <Button severity="secondary" :disabled="!count(true) && !count(false)" label="Only the accepted" @click="specks.take(false)" />
         <Button severity="secondary" label="Find again" @click="specks.find()" />
       </p>
     </div>
