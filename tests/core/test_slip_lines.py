@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import math
 from dataclasses import replace
@@ -10,15 +11,20 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
+from PIL.PngImagePlugin import PngInfo
+from skimage import data as photos
 
 from fern_ticket.cli import main
 from fern_ticket.core.errors import SlipError
 from fern_ticket.core.inspect.composition import level_error, subject_of, white_ground
+from fern_ticket.core.inspect.measures import chroma
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode
 from fern_ticket.core.pictures.encode import Encoding, encode
+from fern_ticket.core.pictures.jpeg_quality import jpeg_quality
 from fern_ticket.core.pictures.metadata import Metadata, Panorama, xmp_packet
-from fern_ticket.core.pictures.profiles import srgb, srgb_icc
+from fern_ticket.core.pictures.profiles import matrix_icc, srgb, srgb_decode, srgb_icc
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
@@ -59,7 +65,8 @@ def line(**said) -> Line:
         ({"requirement": "file_size", "at_most": 2}, replace(MADE, file_bytes=2_000_001), "short", "2.01 MB"),
         ({"requirement": "file_size", "at_most": 2}, replace(MADE, file_bytes=2_000_000), "holds", "2 MB"),
         ({"requirement": "level", "at_most": 0.3}, replace(MADE, level=-0.31), "short", "0.31° off"),
-        ({"requirement": "level", "at_most": 0.3}, replace(MADE, level=math.nan), "holds", "no edge tells"),
+        ({"requirement": "level", "at_most": 0.3}, replace(MADE, level=math.nan), "open", "nothing tells"),
+        ({"requirement": "level"}, replace(MADE, level=math.nan, ticked=frozenset({"level"})), "holds", "ticked"),
         ({"requirement": "white_ground", "at_least": 99}, replace(MADE, ground=0.9899), "short", "98.9 %"),
         ({"requirement": "subject_share", "at_least": 70, "at_most": 90}, replace(MADE, subject=0.95), "short", "95 %"),
         ({"requirement": "saturation_change", "at_most": 5}, replace(MADE, saturation_change=5.1), "short", "+5.1"),
@@ -221,10 +228,75 @@ def test_a_file_that_was_written_otherwise_is_short_line_by_line():
     exif = pictures.exif_with_place()
     data = encode(noisy(grey, 30), Encoding("PNG", exif=exif))
     short = {v.requirement for v in SLIP.verdicts(measures_of_file(data, SLIP, "y.png")) if v.state == "short"}
-    # a file without a profile is taken for sRGB
+    # a file that says nothing of its colours is read as sRGB, and does not hold
     assert short == {
-        "exact_size", "ratio", "format", "ppi", "file_size", "metadata", "alterations", "no_location", "name_pattern"
+        "exact_size", "ratio", "format", "ppi", "file_size", "metadata", "alterations", "no_location", "name_pattern",
+        "profile",
     }  # fmt: skip
+
+
+def test_srgb_holds_with_its_profile_or_its_tag_and_with_nothing_else():
+    asks = Slip.model_validate({"name": "s", "lines": [{"requirement": "profile"}]})
+    grey = pictures.ramp(40, 60)
+    tagged = Image.Exif()
+    tagged.get_ifd(0x8769)[0xA001] = 1
+    says = PngInfo()
+    says.add(b"sRGB", b"\0")
+    files = {
+        "profile": saved(grey, "JPEG", icc_profile=srgb_icc()),
+        "tag": saved(grey, "JPEG", exif=tagged.tobytes()),
+        "chunk": saved(grey, "PNG", pnginfo=says),
+        "nothing": saved(grey, "JPEG"),
+        "other": saved(grey, "JPEG", icc_profile=matrix_icc("Wide", np.eye(3), 2.2)),
+    }
+    values = {name: asks.verdicts(measures_of_file(data, asks, "a"))[0] for name, data in files.items()}
+    assert {name for name, verdict in values.items() if verdict.state == "holds"} == {"profile", "tag", "chunk"}
+    assert (values["nothing"].value, values["other"].value) == ("not said", "Wide")
+
+
+def saved(pixels, kind, **how):
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, kind, **how)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("quality", [1, 30, 70, 85, 92, 99, 100])
+def test_the_quality_of_a_jpeg_is_told_by_its_tables(quality):
+    """Beside Pillow's own writer, which scales the tables of ITU-T T.81, annex K, as the JPEG group does."""
+    assert jpeg_quality(saved(pictures.ramp(40, 60), "JPEG", quality=quality)) == quality
+    assert jpeg_quality(saved(pictures.ramp(40, 60), "PNG")) is None
+
+
+def test_a_coarser_jpeg_holds_only_where_the_file_size_asked_for_it():
+    pixels = noisy(pictures.ramp(300, 400), 20)
+    lines = [{"requirement": "format", "format": "JPEG", "quality": 95}]
+    coarse = saved(pixels, "JPEG", quality=80)
+    (alone,) = (asked := Slip.model_validate({"name": "s", "lines": lines})).verdicts(
+        measures_of_file(coarse, asked, "a.jpg")
+    )
+    assert (alone.state, alone.value) == ("short", "JPEG 80")
+    for most, state in ((1.1, "holds"), (3, "short")):
+        limit = {"requirement": "file_size", "at_most": most * len(coarse) / 1e6}
+        asked = Slip.model_validate({"name": "s", "lines": [*lines, limit]})
+        assert asked.verdicts(measures_of_file(coarse, asked, "a.jpg"))[0].state == state
+
+
+def test_whites_clipped_in_one_channel_are_told_from_those_in_all():
+    pixels = np.full((100, 100, 3), 120, np.uint8)
+    pixels[:10], pixels[10:30, :, 0] = 255, 255
+    asked = Slip.model_validate({"name": "s", "lines": [{"requirement": "clipped_whites", "at_most": 50}]})
+    data = encode(pixels, Encoding("PNG", icc=srgb_icc()))
+    assert asked.verdicts(measures_of_file(data, asked, "a.png"))[0].value == "30.00 %, 10.00 in all"
+
+
+@pytest.mark.parametrize("photo", [photos.astronaut, photos.coffee, photos.chelsea, photos.rocket])
+def test_exposure_alone_is_no_saturation_and_a_ruler_overdone_does_not_hide_behind_it(photo):
+    pixels = np.moveaxis(srgb_decode(photo()[::4, ::4] / 255), -1, 0)
+    light = np.array((0.2126, 0.7152, 0.0722)) @ np.moveaxis(pixels, 0, -2)
+    before = chroma(pixels)
+    for ev in (-0.5, 0.5, 1):
+        assert abs(chroma(pixels * 2**ev) - before) < 1
+        assert chroma(np.maximum(0, light + 1.4 * (pixels - light)) * 2**ev) > before + 2
 
 
 def test_a_file_size_is_kept_by_quality_and_refused_in_words_where_it_cannot_be():

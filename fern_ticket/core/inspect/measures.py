@@ -23,28 +23,32 @@ from fern_ticket.core.render.resample import widened
 
 #: Linear light from which an 8-bit file can only say 255.
 CLIPPED = float(srgb_decode(np.array(254.5 / 255)))
+#: At this CIELAB lightness chroma is compared.
+_LIGHTNESS = 50.0
 #: So many pixels are sampled for a share: one per cent is then known to a hundredth of a point or two.
 _SAMPLES = 600_000
 
 
 @dataclass(frozen=True)
 class Share:
-    """A share of the picture, 0-1, and the box of result pixels where most of it lies."""
+    """A share of the picture, 0-1, and the box of result pixels where most of it lies; of channels, that of all too."""
 
     share: float
     where: Box | None
+    through: float = 0.0
 
 
 def clipped_share(planes: Planes, step: float) -> Share:
-    """Share of the result whose red, green or blue can only be 255: whites without texture.
+    """Share of the result whose red, green or blue, and whose all of them, can only be 255: whites without texture.
 
     Parameters
     ----------
     planes, step
         As `sampled` gives them: single full-size pixels, so that averaging hides none.
     """
-    clipped = np.asarray((planes >= CLIPPED).any(axis=0))
-    return Share(float(clipped.mean()), densest(clipped, step))
+    clipped = np.asarray(planes >= CLIPPED)
+    some = np.asarray(clipped.any(axis=0))
+    return Share(float(some.mean()), densest(some, step), float(clipped.all(axis=0).mean()))
 
 
 def sampled(picture: LedgerPicture) -> tuple[Planes, float]:
@@ -56,10 +60,15 @@ def sampled(picture: LedgerPicture) -> tuple[Planes, float]:
 
 
 def chroma(planes: NDArray[np.floating[Any]]) -> float:
-    """Mean CIELAB chroma of linear sRGB planes, in points: how saturated a picture is as a whole."""
+    """Mean CIELAB chroma of linear sRGB planes, in points: how saturated a picture is as a whole.
+
+    As of a picture whose mean lightness is 50: chroma and lightness plus 16 are cube roots of light and grow alike with
+    exposure, so that a picture that is only lighter or darker has the same number. What is lighter than white counts
+    with the colour that it would have, not with the white that it becomes.
+    """
     every = max(1, round((planes[0].size / 3e5) ** 0.5))
-    lab = linear_to_lab(np.moveaxis(np.clip(planes[:, ::every, ::every], 0, 1), 0, -1).astype(np.float64))
-    return float(np.hypot(lab[..., 1], lab[..., 2]).mean())
+    lab = linear_to_lab(np.moveaxis(np.maximum(planes[:, ::every, ::every], 0), 0, -1).astype(np.float64))
+    return float(np.hypot(lab[..., 1], lab[..., 2]).mean() * (_LIGHTNESS + 16) / (lab[..., 0].mean() + 16))
 
 
 def histogram(planes: Planes) -> list[list[int]]:

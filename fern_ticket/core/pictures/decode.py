@@ -78,6 +78,7 @@ class Header:
     bits: int
     ppi: float | None = None
     xmp: bytes = b""
+    says_srgb: bool = False
 
 
 def read_header(data: bytes) -> Header:
@@ -108,6 +109,7 @@ def read_header(data: bytes) -> Header:
                 bits=_bits(image),
                 ppi=_ppi(image),
                 xmp=packet_of(image),
+                says_srgb="srgb" in image.info or exif.get_ifd(0x8769).get(0xA001) == 1,
             )
     except UnidentifiedImageError as error:
         known = re.match(r"\w+ files are not read here", str(error))

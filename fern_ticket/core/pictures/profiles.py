@@ -153,6 +153,14 @@ def read_profile(icc: bytes) -> ColourSpace | None:
     return ColourSpace(name or "unnamed profile", matrix, curves.astype(np.float32), icc)
 
 
+def profile_said(icc: bytes, *, says_srgb: bool) -> str:
+    """What a file says its values mean: its profile's name, sRGB where that or a tag says so, else "not said"."""
+    if not icc:
+        return "sRGB" if says_srgb else "not said"
+    space = read_profile(icc)
+    return "a profile with tables" if space is None else space.name
+
+
 def matrix_icc(name: str, to_d50: NDArray[np.float64], gamma: float) -> bytes:
     """A display profile (ICC.1, version 2) of primaries and one exponent.
 

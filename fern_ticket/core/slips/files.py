@@ -13,13 +13,17 @@ from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
 from fern_ticket.core.inspect.seam import sides_meet
 from fern_ticket.core.inspect.specks import alone, specks_of
 from fern_ticket.core.pictures.decode import decode, read_header
+from fern_ticket.core.pictures.jpeg_quality import jpeg_quality
 from fern_ticket.core.pictures.metadata import read_metadata
-from fern_ticket.core.pictures.profiles import srgb_encode
+from fern_ticket.core.pictures.profiles import profile_said, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.slips.live import composition
 from fern_ticket.core.slips.measures import Measures, Places
 from fern_ticket.core.slips.slip import Slip
+
+#: A JPEG that was made coarser for its size fills so much of the limit; one step of quality finer would not fit.
+_NEARLY = 0.6
 
 
 def measures_of_file(
@@ -48,7 +52,8 @@ def measures_of_file(
     decoded = decode(data)
     rows, columns = decoded.pixels.shape[:2]
     linear = np.moveaxis(read_linear(decoded), -1, 0)
-    clipped = np.asarray((linear >= CLIPPED).any(axis=0))
+    clipped = np.asarray(linear >= CLIPPED)
+    fits = slip.most_bytes is not None and _NEARLY * slip.most_bytes < len(data) <= slip.most_bytes
     scale = max(1.0, max(rows, columns) / LONG_SIDE)
     size = (max(1, round(columns / scale)), max(1, round(rows / scale)))
     small_light = cv2.resize(np.moveaxis(linear, 0, -1), size, interpolation=cv2.INTER_AREA)
@@ -57,12 +62,15 @@ def measures_of_file(
         width=columns,
         height=rows,
         format="JPEG" if header.format == "MPO" else header.format,
-        profile=decoded.space.name,
+        profile=profile_said(header.icc, says_srgb=header.says_srgb),
+        quality=jpeg_quality(data),
+        made_to_fit=fits,
         bits=8 * decoded.pixels.dtype.itemsize,
         ppi=header.ppi,
         file_bytes=len(data),
-        clipped=float(clipped.mean()),
-        clipped_where=densest(clipped, 1.0),
+        clipped=float(clipped.any(axis=0).mean()),
+        clipped_through=float(clipped.all(axis=0).mean()),
+        clipped_where=densest(np.asarray(clipped.any(axis=0)), 1.0),
         metadata=read_metadata(data),
         name=name,
         closes=sides_meet(decoded.pixels) if columns == 2 * rows else None,

@@ -43,6 +43,7 @@ class Verdict(BaseModel):
     asks: str
     judged: Judged = "measured"
     where: tuple[int, int, int, int] | None = None
+    explained: str = ""
 
 
 def all_hold(verdicts: Iterable[Verdict]) -> bool:
@@ -54,6 +55,8 @@ class _Line(BaseModel):
 
     judged: ClassVar[Judged] = "measured"
     what: ClassVar[str]
+    #: What its numbers mean, where they do not speak for themselves.
+    explained: ClassVar[str] = ""
     #: What this kind of line is called where slips are written; empty where it is as on the slip.
     kind: ClassVar[str] = ""
     requirement: str
@@ -78,8 +81,15 @@ class _Line(BaseModel):
             state=said,
             asks=self.asks,
             judged=self.judged,
+            explained=self.explained,
             where=None if said != "short" or where is None else (where.left, where.top, where.width, where.height),
         )
+
+    def _by_eye(self, measures: Measures, why: str) -> Verdict:
+        """What a person ticks by the name of the line, as nothing can be measured."""
+        ticked = self.called in measures.ticked
+        said = self._says("ticked" if ticked else why, "holds" if ticked else "open")
+        return said.model_copy(update={"judged": "by eye"})
 
     @property
     def _measuring(self) -> Verdict:
@@ -227,8 +237,14 @@ class FormatLine(_Line):
         return f"{self.format} {self.quality}" if self.format == "JPEG" else self.format
 
     def verdict(self, measures: Measures) -> Verdict:
-        holds = measures.format == self.format
-        return self._says(self.asks if holds else measures.format, holds)
+        if measures.format != self.format:
+            return self._says(measures.format, False)
+        if self.format != "JPEG" or measures.quality is None:
+            return self._says(self.asks, True)
+        if measures.quality >= self.quality:
+            return self._says(f"JPEG {measures.quality}", True)
+        said = f"JPEG {measures.quality}, to fit the file size" if measures.made_to_fit else f"JPEG {measures.quality}"
+        return self._says(said, measures.made_to_fit)
 
 
 class BitDepthLine(_Line):
@@ -256,7 +272,7 @@ class ProfileLine(_Line):
         return self.profile
 
     def verdict(self, measures: Measures) -> Verdict:
-        holds = measures.profile.startswith(self.profile)
+        holds = measures.profile == self.profile
         return self._says(self.profile if holds else measures.profile, holds)
 
 
@@ -293,6 +309,7 @@ class NamePatternLine(_Line):
 
 class CastLine(_Limited):
     what = "cast at neutrals"
+    explained = "The worst colour difference (CIEDE2000) of a marked neutral from the grey of its lightness."
     requirement: Literal["cast"] = "cast"
     at_most: float = Field(default=2.0, gt=0, le=50, description="CIEDE2000 from the grey of the same lightness.")
 
@@ -311,6 +328,9 @@ class CastLine(_Limited):
 
 class ClippedLine(_Limited):
     what = "clipped whites"
+    explained = (
+        "Share of the picture where red, green or blue can only be 255; and where all three are, which is white."
+    )
     requirement: Literal["clipped_whites"] = "clipped_whites"
     at_most: float = Field(default=0.5, ge=0, le=100, description="Per cent of the picture.")
 
@@ -322,11 +342,15 @@ class ClippedLine(_Limited):
         if measures.clipped is None:
             return self._measuring
         percent = 100 * measures.clipped
-        return self._says(f"{percent:.2f} %", self._within(percent, most=self.at_most), measures.clipped_where)
+        through = (
+            "" if not percent or measures.clipped_through is None else f", {100 * measures.clipped_through:.2f} in all"
+        )
+        return self._says(f"{percent:.2f} %{through}", self._within(percent, most=self.at_most), measures.clipped_where)
 
 
 class LevelLine(_Limited):
     what = "level"
+    explained = "How far level and upright edges are off. Where nothing tells, a person looks and ticks."
     requirement: Literal["level"] = "level"
     at_most: float = Field(default=0.3, gt=0, le=10, description="Degrees off.")
 
@@ -338,7 +362,7 @@ class LevelLine(_Limited):
         if measures.level is None:
             return self._measuring
         if math.isnan(measures.level):
-            return self._says("no edge tells", "holds")
+            return self._by_eye(measures, "nothing tells")
         return self._says(f"{abs(measures.level):.2f}° off", self._within(abs(measures.level), most=self.at_most))
 
 
@@ -389,9 +413,16 @@ class SubjectShareLine(_Limited):
 class SaturationChangeLine(_Limited):
     what = "saturation"
     kind = "saturation change"
+    explained = (
+        "How much farther from grey the colours are than in the original, on the average, in points of CIELAB chroma. "
+        "Both are compared as if they were equally light, so exposure alone counts for nothing."
+    )
     requirement: Literal["saturation_change"] = "saturation_change"
     at_most: float = Field(
-        default=5, ge=0, le=100, description="Points of mean CIELAB chroma above the original; 5 is common practice."
+        default=5,
+        ge=0,
+        le=100,
+        description="Points of mean CIELAB chroma above the original at equal lightness; 5 is common practice.",
     )
 
     @property
@@ -429,6 +460,9 @@ class SpecksLine(_CountLine):
     requirement: Literal["specks"] = "specks"
     what = "specks"
     kind = "specks left"
+    explained = (
+        "Spots that stand alone on plain ground and that nobody accepted or refused yet; a glaze's own do not count."
+    )
     words = "{} left"
 
 

@@ -76,6 +76,7 @@ def measure(
         ppi=slip.ppi,
         casts=tuple(casts(picture)),
         clipped=clipped.share,
+        clipped_through=clipped.through,
         clipped_where=clipped.where,
         saturation_change=change,
         metadata=known.metadata,

@@ -26,6 +26,8 @@ class Measures:
         Result pixels.
     format, profile
         As written, or as it will be.
+    quality, made_to_fit
+        Of a JPEG, 1-100, and whether a limit of its size explains that. Before it is written, None.
     crop_long_side, crop_size
         Pixels that the crop holds before any output size; of a file, None: it does not tell.
     bits
@@ -36,8 +38,8 @@ class Measures:
         Size of the file.
     casts
         CIEDE2000 at each neutral mark.
-    clipped
-        Share of whites without texture, 0-1, and where most are.
+    clipped, clipped_through
+        Share of whites without texture in any of red, green and blue, 0-1, and where most are; and in all three.
     level
         Degrees that the picture's level and upright edges are off; NaN where it has none.
     ground
@@ -45,7 +47,7 @@ class Measures:
     subject
         Share of the frame that the subject takes up on the side it fills most, 0-1, and the subject's box.
     saturation_change
-        Points of mean CIELAB chroma above the original.
+        Points of mean CIELAB chroma above the original, at equal lightness.
     specks, repeats, joins, grain, bleed
         How many specks are left, textures stand twice, repairs show a rim, are too smooth, lie across a fence; and
         where the first is.
@@ -68,6 +70,8 @@ class Measures:
     height: int
     format: str
     profile: str
+    quality: int | None = None
+    made_to_fit: bool = False
     crop_long_side: int | None = None
     crop_size: tuple[int, int] | None = None
     bits: int | None = None
@@ -75,6 +79,7 @@ class Measures:
     file_bytes: int | None = None
     casts: tuple[float, ...] | None = None
     clipped: float | None = None
+    clipped_through: float | None = None
     clipped_where: Box | None = None
     level: float | None = None
     ground: float | None = None

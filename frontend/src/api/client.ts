@@ -14,6 +14,7 @@ export type Verdict = {
   asks: string
   judged: 'measured' | 'by eye'
   where: [number, number, number, number] | null
+  explained?: string
 }
 
 /** What went wrong and what to do, from the server's problem details. */

@@ -34,11 +34,14 @@ function show(where: number[]) {
     <div v-for="(line, index) in frames.verdicts" :key="index" class="line" :class="line.state" :data-line="line.requirement">
       <StateMark :state="line.state" />
       <label v-if="line.judged === 'by eye'" class="eye">
-        <span>{{ line.what }}</span>
+        <span>
+          {{ line.what }}
+          <span v-if="line.requirement !== 'by_eye' && line.state === 'open'" class="soft small">· {{ line.value }}: look, then tick</span>
+        </span>
         <Checkbox binary :model-value="line.state === 'holds'" @update:model-value="round.tick(line.what, $event)" />
       </label>
       <template v-else>
-        <span class="what">{{ line.what }}</span>
+        <span v-tooltip.right="line.explained || undefined" class="what">{{ line.what }}</span>
         <span class="number value">{{ line.value }}</span>
       </template>
       <span v-if="line.state === 'short'" class="asks">
