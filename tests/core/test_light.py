@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import colorsys
 
+import cv2
 import numpy as np
 import pytest
 from pydantic import ValidationError
@@ -192,6 +193,54 @@ def test_saturation_is_points_about_luminance():
     assert np.abs(more @ weights - pixels @ weights)[inside].max() < 3
     own = pixels - (pixels @ weights)[..., None]
     assert np.allclose((more - (more @ weights)[..., None])[inside], 1.3 * own[inside], atol=4)
+
+
+@pytest.mark.parametrize(
+    "bands",
+    [
+        [{"hue": 120, "width": 60, "turn": 60}],
+        [{"hue": 120, "width": 15, "turn": -60}],
+        [{"hue": 100, "width": 50, "turn": 60}, {"hue": 150, "width": 50, "turn": -60}],
+        [{"hue": 355, "width": 40, "turn": -60}, {"hue": 20, "width": 90, "turn": 45}],
+    ],
+)
+def test_hues_stay_in_order_for_any_turn(bands):
+    hues = np.arange(0, 360, 2)
+    colours = np.array([colorsys.hsv_to_rgb(hue / 360, 0.6, 0.7) for hue in hues])
+    turned = result(np.rint(colours[None] * 65535).astype(np.uint16), ("hue_bands", {"bands": bands}))[0] / 65535
+    found = np.unwrap(np.radians([hue_of(colour) for colour in turned]))
+    steps = np.degrees(np.diff(found))
+    assert steps.min() > 0
+    assert steps.max() > 2.3
+
+
+@pytest.mark.parametrize("step", [(60, 190), (20, 235), (90, 150)])
+@pytest.mark.parametrize(
+    ("op", "params"),
+    [
+        ("local_contrast", {"amount": 100}),
+        ("local_contrast", {"amount": -100}),
+        ("highlights_shadows", {"highlights": -100}),
+        ("highlights_shadows", {"shadows": 100}),
+    ],
+)
+def test_no_edge_gets_a_halo_of_more_than_a_twentieth(step, op, params):
+    pixels = np.repeat(np.array(step, np.uint16) * 257, 300)[None, :, None] * np.ones((300, 1, 3), np.uint16)
+    line = result(cv2.GaussianBlur(pixels, (0, 0), 1), (op, params))[150, :, 1].astype(float)
+    dark, bright = line[5], line[-6]
+    beyond = max(np.abs(line[20:292] - dark).max(), np.abs(line[308:-20] - bright).max())
+    assert beyond < 0.05 * abs(bright - dark)
+
+
+def test_trims_of_black_and_white_are_by_encoded_hue_like_bands():
+    """An orange whose encoded hue is 40 degrees: a trim there moves it most."""
+    orange = np.rint(np.array(colorsys.hsv_to_rgb(40 / 360, 0.9, 0.8)) * 65535).astype(np.uint16)
+    places = np.arange(10, 70, 5)
+    greys = [
+        int(result(orange[None, None], ("black_white", {"trims": [{"hue": int(hue), "amount": -50}]}))[0, 0, 0])
+        for hue in places
+    ]
+    assert places[int(np.argmin(greys))] == 40
 
 
 def test_gentle_saturation_spares_strong_colours():

@@ -146,7 +146,18 @@ def test_temperature_of_standard_illuminants(name):
     _, daylight = colour.temperature.uv_to_CCT_Ohno2013(colour.xy_to_UCS_uv(D65_XY))
     ours, tint = temperature_and_tint(tuple(xy))
     assert ours == pytest.approx(kelvin, rel=0.004)
-    assert tint == pytest.approx(1000 * (duv - daylight), abs=0.25)
+    # counted from daylight's own locus, below 4000 K from the black body's, between from what lies between
+    part = np.clip((kelvin - 4000) / 1000, 0, 1)
+    assert tint == pytest.approx(1000 * (duv - daylight * part**2 * (3 - 2 * part)), abs=0.25)
+
+
+@pytest.mark.parametrize("kelvin", [2000, 2500, 2856, 3200, 3900])
+def test_light_of_lamps_is_neutral_at_its_temperature_without_tint(kelvin):
+    """Planck's law over the CIE 1931 observer by colour-science; CIEDE2000 of a white under it from the grey."""
+    lamp = colour.UCS_uv_to_xy(CCT_to_uv_Planck1900(kelvin))
+    light = np.linalg.inv(SRGB_TO_XYZ_D65) @ xy_to_xyz(*lamp)
+    balanced = white_balance.matrix(white_balance.WhiteBalance(temperature=kelvin, tint=0)) @ light
+    assert cast(balanced / balanced[1] * 0.8) < 1
 
 
 def test_daylight_leaves_everything_as_it_is():

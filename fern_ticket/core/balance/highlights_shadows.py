@@ -29,7 +29,7 @@ class HighlightsShadows(Parameters):
 def transform(params: HighlightsShadows, around: Surroundings) -> LocalGain | None:
     if not params.highlights and not params.shadows:
         return None
-    maps = base.base_of(around, radius=0.02, edge=0.6)
+    maps = base.base_of(around, radius=0.02, edge=0.3)
     bright, dark = _HIGHLIGHTS * params.highlights / 100, _SHADOWS * params.shadows / 100
     return LocalGain((partial(_raise, maps=maps, bright=bright, dark=dark),))
 

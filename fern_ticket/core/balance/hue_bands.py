@@ -19,6 +19,8 @@ from fern_ticket.core.pictures.profiles import srgb_encode
 
 #: Encoded chroma below which a place counts as grey (common practice, no source).
 _GREY = 0.02
+#: Neighbouring hues come no nearer than a twentieth of what lay between them.
+_STEEPEST = 0.95
 
 
 class Band(Parameters):
@@ -30,7 +32,9 @@ class Band(Parameters):
     )
     mark: Mark | None = Field(default=None, description="Where the colour was picked.")
     width: float = Field(default=60, ge=5, le=180, description="Degrees at which it has faded out.")
-    turn: float = Field(default=0, ge=-60, le=60, description="Degrees toward the next hues.")
+    turn: float = Field(
+        default=0, ge=-60, le=60, description="Degrees toward the next hues; less where hues would change places."
+    )
     saturation: float = Field(default=0, ge=-100, le=100, description="Per cent.")
     lightness: float = Field(default=0, ge=-100, le=100, description="Per cent, in proportion to how coloured it is.")
 
@@ -43,8 +47,22 @@ def transform(params: HueBands, _: Surroundings) -> PixelFunction | None:
     active = [band for band in params.bands if band.turn or band.saturation or band.lightness]
     if not active:
         return None
-    table = [[(b.hue or 0) / 60, 60 / b.width, b.turn / 60, b.saturation / 100, b.lightness / 100] for b in active]
+    whole = _in_order(active)
+    table = [
+        [(b.hue or 0) / 60, 60 / b.width, whole * b.turn / 60, b.saturation / 100, b.lightness / 100] for b in active
+    ]
     return PixelFunction(partial(_work, bands=np.array(table, np.float32)), encoded=True)
+
+
+def _in_order(bands: list[Band]) -> float:
+    """The share of all turns at which no hue overtakes its neighbour: the mapped hue never falls as hue rises."""
+    around = np.arange(0, 360, 0.5)
+    turned = np.zeros_like(around)
+    for band in bands:
+        away = np.clip(np.abs((around - (band.hue or 0) + 180) % 360 - 180) / band.width, 0, 1)
+        turned += band.turn * (1 - away * away * (3 - 2 * away))
+    steepest = float(np.max(turned - np.roll(turned, -1)) / 0.5)
+    return min(1.0, _STEEPEST / steepest) if steepest > 0 else 1.0
 
 
 def settle(params: HueBands, mean_at: MeanAt) -> HueBands:

@@ -3,7 +3,7 @@
 | quantity | domain |
 | --- | --- |
 | temperature | 1500-40000 K, correlated colour temperature |
-| tint | thousandths of Duv in CIE 1960 UCS; positive is greener than the locus of daylight |
+| tint | thousandths of Duv in CIE 1960 UCS; positive is greener than daylight, below 4000 K than a black body |
 | uv | CIE 1960 UCS |
 | xy | CIE 1931 |
 """
@@ -84,15 +84,25 @@ def _cct_duv(uv: tuple[float, float]) -> tuple[float, float]:
 REFERENCE_KELVIN, _REFERENCE_DUV = _cct_duv(xy_to_uv(*D65_XY))
 
 
+#: Daylight has a locus of its own from the first temperature on (CIE 15); warmer lights are black bodies. Between, tint
+#: is counted from a place that goes over smoothly.
+_DAYLIGHT_FROM, _DAYLIGHT_WHOLLY = 4000.0, 5000.0
+
+
+def _reference_duv(kelvin: float) -> float:
+    share = min(max((kelvin - _DAYLIGHT_FROM) / (_DAYLIGHT_WHOLLY - _DAYLIGHT_FROM), 0.0), 1.0)
+    return _REFERENCE_DUV * share * share * (3 - 2 * share)
+
+
 def white_xy(temperature: float, tint: float) -> tuple[float, float]:
     """Chromaticity of the white named by temperature and tint. (REFERENCE_KELVIN, 0) is D65."""
     u, v = planckian_uv(temperature)
     nu, nv = _normal(temperature)
-    duv = _REFERENCE_DUV + tint / 1000
+    duv = _reference_duv(temperature) + tint / 1000
     return uv_to_xy(u + nu * duv, v + nv * duv)
 
 
 def temperature_and_tint(xy: tuple[float, float]) -> tuple[float, float]:
     """The names of a white. Inverse of `white_xy` within its domain."""
     kelvin, duv = _cct_duv(xy_to_uv(*xy))
-    return kelvin, (duv - _REFERENCE_DUV) * 1000
+    return kelvin, (duv - _reference_duv(kelvin)) * 1000

@@ -21,7 +21,7 @@ class LocalContrast(Parameters):
 def transform(params: LocalContrast, around: Surroundings) -> LocalGain | None:
     if not params.amount:
         return None
-    maps = base.base_of(around, radius=0.035, edge=1.0)
+    maps = base.base_of(around, radius=0.035, edge=0.28)
     return LocalGain((partial(_raise, maps=maps, factor=0.8 * params.amount / 100),))
 
 
