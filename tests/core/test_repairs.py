@@ -24,7 +24,7 @@ from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.core.settling import settle
 from tests import pictures
-from tests.quality import blob, filling, layout_error, sky
+from tests.quality import blob, filling, layout_error, noisy, sky
 from tests.repairs import REPAIRS, outline, strokes
 from tests.truth import all_truths
 
@@ -186,6 +186,52 @@ def test_a_clone_whose_source_leaves_the_picture_copies_what_is_there_and_leaves
     result = made(pixels, step)
     assert np.array_equal(result[40:60, 60:80], pixels[40:60, 0:20])
     assert np.array_equal(result[40:60, 40:60], pixels[40:60, 40:60])
+
+
+# ------------------------------------------------------------------------------------------------ tight strokes
+
+
+def blemished(radius, grain=1.5):
+    """Ground that slopes, the same with a dark soft-edged spot in its middle, and how far pixels are from that."""
+    y, x = np.mgrid[:240, :300]
+    slope = 150 + 0.1 * x + 0.05 * y
+    ground = noisy(np.repeat(slope[..., None], 3, axis=2), grain)
+    away = np.hypot(y + 0.5 - 120, x + 0.5 - 150)
+    share = 1 / (1 + np.exp(np.clip((away - radius) / 0.4, -50, 50)))[..., None]
+    return ground, (ground * (1 - share) + 45 * share).astype(np.uint8), away
+
+
+@pytest.mark.parametrize("hardness", [0, 0.3, 0.7, 1])
+@pytest.mark.parametrize("radius", [4, 14])
+def test_nothing_of_a_blemish_shines_through_the_soft_rim_of_a_tight_stroke(radius, hardness):
+    ground, pixels, away = blemished(radius)
+    step = {"op": "heal", "mask": strokes((150, 120), size=2 * radius + 5, hardness=hardness)}
+    healed = made(pixels, json(settled(pixels, step)))
+    off = cv2.GaussianBlur(healed.astype(np.float32) - ground, (0, 0), 2)[away < radius + 2]
+    assert np.abs(off).mean() < 1.5
+
+
+def test_a_blemish_that_reaches_beyond_its_stroke_does_not_flow_in():
+    ground, pixels, away = blemished(14)
+    step = {"op": "heal", "mask": strokes((150, 120), size=28, hardness=1)}
+    healed = made(pixels, json(settled(pixels, step)))
+    off = cv2.GaussianBlur(healed.astype(np.float32) - ground, (0, 0), 2)[away < 8]
+    assert np.abs(off).mean() < 2
+
+
+def test_a_weak_stroke_stays_weak():
+    _, pixels, away = blemished(14)
+    step = {"op": "heal", "mask": strokes((150, 120), size=40, hardness=0.3, opacity=0.25)}
+    healed = made(pixels, json(settled(pixels, step))).astype(float)
+    inside = away < 10
+    assert healed[inside].mean() - pixels[inside].mean() == pytest.approx(0.25 * (171 - 45), abs=6)
+
+
+def test_where_nothing_shows_a_soft_rim_stays_soft():
+    ground, _, away = blemished(14)
+    step = {"op": "heal", "params": {"source": {"dx": 70, "dy": 0}}, "mask": strokes((150, 120), size=60, hardness=0)}
+    changed = np.abs(made(ground, step).astype(int) - ground).mean(axis=2)
+    assert 0 < changed[(away > 24) & (away < 29)].mean() < 0.5 * changed[away < 12].mean()
 
 
 # ------------------------------------------------------------------------------------------------ fence and avoid

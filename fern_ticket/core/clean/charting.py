@@ -185,6 +185,9 @@ def brought_back(
         cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
         if not cover.any():
             continue
+        # a repair may lie firmer than painted where what was there would shine through
+        laid = chart.written_back(covered[..., None], box, target, smooth=True)[..., 0]
+        cover = np.where(cover > 0, np.maximum(cover, np.minimum(laid, np.float32(1))), np.float32(0))
         below = ground.read(target)
         unit = np.float32(1 / 257 if below.dtype == np.uint8 else 1)
         there = chart.written_back((covered > 0).astype(np.float32)[..., None], box, target, smooth=True)[..., 0]

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.clean.healing import heal_place, kept_inside
+from fern_ticket.core.clean.healing import RIM, differs_anyway, firmly, heal_place, kept_inside
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch, Reader
 from fern_ticket.core.clean.sources import propose_source, search_box
@@ -33,7 +33,7 @@ class Heal(Parameters):
 
 def reads(params: Heal, mask: Place, size: tuple[int, int]) -> Box:
     place = mask.box(size)
-    around = search_box(place, size) if params.source is None else place.grown(1).within(Box(0, 0, *size))
+    around = search_box(place, size) if params.source is None else place.grown(RIM).within(Box(0, 0, *size))
     if params.source is not None and not place.empty:
         dx, dy = kept_inside(around, params.source.whole(), size)
         around = around.joined(around.moved(dx, dy))
@@ -42,15 +42,18 @@ def reads(params: Heal, mask: Place, size: tuple[int, int]) -> Box:
 
 def repair(params: Heal, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Heal")
-    pixels = ground.read(painted.box).copy()
+    pixels, alpha = ground.read(painted.box).copy(), painted.alpha.copy()
     for place, cover in painted.places():
         offset = params.source.whole() if params.source else proposed_source(place, cover, painted, ground)
         blocked = _no_flow(place, cover, painted, ground)
-        healed = heal_place(place, cover, blocked, offset, ground.size, _reader(place, offset, ground))
+        read = _reader(place, offset, ground)
+        healed = heal_place(place, cover, blocked, offset, ground.size, read)
         inside = place.relative_to(painted.box)
         target = pixels[inside.rows, inside.columns]
+        firm = firmly(cover, target, healed, differs_anyway(place, cover, offset, ground.size, read))
+        alpha[inside.rows, inside.columns][cover > 0] = firm[cover > 0]
         target[cover > 0] = healed[cover > 0]
-    return Patch(painted.box, pixels, painted.alpha)
+    return Patch(painted.box, pixels, alpha)
 
 
 def settle(params: Heal, mask: Mask, ground: Ground) -> tuple[Heal, Mask]:
@@ -74,7 +77,7 @@ def proposed_source(place: Box, cover: NDArray[np.float32], painted: Painted, gr
 
 def _no_flow(place: Box, cover: NDArray[np.float32], painted: Painted, ground: Ground) -> NDArray[np.bool_]:
     """Pixels within the rim of a place that nothing may flow in from: other places of the mask, and fences."""
-    rim = place.grown(1).within(ground.whole)
+    rim = place.grown(RIM).within(ground.whole)
     blocked = painted.over(rim)
     inner = place.relative_to(rim)
     blocked[inner.rows, inner.columns] &= cover == 0
@@ -83,7 +86,7 @@ def _no_flow(place: Box, cover: NDArray[np.float32], painted: Painted, ground: G
 
 def _reader(place: Box, offset: tuple[int, int] | None, ground: Ground) -> Reader:
     """How a place's pixels are read; where its source lies across a fence, without what lies there."""
-    rim = place.grown(1).within(ground.whole)
+    rim = place.grown(RIM).within(ground.whole)
     if offset is not None and ground.limits.fences:
         moved = rim.moved(*kept_inside(rim, offset, ground.size))
         if ground.across(moved, place).any():

@@ -1,10 +1,14 @@
 """Gradient-domain healing of one place: texture from a source, colour and light from the surroundings.
 
 result = source + membrane of (surroundings - source), Pérez, Gangnet, Blake 2003 (doi:10.1145/882262.882269).
+
+A stroke may be tight. What of the blemish reaches beyond it is not taken for surroundings, and what lies under its soft
+rim is covered as firmly as it would show through.
 """
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,6 +17,17 @@ from fern_ticket.core.clean.repair import Reader
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
+
+
+#: How far around a place is read: within the first, a blemish may reach; from there on its surroundings tell what is
+#: usual.
+_SKIRT, RIM = 3, 8
+#: Beyond the place a pixel belongs to the blemish that is so many deviations and levels of 255 off what is usual.
+_UNUSUAL, _LEVELS = 3.0, 3.0
+#: Differences are told after a blur of so many pixels, which leaves single grains out.
+_SEEN = 1.0
+#: Under a soft rim so much, of 255, is let shine through, or so many times what source and place differ by anyway.
+_SHINES, _ANYWAY = 1.0, 1.7
 
 
 def kept_inside(place: Box, offset: tuple[int, int], size: tuple[int, int]) -> tuple[int, int]:
@@ -39,7 +54,7 @@ def heal_place(
     cover
         Coverage 0-1 over `place`; everything above 0 is solved for.
     blocked
-        Over `place` grown by one and cut to the picture: pixels that belong to other holes, so that nothing flows in
+        Over `place` grown by `RIM` and cut to the picture: pixels that belong to other holes, so that nothing flows in
         from them.
     offset
         From the hole to its source, whole pixels. None fills with the membrane alone, without texture.
@@ -52,17 +67,90 @@ def heal_place(
     -------
     Shape of `place`, in the depth of the picture.
     """
-    rim = place.grown(1).within(Box(0, 0, *size))
-    target = read(rim).astype(np.float32)
-    hole = np.zeros((rim.height, rim.width), np.bool_)
+    rim = place.grown(RIM).within(Box(0, 0, *size))
     inner = place.relative_to(rim)
-    hole[inner.rows, inner.columns] = cover > 0
-    if offset is None:
-        source = np.zeros_like(target)
-    else:
-        dx, dy = kept_inside(rim, offset, size)
-        source = read(rim.moved(dx, dy)).astype(np.float32)
-    correction = fill_membrane(target - source, hole, ~hole & ~blocked)
+    target, source, hole = _read(rim, inner, cover, offset, size, read)
+    free = ~hole & ~blocked
+    skirt = _skirt(target, hole, free)
+    correction = fill_membrane(target - source, hole | skirt, free & ~skirt)
     healed = (source + correction)[inner.rows, inner.columns]
     depth = read(Box(place.left, place.top, place.left + 1, place.top + 1)).dtype
     return rounded(healed, depth)
+
+
+def differs_anyway(
+    place: Box, cover: NDArray[np.float32], offset: tuple[int, int] | None, size: tuple[int, int], read: Reader
+) -> float:
+    """By how much, of 255, what lies around a place and around its source differ in texture; arguments as above."""
+    rim = place.grown(RIM).within(Box(0, 0, *size))
+    target, source, hole = _read(rim, place.relative_to(rim), cover, offset, size, read)
+    out = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 3) > _SKIRT + 1
+    if not out.any():
+        return 0.0
+    off = cv2.GaussianBlur(target - source, (0, 0), _SEEN)
+    apart = np.abs(off - np.median(off[out], axis=0))[out].max(axis=1)
+    return float(np.median(apart)) * 255 / np.iinfo(read(place).dtype).max
+
+
+def _read(
+    rim: Box,
+    inner: Box,
+    cover: NDArray[np.float32],
+    offset: tuple[int, int] | None,
+    size: tuple[int, int],
+    read: Reader,
+) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.bool_]]:
+    """A place with its rim, its source, and which of it is the hole."""
+    target = read(rim).astype(np.float32)
+    hole = np.zeros(target.shape[:2], np.bool_)
+    hole[inner.rows, inner.columns] = cover > 0
+    if offset is None:
+        return target, np.zeros_like(target), hole
+    return target, read(rim.moved(*kept_inside(rim, offset, size))).astype(np.float32), hole
+
+
+def firmly(cover: NDArray[np.float32], was: Pixels, healed: Pixels, differs: float) -> NDArray[np.float32]:
+    """Coverage 0-1 of a place with its soft rim firm wherever what was there would shine through.
+
+    Parameters
+    ----------
+    cover
+        As painted; it is never more than the most of it, so that a weak stroke stays weak.
+    was, healed
+        The place's pixels, shape (rows, columns, 3).
+    differs
+        By how much their textures differ anyway, of 255.
+    """
+    unit = 255 / np.iinfo(was.dtype).max
+    off = (healed.astype(np.float32) - was.astype(np.float32)) * np.float32(unit)
+    off = np.abs(cv2.GaussianBlur(off, (0, 0), _SEEN)).max(axis=2)
+    least = max(_SHINES, _ANYWAY * differs)
+    shows = np.clip((off - least) / least, 0, 1) * (cover > 0)
+    shows = cv2.dilate(np.asarray(shows, np.float32), np.ones((3, 3), np.uint8))
+    # no pixel's middle need be where a soft tip is full
+    full = min(1.0, float(cover.max()) / (1 - 0.71 / max(2, min(cover.shape) / 2)))
+    firm = np.maximum(cover, cv2.GaussianBlur(shows, (0, 0), 0.7) * np.float32(full))
+    return np.where(cover > 0, firm, np.float32(0)).astype(np.float32)
+
+
+def _skirt(target: NDArray[np.float32], hole: NDArray[np.bool_], free: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Pixels just beside a hole that belong to what is taken away: unlike all that lies a little further out."""
+    away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 3)
+    near, out = free & (away <= _SKIRT), free & (away > _SKIRT)
+    if not out.any():
+        return np.zeros_like(hole)
+    size = (4 * RIM + 1, 4 * RIM + 1)
+
+    def mean(values: NDArray[np.float32]) -> NDArray[np.float32]:
+        summed = cv2.boxFilter(values * out[..., None], cv2.CV_32F, size, normalize=False)
+        return np.asarray(summed / np.maximum(counts, 1)[..., None], np.float32)
+
+    counts = cv2.boxFilter(out.astype(np.float32), cv2.CV_32F, size, normalize=False)
+    usual = mean(target)
+    deviation = np.sqrt(np.maximum(mean(target * target) - usual * usual, 0))
+    # all values are of the picture's depth; a level is one of 255
+    level = np.float32(257 if target.max() > 255 else 1)
+    unusual = (np.abs(target - usual) > _UNUSUAL * deviation + _LEVELS * level).any(axis=2)
+    # what is next to it is likely its fading edge, too weak to tell by itself
+    skirt = cv2.dilate((near & unusual & (counts > 0)).astype(np.uint8), np.ones((5, 5), np.uint8))
+    return np.asarray(near & (skirt > 0))
