@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import struct
+import zlib
 
 import cv2
 import numpy as np
@@ -61,3 +63,13 @@ def exif_with_place() -> bytes:
     exif[0x8769] = {0x9003: "2026:10:06 16:40:02", 0xA434: "Test lens", 0x829A: 0.125}
     exif[0x8825] = {1: "N", 2: (52.0, 30.0, 0.0), 3: "E", 4: (13.0, 20.0, 0.0)}
     return exif.tobytes()
+
+
+def png_saying(pixels, *chunks):
+    """A PNG with chunks of its own before its pixels: (kind, content)."""
+    _, data = cv2.imencode(".png", pixels[..., ::-1] if pixels.ndim == 3 else pixels)
+    plain = data.tobytes()
+    said = b"".join(
+        struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body)) for kind, body in chunks
+    )
+    return plain[:33] + said + plain[33:]

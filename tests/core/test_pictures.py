@@ -13,9 +13,10 @@ import tifffile
 from PIL import Image, ImageCms
 
 from fern_ticket.core.errors import FernError, PictureError
+from fern_ticket.core.inspect.files import read_linear
 from fern_ticket.core.pictures.decode import decode, decode_file, read_header
 from fern_ticket.core.pictures.encode import Encoding, encode, format_of
-from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.pictures.profiles import matrix_icc, read_profile, srgb_icc
 from tests import pictures
 
 
@@ -209,3 +210,76 @@ def test_lab_pictures_become_rgb():
     lab.save(out, "TIFF")
     back = decode(out.getvalue()).pixels.astype(int)
     assert np.abs(back - pictures.ramp(40, 40)).max() <= 8  # LAB of 8 bits is that coarse
+
+
+# ------------------------------------------------------------------------------------ colours stated without a profile
+
+
+def test_a_pngs_gamma_counts_and_that_of_srgb_changes_nothing():
+    """PNG specification, third edition, 11.3.2: the sample to the power of 1 / gAMA is light."""
+    for grey in (np.full((16, 16), 128, np.uint8), np.full((16, 16, 3), 128, np.uint8)):
+        linear = decode(pictures.png_saying(grey, (b"gAMA", struct.pack(">I", 100_000))))
+        assert read_linear(linear)[0, 0] == pytest.approx(128 / 255, abs=2e-3)
+        assert decode(pictures.png_saying(grey, (b"gAMA", struct.pack(">I", 45_455)))).space.is_srgb
+        above = decode(pictures.png_saying(grey, (b"gAMA", struct.pack(">I", 100_000)), (b"sRGB", b"\0")))
+        assert above.space.is_srgb
+
+
+def test_numbers_that_no_colours_have_say_nothing():
+    pixels = np.full((16, 16, 3), 90, np.uint8)
+    for chunk in ((b"cHRM", bytes(32)), (b"gAMA", bytes(4)), (b"gAMA", struct.pack(">I", 1))):
+        assert decode(pictures.png_saying(pixels, chunk)).pixels[0, 0, 0] == 90
+
+
+def test_exifs_optional_colours_count():
+    exif = Image.Exif()
+    exif.get_ifd(0x8769).update({0xA001: 0xFFFF, 0xA005: {1: "R03"}})
+    out = io.BytesIO()
+    Image.fromarray(np.full((16, 16, 3), (60, 200, 60), np.uint8)).save(out, "JPEG", quality=100, exif=exif.tobytes())
+    space = decode(out.getvalue()).space
+    assert (space.name, space.is_srgb) == ("optional RGB (EXIF R03)", False)
+
+
+@pytest.mark.parametrize("depth", [np.uint8, np.uint16])
+def test_a_grey_profiles_curve_counts_at_every_depth(depth):
+    icc = bytearray(matrix_icc("Grey 1.0", np.eye(3), 1.0))
+    icc[16:20] = b"GRAY"
+    grey = np.full((16, 16), np.iinfo(depth).max // 2, depth)
+    data = io.BytesIO()
+    tifffile.imwrite(data, grey, photometric="minisblack", iccprofile=bytes(icc).replace(b"rTRC", b"kTRC"))
+    found = decode(data.getvalue())
+    assert read_linear(found)[0, 0] == pytest.approx(0.5, abs=3e-3)
+    assert read_profile(found.space.icc).means_the_same(found.space)
+
+
+def test_alpha_that_is_in_the_colours_already_counts_once():
+    """Half covered mid-grey on white: TIFF 6.0, ExtraSamples 1 is premultiplied, 2 is not."""
+    for kind, value in (("assocalpha", 0.25), ("unassalpha", 0.5)):
+        pixels = np.full((16, 16, 4), round(65535 * value), np.uint16)
+        pixels[..., 3] = 32768
+        data = io.BytesIO()
+        tifffile.imwrite(data, pixels, photometric="rgb", extrasamples=[kind])
+        assert decode(data.getvalue()).pixels[0, 0, 0] == pytest.approx(0.75 * 65535, abs=40)
+
+
+@pytest.mark.parametrize("kind", ["JPEG", "PNG", "TIFF"])
+def test_a_written_files_exif_agrees_with_what_it_is(kind):
+    """CIPA DC-008: size, density, colour space and interoperability of the file, not of the one that it came from."""
+    camera = Image.Exif()
+    camera.update({0x010F: "Maker", 0x0100: 6000, 0x0101: 4000, 0x011A: 72.0, 0x011B: 72.0, 0x0128: 3})
+    camera.get_ifd(0x8769).update({0xA001: 0xFFFF, 0xA002: 6000, 0xA003: 4000, 0xA005: {1: "R03"}})
+    for icc, space in ((srgb_icc(), 1), (matrix_icc("Wide", np.eye(3), 2.2), 0xFFFF)):
+        data = encode(pictures.ramp(40, 60), Encoding(kind, exif=camera.tobytes(), icc=icc, ppi=240))
+        said = Image.open(io.BytesIO(data)).getexif()
+        detail = said.get_ifd(0x8769)
+        assert [said.get(tag) for tag in (0x010F, 0x0100, 0x0101, 0x011A, 0x011B, 0x0128)] == [
+            "Maker",
+            60,
+            40,
+            240,
+            240,
+            2,
+        ]
+        assert [detail[tag] for tag in (0xA001, 0xA002, 0xA003)] == [space, 60, 40]
+        if kind != "TIFF":
+            assert said.get_ifd(0xA005).get(1) == ("R98" if space == 1 else None)

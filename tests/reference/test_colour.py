@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 import warnings
 
 import numpy as np
@@ -22,6 +23,8 @@ from fern_ticket.core.balance.illuminant import (
 from fern_ticket.core.balance.light import ColourMatrix
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.colour_difference import cast, ciede2000
+from fern_ticket.core.inspect.files import read_linear
+from fern_ticket.core.pictures.decode import decode
 from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.profiles import (
     D65_XYZ,
@@ -35,6 +38,7 @@ from fern_ticket.core.pictures.profiles import (
     srgb_icc,
 )
 from fern_ticket.core.render.light import LightChain, Where
+from tests import pictures
 
 
 def develop(window, space, matrix, depth):
@@ -258,3 +262,15 @@ def test_wide_gamut_colours_are_not_clipped_before_the_end():
     kept = develop(green, space, toward, np.uint8).astype(int)
     clipped = develop(develop(green, space, np.eye(3), np.uint16), srgb(), toward, np.uint8).astype(int)
     assert kept[0, 0, 0] < clipped[0, 0, 0] - 5
+
+
+def test_a_pngs_primaries_count():
+    """The optional space's, computed by colour-science from the same primaries."""
+    places = (0.3127, 0.3290, 0.64, 0.33, 0.21, 0.71, 0.15, 0.06)
+    chunk = struct.pack(">8I", *(round(100_000 * one) for one in places))
+    pixels = np.zeros((16, 16, 3), np.uint8)
+    pixels[..., 1] = 255
+    found = decode(pictures.png_saying(pixels, (b"cHRM", chunk)))
+    wide = colour.RGB_COLOURSPACES["Adobe RGB (1998)"]
+    expected = colour.RGB_to_RGB([0, 1, 0], wide, "sRGB", chromatic_adaptation_transform=None)
+    assert read_linear(found)[0, 0] == pytest.approx(expected, abs=4e-3)

@@ -18,7 +18,6 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
 
-
 #: How far around a place is read: within the first, a blemish may reach; from there on its surroundings tell what is
 #: usual.
 _SKIRT, RIM = 3, 8

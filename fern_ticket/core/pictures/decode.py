@@ -25,6 +25,7 @@ from fern_ticket.core.pictures.metadata import packet_of
 from fern_ticket.core.pictures.opening import open_picture
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
 from fern_ticket.core.pictures.raw import develop, is_raw, raw_size
+from fern_ticket.core.pictures.stated import says_srgb, stated_profile
 
 #: Values of a file, 8 or 16 bits a channel.
 Pixels = NDArray[np.unsignedinteger[Any]]
@@ -79,6 +80,7 @@ class Header:
     ppi: float | None = None
     xmp: bytes = b""
     says_srgb: bool = False
+    stated: bool = False
 
 
 def read_header(data: bytes) -> Header:
@@ -103,13 +105,14 @@ def read_header(data: bytes) -> Header:
                 height=height,
                 mode=image.mode,
                 frames=getattr(image, "n_frames", 1),
-                icc=image.info.get("icc_profile") or b"",
+                icc=image.info.get("icc_profile") or stated_profile(image, exif),
                 orientation=_orientation(exif),
                 exif=_upright(exif),
                 bits=_bits(image),
                 ppi=_ppi(image),
                 xmp=packet_of(image),
-                says_srgb="srgb" in image.info or exif.get_ifd(0x8769).get(0xA001) == 1,
+                says_srgb=says_srgb(image, exif),
+                stated="icc_profile" not in image.info,
             )
     except UnidentifiedImageError as error:
         known = re.match(r"\w+ files are not read here", str(error))
@@ -248,11 +251,13 @@ def decode(data: bytes) -> Decoded:
             "The picture is damaged or was cut short.",
             "Copy it again from the camera or card, and bring that.",
         ) from error
-    icc = header.icc if header.mode not in ("L", "LA", "I;16", "1", "I", "LAB") else b""
+    icc = header.icc if header.mode != "LAB" and (not _is_grey(header) or speaks_of_grey(header)) else b""
     if header.icc and not icc and header.mode != "LAB":
-        notes.append("grey profile read as sRGB grey")
+        notes.append("its profile is not a grey profile: read as sRGB grey")
     space = read_profile(icc)
     if space is None:
+        if pixels.dtype == np.uint16:
+            notes.append("8 of its 16 bits are left by a profile with tables")
         pixels, space = _convert(pixels, icc), srgb()
         notes.append("converted to sRGB from a profile with tables")
     return Decoded(
@@ -262,6 +267,15 @@ def decode(data: bytes) -> Decoded:
         header.exif,
         tuple(notes),
     )
+
+
+def _is_grey(header: Header) -> bool:
+    return header.mode in ("L", "LA", "I;16", "I;16B", "1", "I")
+
+
+def speaks_of_grey(header: Header) -> bool:
+    """Whether what a grey picture says of its values can be followed: a curve of its own, or a PNG's numbers."""
+    return header.stated or header.icc[16:20] == b"GRAY"
 
 
 def _decode_jpeg(data: bytes) -> NDArray[np.uint8]:
@@ -297,7 +311,8 @@ def _decode_deep(data: bytes, header: Header) -> Pixels:
                 raw = np.moveaxis(raw, 0, -1)
             if page.photometric == 0:
                 raw = np.iinfo(raw.dtype).max - raw
-            return _three_channels(raw, has_alpha=bool(page.extrasamples))
+            associated = 1 in tuple(int(one) for one in page.extrasamples)
+            return _three_channels(raw, has_alpha=bool(page.extrasamples), premultiplied=associated)
     return _decode_with_opencv(data)
 
 
@@ -318,7 +333,7 @@ def _decode_with_opencv(data: bytes) -> Pixels:
     return _three_channels(pixels, has_alpha=pixels.ndim == 3 and pixels.shape[2] in (2, 4))
 
 
-def _three_channels(raw: NDArray[Any], *, has_alpha: bool) -> Pixels:
+def _three_channels(raw: NDArray[Any], *, has_alpha: bool, premultiplied: bool = False) -> Pixels:
     if raw.dtype not in (np.uint8, np.uint16):
         raise PictureError(
             f"The picture has {raw.dtype} samples.", "Save it with 8 or 16 bits a channel and bring that."
@@ -329,7 +344,8 @@ def _three_channels(raw: NDArray[Any], *, has_alpha: bool) -> Pixels:
     if has_alpha and raw.shape[2] in (2, 4):
         top = float(np.iinfo(raw.dtype).max)
         alpha = raw[..., -1:].astype(np.float32) / top
-        colours = (colours * alpha + top * (1 - alpha) + 0.5).astype(raw.dtype)
+        own = colours.astype(np.float32) if premultiplied else colours * alpha
+        colours = np.minimum(own + top * (1 - alpha) + 0.5, top).astype(raw.dtype)
     if colours.shape[2] == 1:
         colours = np.repeat(colours, 3, axis=2)
     return np.ascontiguousarray(colours)

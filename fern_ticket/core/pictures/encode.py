@@ -18,6 +18,8 @@ from fern_ticket.core.errors import FernError
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.exif import DETAIL, PLACE, as_read, loaded, written
 from fern_ticket.core.pictures.iim import as_image_resource
+from fern_ticket.core.pictures.profiles import srgb_icc
+from fern_ticket.core.pictures.stated import COLOUR_SPACE, INTEROPERABILITY
 
 Format = Literal["JPEG", "PNG", "TIFF"]
 
@@ -31,6 +33,10 @@ _BY_ENDING: dict[str, Format] = {
     ".tif": "TIFF",
     ".tiff": "TIFF",
 }
+
+
+#: EXIF tags of the first directory: size, density and its unit, of which 2 is inches.
+_WIDTH, _HEIGHT, _ACROSS, _DOWN, _UNIT = 0x0100, 0x0101, 0x011A, 0x011B, 0x0128
 
 
 @dataclass(frozen=True)
@@ -62,7 +68,7 @@ def encode(pixels: Pixels, how: Encoding) -> bytes:
 
     JPEG takes uint8 only and, from quality 90, keeps full colour resolution. PNG and TIFF take uint8 or uint16.
     """
-    how = replace(how, exif=_sized(how.exif, pixels.shape[1], pixels.shape[0]))
+    how = replace(how, exif=_agreeing(how, pixels.shape[1], pixels.shape[0]))
     if how.format == "JPEG":
         return _jpeg(pixels, how)
     if how.format == "PNG":
@@ -70,13 +76,24 @@ def encode(pixels: Pixels, how: Encoding) -> bytes:
     return _tiff(pixels, how)
 
 
-def _sized(exif: bytes, width: int, height: int) -> bytes:
-    """The EXIF block with the size of this file, and without the preview of another (CIPA DC-008, A002 and A003)."""
-    if not exif:
+def _agreeing(how: Encoding, width: int, height: int) -> bytes:
+    """The EXIF block with the size, density and colours of this file, without the preview of another (CIPA DC-008)."""
+    if not how.exif:
         return b""
-    block = loaded(exif)
+    block = loaded(how.exif)
+    for tag, value in ((_WIDTH, width), (_HEIGHT, height)):
+        if tag in block:
+            block[tag] = value
+    block[_ACROSS] = block[_DOWN] = float(how.ppi)
+    block[_UNIT] = 2
     detail = block.get_ifd(DETAIL)
     detail[0xA002], detail[0xA003] = width, height
+    is_srgb = how.icc == srgb_icc()
+    detail[COLOUR_SPACE] = 1 if is_srgb else 0xFFFF
+    if INTEROPERABILITY in detail:
+        del detail[INTEROPERABILITY]
+        if is_srgb:
+            detail[INTEROPERABILITY] = {1: "R98", 2: b"0100"}
     return written(block)
 
 

@@ -135,6 +135,8 @@ def read_profile(icc: bytes) -> ColourSpace | None:
             "The picture's colour profile is damaged.", "Save it again with a valid profile, or with none."
         ) from error
     tags = _tags(icc)
+    if icc[16:20] == b"GRAY" and b"kTRC" in tags:
+        return _of_grey(name, tags[b"kTRC"])
     if icc[16:20] != b"RGB " or not {b"rXYZ", b"gXYZ", b"bXYZ", b"rTRC", b"gTRC", b"bTRC"} <= tags.keys():
         return None
     if b"A2B0" in tags:
@@ -151,6 +153,22 @@ def read_profile(icc: bytes) -> ColourSpace | None:
     if close:
         return ColourSpace("sRGB", np.eye(3), srgb().curves, icc, is_srgb=True)
     return ColourSpace(name or "unnamed profile", matrix, curves.astype(np.float32), icc)
+
+
+def _of_grey(name: str, curve: bytes) -> ColourSpace:
+    """A profile of grey: its curve for all three channels, whose sum is white as it is."""
+    try:
+        curves = np.stack([_curve(curve)] * 3).astype(np.float32)
+    except (struct.error, ValueError, IndexError) as error:
+        raise PictureError(
+            "The picture's colour profile is damaged.", "Save it again with a valid profile, or with none."
+        ) from error
+    if np.abs(curves - srgb().curves).max() < 2e-3:
+        return srgb()
+    named = name or "unnamed grey profile"
+    # it goes on with three channels, and so does its profile
+    coloured = _display_profile(named, adaptation(D65_XYZ, D50_XYZ) @ SRGB_TO_XYZ_D65, curve)
+    return ColourSpace(named, np.eye(3), curves, coloured)
 
 
 def profile_said(icc: bytes, *, says_srgb: bool) -> str:
@@ -173,9 +191,15 @@ def matrix_icc(name: str, to_d50: NDArray[np.float64], gamma: float) -> bytes:
     gamma
         Stored in steps of 1/256.
     """
-    text = name.encode("ascii")
+    exponent = b"curv" + bytes(4) + struct.pack(">IH", 1, round(gamma * 256)) + bytes(2)
+    return _display_profile(name, to_d50, exponent)
+
+
+def _display_profile(name: str, to_d50: NDArray[np.float64], curve: bytes) -> bytes:
+    """The same with any curve, as a tag has it."""
+    text = name.encode("ascii", "replace")
+    curve += bytes(-len(curve) % 4)
     described = b"desc" + bytes(4) + struct.pack(">I", len(text) + 1) + text + bytes(1 + 12 + 67)
-    curve = b"curv" + bytes(4) + struct.pack(">IH", 1, round(gamma * 256)) + bytes(2)
     body = {
         b"desc": described + bytes(-len(described) % 4),
         b"wtpt": _xyz_tag(D50_XYZ),
