@@ -21,7 +21,7 @@ from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.pyramid import TiledSource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.render.warming import warm_kernels
+from fern_ticket.core.warming import warm_kernels
 
 warm_kernels()
 path, folder, kind = Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3]

@@ -33,7 +33,7 @@ from fern_ticket.core.pictures.preparing import prepare
 from fern_ticket.core.pictures.pyramid import TiledSource
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.render.warming import warm_kernels
+from fern_ticket.core.warming import warm_kernels
 
 def memory():
     return int(Path("/proc/self/status").read_text().split("RssAnon:")[1].split()[0]) / 1024

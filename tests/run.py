@@ -17,7 +17,7 @@ def main() -> int:
     os.environ["OMP_WAIT_POLICY"] = "PASSIVE"
     parallel = [] if arguments else ["-n", "3"]
     # compiled once, here, and not by every process that tests start, against their patience
-    warm = "from fern_ticket.core.render.warming import warm_kernels; warm_kernels()"
+    warm = "from fern_ticket.core.warming import warm_kernels; warm_kernels()"
     subprocess.run([sys.executable, "-c", warm], cwd=ROOT, check=True)
     python = subprocess.run([sys.executable, "-m", "pytest", *parallel, *arguments], cwd=ROOT, check=False)
     if python.returncode or arguments:

@@ -17,7 +17,7 @@ from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from fern_ticket.core.render.warming import warm_kernels
+from fern_ticket.core.warming import warm_kernels
 from fern_ticket.desks.router import clear_unfinished, desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue

@@ -8,7 +8,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
+
+from fern_ticket.core.kernels import kernel
 
 #: How far around a peak is looked, pixels: for the whole of it, for what else is there, and for others like it.
 REACH, AROUND, _FAR = 26, 20, 120
@@ -29,7 +30,7 @@ _ROUNDS = 3
 _LIKE, WEAKER = 0.7, 0.35
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def judged(band, fine, rows, columns, blur, rival):  # type: ignore[no-untyped-def]
     """For each peak x, y, diameter, half its length, contrast and answer; a diameter of 0 where it is no speck.
 
@@ -67,7 +68,7 @@ def judged(band, fine, rows, columns, blur, rival):  # type: ignore[no-untyped-d
     return found
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def company(rows, columns, strengths, spots):  # type: ignore[no-untyped-def]
     """For each (row, column, strength) of `spots`: how many peaks near it are like it, and how many weaker or like it.
 
@@ -85,7 +86,7 @@ def company(rows, columns, strengths, spots):  # type: ignore[no-untyped-def]
     return counts
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def _grow(band, row, column, own, members):  # type: ignore[no-untyped-def]
     """Marks all that hangs together at half a peak's strength; how many, or 0 where that goes on and on."""
     height, width = band.shape
@@ -112,7 +113,7 @@ def _grow(band, row, column, own, members):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def _length_of(members, count, blur):  # type: ignore[no-untyped-def]
     """How long a spot without a hole is, or a fibre not too long for its width; 0 for anything else."""
     my, mx = members[:count, 0].mean(), members[:count, 1].mean()
@@ -130,7 +131,7 @@ def _length_of(members, count, blur):  # type: ignore[no-untyped-def]
     return length if fibre else 0.0
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def _distances(own, apart):  # type: ignore[no-untyped-def]
     """How far each place is from its own ones, by steps straight and across (chamfer distances)."""
     side = own.shape[0]
@@ -155,7 +156,7 @@ def _distances(own, apart):  # type: ignore[no-untyped-def]
                 apart[v, u] = best
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def _strong(band, row, column, least):  # type: ignore[no-untyped-def]
     """The share of what lies around that is as strong as `least`, from every third place."""
     there, strong = 0, 0
@@ -166,7 +167,7 @@ def _strong(band, row, column, least):  # type: ignore[no-untyped-def]
     return strong / there
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def _rivals(band, row, column, least, apart, beyond):  # type: ignore[no-untyped-def]
     """The share of what lies around that is as strong as `least` and lies `beyond` what is a peak's own."""
     height, width = band.shape
@@ -179,7 +180,7 @@ def _rivals(band, row, column, least, apart, beyond):  # type: ignore[no-untyped
     return strong / there
 
 
-@njit(nogil=True, cache=True)
+@kernel
 def _above_plain(fine, row, column, apart, blur, radius):  # type: ignore[no-untyped-def]
     """The contrast of a peak to the ring around its own, or 0 where the ring is not plain."""
     height, width = fine.shape

@@ -8,6 +8,7 @@ import numpy as np
 
 from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.clean.tracing import edges, trace
+from fern_ticket.core.inspect.specks import specks_of
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import read_steps
@@ -88,3 +89,6 @@ def warm_kernels() -> None:
             AroundShown(picture, Look(0, 0, 90, 64, 64), Sphere(300, 300)).frame((0, 0, 0), fine=True)
         trace([(60, 60), (200, 90)], 24, picture.repaired.ground(), edges)
     picture.covered(Cover.model_validate(_FOUND))
+    spotted = np.full((300, 300, 3), 180, np.uint8)
+    spotted[100:105, 100:105] = 90
+    specks_of(ArraySource(Decoded(spotted, srgb(), "PNG", b"")))
