@@ -1,10 +1,11 @@
-"""Repairs beside common baselines of the same run: texture, thin lines, smooth ground, specks, repeats."""
+"""Repairs beside common baselines of the same run: texture, thin lines, smooth ground, tight strokes, repeats."""
 
 from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from itertools import product
 from pathlib import Path
 from statistics import median
 
@@ -17,7 +18,7 @@ from skimage.restoration import inpaint_biharmonic
 from benchmarks.figures import DEMO, Figure
 from fern_ticket.core.clean.synthesis import synthesise
 from fern_ticket.core.inspect.repeats import repeats
-from fern_ticket.core.ledger.masks import BitmapMask, Mask, StrokesMask
+from fern_ticket.core.ledger.masks import BitmapMask, Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode_file
 from fern_ticket.core.pictures.profiles import srgb
@@ -37,6 +38,7 @@ def run(folder: Path) -> Iterator[Figure]:
     yield from _speed()
     yield from _thin_lines()
     yield from _smooth()
+    yield from _tight()
     yield from _repeats()
 
 
@@ -165,6 +167,34 @@ def _smooth() -> Iterator[Figure]:
     yield Figure("calm on gradients: error before grain", round(worst, 3), "of 255, RMS", "the gradient itself", 1.0)
     off = max(abs(1 - float(share)) for share in grain)
     yield Figure("calm: grain away from its ring's", round(off, 3), "share", "the ring's deviation", 0.1)
+
+
+def _tight() -> Iterator[Figure]:
+    """Spots with a fading edge under strokes that just cover them, on slopes and on photographs' smooth places."""
+    worst, left, telea = 0.0, [], []
+    grounds = [sky(300, 400, grain, 3)[0] for grain in (0.5, 2.0)]
+    grounds.append(np.asarray(data.rocket())[0:180, 0:240])
+    grounds.append(np.asarray(data.astronaut())[0:120, 330:500])
+    for ground, radius, hardness in product(grounds, (4, 12), (0.0, 0.3, 0.7, 1.0)):
+        y, x = (side // 2 + 0.5 for side in ground.shape[:2])
+        yy, xx = np.mgrid[: ground.shape[0], : ground.shape[1]] + 0.5
+        away = np.hypot(yy - y, xx - x)
+        share = 1 / (1 + np.exp(np.clip((away - radius) / 0.4, -50, 50)))[..., None]
+        spoiled = np.asarray(ground * (1 - share) + 30 * share, np.uint8)
+        tip = Stroke(points=[(x, y, 1.0)], size=2 * radius + 4, hardness=hardness)
+        _, healed = _made(spoiled, "heal", StrokesMask(strokes=[tip]))
+        inpainted = cv2.inpaint(spoiled, (away < radius + 2).astype(np.uint8), 3, cv2.INPAINT_TELEA)
+        errors = []
+        for made in (healed, inpainted):
+            off = cv2.GaussianBlur(made.astype(np.float32) - ground, (0, 0), 2)[away < radius + 2]
+            errors.append(float(np.abs(off).mean()))
+        left.append(errors[0])
+        telea.append(errors[1])
+        worst = max(worst, errors[0])
+    against = f"OpenCV inpaint on the whole of each stroke: {median(telea):.2f}"
+    name = "heal under a tight stroke: error after a blur of 2 px"
+    yield Figure(f"{name}, median", round(median(left), 2), "of 255", against, 1)
+    yield Figure(f"{name}, worst", round(worst, 2), "of 255", f"OpenCV inpaint: {max(telea):.2f}", 5)
 
 
 def _repeats() -> Iterator[Figure]:

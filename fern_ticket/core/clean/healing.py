@@ -25,8 +25,9 @@ _SKIRT, RIM = 3, 8
 _UNUSUAL, _LEVELS = 3.0, 3.0
 #: Differences are told after a blur of so many pixels, which leaves single grains out.
 _SEEN = 1.0
-#: Under a soft rim so much, of 255, is let shine through, or so many times what source and place differ by anyway.
-_SHINES, _ANYWAY = 1.0, 1.7
+#: Under a soft rim so much, of 255, is let shine through, or so many times what source and place differ by anyway,
+#: yet at most the last.
+_SHINES, _ANYWAY, _AT_MOST = 1.0, 1.7, 6.0
 
 
 def kept_inside(place: Box, offset: tuple[int, int], size: tuple[int, int]) -> tuple[int, int]:
@@ -123,7 +124,7 @@ def firmly(cover: NDArray[np.float32], was: Pixels, healed: Pixels, differs: flo
     unit = 255 / np.iinfo(was.dtype).max
     off = (healed.astype(np.float32) - was.astype(np.float32)) * np.float32(unit)
     off = np.abs(cv2.GaussianBlur(off, (0, 0), _SEEN)).max(axis=2)
-    least = max(_SHINES, _ANYWAY * differs)
+    least = min(max(_SHINES, _ANYWAY * differs), _AT_MOST)
     shows = np.clip((off - least) / least, 0, 1) * (cover > 0)
     shows = cv2.dilate(np.asarray(shows, np.float32), np.ones((3, 3), np.uint8))
     # no pixel's middle need be where a soft tip is full
