@@ -40,6 +40,7 @@ from fern_ticket.web.routes import (
     devices,
     first,
     hand_overs,
+    health,
     hours,
     leases,
     ledgers,
@@ -111,6 +112,7 @@ def create_app(settings: Settings) -> FastAPI:
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
     for part in (
+        health,
         first,
         sessions,
         me,

@@ -18,6 +18,7 @@ def serve() -> None:
         create_app(settings()),
         host=settings().host,
         port=settings().port,
+        server_header=False,
         ws_per_message_deflate=False,
         ws_max_size=8 * 1024 * 1024,
         log_level="warning",

@@ -9,7 +9,13 @@ from collections.abc import Iterator
 from tests.application import ROOT
 
 #: Open to anybody, each for a reason.
-OPEN = {("/api/welcome", "get"), ("/api/session", "post"), ("/api/session", "get"), ("/api/first/{token}", "get")}
+OPEN = {
+    ("/api/welcome", "get"),
+    ("/api/session", "post"),
+    ("/api/session", "get"),
+    ("/api/first/{token}", "get"),
+    ("/api/health", "get"),
+}
 #: Doors of those who come by a link: without a good one they tell of nothing.
 LINKED = ("/api/proofs/", "/api/take/", "/api/bring/", "/api/first/")
 #: An identifier that stands for nothing.

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+import asyncio
+from types import SimpleNamespace
+
 import pytest
+from fastapi import Response
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
+from fern_ticket.store.errors import Away
+from fern_ticket.web.routes.health import health
+from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 from tests import pictures
 from tests.application import until
 from tests.web.described import ID, LINKED, closed_routes, filled
@@ -43,6 +50,42 @@ def test_requests_from_another_site_are_refused(application):
         del client.headers["Origin"]
         assert client.delete("/api/session").status_code == 403
         assert client.get("/api/session").status_code == 200
+
+
+def test_health_is_open_and_tells_nothing_else(visitor):
+    answer = visitor.get("/api/health")
+    assert (answer.status_code, answer.json()) == (200, {"alive": True, "ready": True})
+
+
+def test_health_is_not_ready_while_the_database_is_away():
+    class Gone:
+        async def value(self, _):
+            raise Away("gone")
+
+    answer = Response()
+    found = asyncio.run(health(SimpleNamespace(database=Gone()), answer))
+    assert (answer.status_code, found.alive, found.ready) == (503, True, False)
+
+
+def test_json_is_not_kept_by_caches_and_the_server_does_not_name_itself(client):
+    answer = client.get("/api/session")
+    assert answer.headers["Cache-Control"] == "no-store"
+    assert "server" not in answer.headers
+    assert "Strict-Transport-Security" not in answer.headers
+
+
+def test_behind_tls_only_pages_that_came_so_may_change_anything(application):
+    """As a proxy of this machine says it: X-Forwarded-Proto."""
+    with application.client() as client:
+        here = f"127.0.0.1:{application.port}"
+        safe = {"X-Forwarded-Proto": "https"}
+        plain = client.delete("/api/session", headers={**safe, "Origin": f"http://{here}"})
+        assert plain.status_code == 403
+        again = {"sign_in": DEMO_SIGN_IN, "password": DEMO_PASSWORD}
+        answer = client.post("/api/session", json=again, headers={**safe, "Origin": f"https://{here}"})
+        assert answer.status_code == 200
+        assert "Secure" in answer.headers["Set-Cookie"]
+        assert answer.headers["Strict-Transport-Security"].startswith("max-age=")
 
 
 def test_the_socket_is_closed_to_strangers(application):

@@ -18,3 +18,6 @@ select lower(%(sign_in)s), %(name)s, 'lead', %(password_hash)s
 from door where not exists (select from users where role = 'lead' and inactive_at is null)
 on conflict (sign_in) do nothing
 returning id;
+
+-- name: answers
+select 1;

@@ -21,6 +21,8 @@ _BEFORE_SIGN_IN = ("/api/session",)
 #: Where files come in, and how many at once.
 _FILES, _FILES_AT_ONCE = re.compile(r"/api/tickets/[^/]+/photos"), 40
 _ONE_FILE = re.compile(r"/api/photos/[^/]+/original")
+#: Seconds for which a browser asks over TLS only, once it was answered so.
+_ONLY_SAFE = f"max-age={365 * 86400}"
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
@@ -48,7 +50,7 @@ class Guard:
             await _refuse(scope, receive, send, 421, "This application is not reached under that name.")
             return
         changing = scope["type"] == "websocket" or scope["method"] not in _SAFE
-        if changing and not _same_origin(headers):
+        if changing and not _same_origin(headers, _is_safe(scope)):
             await _refuse(scope, receive, send, 403, "This request came from another site.")
             return
         most = self._most(scope["path"], headers)
@@ -73,6 +75,10 @@ class Guard:
                 out.setdefault("X-Content-Type-Options", "nosniff")
                 out.setdefault("Referrer-Policy", "no-referrer")
                 out.setdefault("Content-Security-Policy", _POLICY)
+                if "json" in out.get("Content-Type", ""):
+                    out.setdefault("Cache-Control", "no-store")
+                if _is_safe(scope):
+                    out.setdefault("Strict-Transport-Security", _ONLY_SAFE)
             await send(message)
 
         await self._app(scope, counted if scope["type"] == "http" else receive, with_headers)
@@ -96,11 +102,18 @@ def _shared(scope: Scope) -> Shared:
     return cast(Shared, scope["app"].state.shared)
 
 
-def _same_origin(headers: Headers) -> bool:
+def _same_origin(headers: Headers, safe: bool) -> bool:
+    """A page that came unprotected may not change what is served over TLS. The other way round is a proxy's doing."""
     origin = headers.get("origin")
     if origin is None:
         return "cookie" not in headers
-    return origin.split("://", 1)[-1] == headers.get("host", "")
+    scheme, _, host = origin.rpartition("://")
+    return host == headers.get("host", "") and scheme in (("https",) if safe else ("https", "http"))
+
+
+def _is_safe(scope: Scope) -> bool:
+    """Whether it was asked for over TLS, here or at a proxy that says so."""
+    return scope["scheme"] in ("https", "wss")
 
 
 async def _refuse(scope: Scope, receive: Receive, send: Send, status: int, sentence: str) -> None:

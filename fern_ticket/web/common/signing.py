@@ -56,7 +56,15 @@ async def begin_session(shared: Shared, sign_in: str, request: Request, response
         agent=_plain(request.headers.get("user-agent", "")),
         address=address_of(request),
     )
-    response.set_cookie(COOKIE, token, max_age=days * 86400, httponly=True, samesite="strict", path="/")
+    response.set_cookie(
+        COOKIE,
+        token,
+        max_age=days * 86400,
+        httponly=True,
+        samesite="strict",
+        path="/",
+        secure=request.url.scheme == "https",
+    )
     return await signed_in_as(shared, user)
 
 
