@@ -105,9 +105,10 @@ def alone(specks: list[Speck]) -> list[Speck]:
 
 def open_ones(specks: list[Speck], refused: Sequence[tuple[float, float, float]]) -> list[Speck]:
     """Without those that a person refused to take out: (x, y, diameter) each."""
-    return [
-        one for one in specks if all(math.hypot(one.x - x, one.y - y) > max(one.size, d) / 2 for x, y, d in refused)
-    ]
+    if not refused:
+        return specks
+    x, y, size = np.array(refused, np.float64).T
+    return [one for one in specks if (np.hypot(x - one.x, y - one.y) > np.maximum(size, one.size) / 2).all()]
 
 
 @dataclass(frozen=True)
@@ -158,6 +159,8 @@ def _bands_of(source: Source, level: int, contrast: float, largest: float) -> It
         looked.append(in_threads(look, blurs))
     for strips in zip(*looked, strict=True):
         peaks, spots = (np.concatenate(parts) for parts in zip(*strips, strict=True))
+        # of noise there is a peak for every dozen pixels: those that no spot is told from need not be kept
+        peaks = peaks[peaks[:, 2] >= (WEAKER * spots[:, 2].min() if len(spots) else np.inf)]
         specks = [
             Speck(x * scale, y * scale, max(_LEAST, across, _COVERS * reach) * scale, found)
             for _, _, _, x, y, across, reach, found in spots.tolist()
@@ -194,7 +197,7 @@ def _looked(strip: _Strip, blur: float, contrast: float, area: int) -> tuple[Tab
     own &= (rows < band.shape[0] - _RIM) & (columns < band.shape[1] - _RIM)
     rows, columns = rows[own], columns[own]
     strengths = np.abs(band[rows, columns])
-    peaks = np.stack([rows + strip.top, columns, strengths], axis=1)
+    peaks = np.stack([rows + strip.top, columns, strengths], axis=1, dtype=np.float32)
     # most peaks hardly stand out of what is around them on the average: nothing to look at closely
     around = cv2.blur(np.abs(band), (2 * AROUND + 1, 2 * AROUND + 1))[rows, columns]
     strong = strengths >= np.maximum(np.float32(least), _STANDS_OUT * around)
