@@ -286,7 +286,7 @@ def test_whites_clipped_in_one_channel_are_told_from_those_in_all():
     pixels[:10], pixels[10:30, :, 0] = 255, 255
     asked = Slip.model_validate({"name": "s", "lines": [{"requirement": "clipped_whites", "at_most": 50}]})
     data = encode(pixels, Encoding("PNG", icc=srgb_icc()))
-    assert asked.verdicts(measures_of_file(data, asked, "a.png"))[0].value == "30.00 %, 10.00 in all"
+    assert asked.verdicts(measures_of_file(data, asked, "a.png"))[0].value == "30.00 %, all 10.00"
 
 
 @pytest.mark.parametrize("photo", [photos.astronaut, photos.coffee, photos.chelsea, photos.rocket])

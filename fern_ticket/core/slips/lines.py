@@ -55,6 +55,8 @@ class _Line(BaseModel):
 
     judged: ClassVar[Judged] = "measured"
     what: ClassVar[str]
+    #: Whether a person may have to tick it, by the name that it is called.
+    ticked_by_eye: ClassVar[bool] = False
     #: What its numbers mean, where they do not speak for themselves.
     explained: ClassVar[str] = ""
     #: What this kind of line is called where slips are written; empty where it is as on the slip.
@@ -343,13 +345,14 @@ class ClippedLine(_Limited):
             return self._measuring
         percent = 100 * measures.clipped
         through = (
-            "" if not percent or measures.clipped_through is None else f", {100 * measures.clipped_through:.2f} in all"
+            "" if not percent or measures.clipped_through is None else f", all {100 * measures.clipped_through:.2f}"
         )
         return self._says(f"{percent:.2f} %{through}", self._within(percent, most=self.at_most), measures.clipped_where)
 
 
 class LevelLine(_Limited):
     what = "level"
+    ticked_by_eye = True
     explained = "How far level and upright edges are off. Where nothing tells, a person looks and ticks."
     requirement: Literal["level"] = "level"
     at_most: float = Field(default=0.3, gt=0, le=10, description="Degrees off.")
@@ -601,6 +604,7 @@ class ByEyeLine(_Line):
     """What no measure tells: a person looks and ticks."""
 
     judged: ClassVar[Judged] = "by eye"
+    ticked_by_eye = True
     kind = "by eye"
     requirement: Literal["by_eye"] = "by_eye"
     words: str = Field(

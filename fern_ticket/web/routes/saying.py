@@ -8,7 +8,6 @@ from fastapi import APIRouter, HTTPException
 from psycopg.types.json import Jsonb
 from pydantic import BaseModel, Field
 
-from fern_ticket.core.slips.lines import ByEyeLine
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Facts, Id, Note, Ticket
 from fern_ticket.web.common.changing import InHand, photo_row
@@ -79,7 +78,7 @@ async def tick(asked: Tick, photo: InHand) -> None:
     ticket = await photo.shared.database.row(Ticket, "ticket_of_photo", photo=photo.row.id)
     assert ticket is not None
     lines = Slip.model_validate(ticket.slip).lines
-    if not any(isinstance(line, ByEyeLine) and line.words == asked.words for line in lines):
+    if not any(line.ticked_by_eye and line.called == asked.words for line in lines):
         raise HTTPException(404, "The slip has no such line.")
     if photo.head.revision != asked.expected:
         raise HTTPException(409, "The photo was changed in the meantime. Look again, then tick.")
