@@ -17,8 +17,7 @@ ROWS_AT_ONCE = 64
 
 def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ONCE) -> None:
     """Work on some rows at a time, in threads. What is called must not call this again."""
-    parts = [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)]
-    list(_threads().map(work, parts))
+    in_threads(work, [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)])
 
 
 def in_threads(work: Callable[[A], B], parts: Iterable[A]) -> list[B]:

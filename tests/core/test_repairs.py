@@ -15,6 +15,7 @@ from fern_ticket.core.clean.repair import Painted
 from fern_ticket.core.clean.synthesis import Unfillable, synthesise
 from fern_ticket.core.clean.tracing import best_path
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.traces import traces
 from fern_ticket.core.ledger.masks import BitmapMask, OutlineMask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step, read_steps
@@ -716,6 +717,30 @@ def test_the_best_path_gathers_most_and_keeps_its_ends():
 
 
 # -------------------------------------------------------------------------------------------- hints, traces
+
+
+@pytest.mark.parametrize(
+    ("ground", "mask", "method"),
+    [
+        (lambda: sky(300, 400)[0], strokes((200, 150), size=40), "calm"),
+        (lambda: pictures.texture(300, 400), strokes((200, 150), size=40), "heal"),
+        (lambda: pictures.texture(600, 800), strokes((300, 300), (420, 340), size=160), "regrow"),
+        (lambda: pictures.edge(300, 400, 90), strokes((215, 150), size=24), "clone"),
+        (lambda: wired(sky(300, 400)[0]), strokes((24, 140), (376, 174), size=14), "unthread"),
+        (
+            lambda: pictures.texture(600, 800),
+            strokes(*[(x, 200 + 20 * k) for k in range(10) for x in ((240, 440) if k % 2 else (440, 240))], size=40),
+            "regrow",
+        ),
+    ],
+    ids=["smooth", "texture", "large", "edge", "thin", "to and fro"],
+)
+def test_the_method_that_fits_a_place_is_proposed(ground, mask, method):
+    """Common practice, no source."""
+    one = picture(ground(), [])
+    hint = fitting_method(StrokesMask.model_validate(mask), one.repaired.ground())
+    assert hint.method == method
+    assert hint.why
 
 
 def test_a_hard_paste_shows_its_rim_and_a_heal_does_not():

@@ -85,6 +85,7 @@ def test_texture_edges_and_lines_are_no_specks():
     pixels = pictures.texture(300, 600, 4)
     pixels[:, :300] //= 3
     cv2.line(pixels, (350, 20), (560, 260), (20, 20, 20), 3, cv2.LINE_AA)
+    assert on(pixels, contrast=20) == []
     assert alone(on(pixels)) == []
     for name in ("grass", "gravel", "brick"):
         texture = np.asarray(getattr(data, name)())

@@ -140,7 +140,7 @@ def test_healing_like_the_exact_poisson_solution():
         return pixels[box.rows, box.columns]
 
     rim = place.grown(1)
-    ours = heal_place(place, cover, np.zeros((52 + 14, 62 + 14), bool), offset, size, read)
+    ours, _ = heal_place(place, cover, np.zeros((52 + 14, 62 + 14), bool), offset, size, read)
     hole = np.pad(cover > 0, 1)
     target, source = (read(b).astype(np.float32) for b in (rim, rim.moved(*offset)))
     exact = np.clip((source + exact_membrane(target - source, hole, ~hole))[1:-1, 1:-1], 0, 255)

@@ -47,7 +47,7 @@ def transform(params: BlackWhite, _: Surroundings) -> PixelFunction:
 
 
 def _work(planes: Planes, _: Position, *, weights: NDArray[np.float32], trim: NDArray[np.float32]) -> None:
-    _to_grey(planes, weights, trim)
+    _to_grey(planes, weights, trim, bool(trim.any()))
 
 
 @fast_kernel
@@ -58,16 +58,17 @@ def _about_encoded(linear: np.float32) -> np.float32:
 
 
 @fast_kernel
-def _to_grey(planes: Planes, weights: NDArray[np.float32], trim: NDArray[np.float32]) -> None:
+def _to_grey(planes: Planes, weights: NDArray[np.float32], trim: NDArray[np.float32], trimmed: bool) -> None:
     zero, one = np.float32(0), np.float32(1)
     for row in range(planes.shape[1]):
         for column in range(planes.shape[2]):
             r, g, b = planes[0, row, column], planes[1, row, column], planes[2, row, column]
             high, low = max(r, g, b), min(r, g, b)
-            pure = (high - low) / max(high, np.float32(1e-4))
             grey = max(weights[0] * r + weights[1] * g + weights[2] * b, zero)
-            hue = _hue(_about_encoded(r), _about_encoded(g), _about_encoded(b))
-            grey *= max(one + _at_hue(trim, hue) * min(pure, one), zero)
+            if trimmed:
+                hue = _hue(_about_encoded(r), _about_encoded(g), _about_encoded(b))
+                pure = (high - low) / max(high, np.float32(1e-4))
+                grey *= max(one + _at_hue(trim, hue) * min(pure, one), zero)
             for channel in range(3):
                 planes[channel, row, column] = grey
 

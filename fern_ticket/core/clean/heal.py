@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.clean.healing import RIM, differs_anyway, firmly, heal_place, kept_inside
+from fern_ticket.core.clean.healing import RIM, heal_place, kept_inside
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch, Reader
 from fern_ticket.core.clean.sources import propose_source, search_box
@@ -46,13 +46,10 @@ def repair(params: Heal, mask: Place, ground: Ground) -> Patch:
     for place, cover in painted.places():
         offset = params.source.whole() if params.source else proposed_source(place, cover, painted, ground)
         blocked = _no_flow(place, cover, painted, ground)
-        read = _reader(place, offset, ground)
-        healed = heal_place(place, cover, blocked, offset, ground.size, read)
+        healed, firm = heal_place(place, cover, blocked, offset, ground.size, _reader(place, offset, ground))
         inside = place.relative_to(painted.box)
-        target = pixels[inside.rows, inside.columns]
-        firm = firmly(cover, target, healed, differs_anyway(place, cover, offset, ground.size, read))
+        pixels[inside.rows, inside.columns][cover > 0] = healed[cover > 0]
         alpha[inside.rows, inside.columns][cover > 0] = firm[cover > 0]
-        target[cover > 0] = healed[cover > 0]
     return Patch(painted.box, pixels, alpha)
 
 

@@ -44,8 +44,8 @@ def heal_place(
     offset: tuple[int, int] | None,
     size: tuple[int, int],
     read: Reader,
-) -> Pixels:
-    """New pixels for `place`.
+) -> tuple[Pixels, NDArray[np.float32]]:
+    """New pixels for `place`, and the coverage 0-1 under which nothing of what was there shines through.
 
     Parameters
     ----------
@@ -65,64 +65,49 @@ def heal_place(
 
     Returns
     -------
-    Shape of `place`, in the depth of the picture.
+    Pixels of the shape of `place`, in the depth of the picture; its coverage.
     """
     rim = place.grown(RIM).within(Box(0, 0, *size))
     inner = place.relative_to(rim)
-    target, source, hole = _read(rim, inner, cover, offset, size, read)
-    free = ~hole & ~blocked
-    skirt = _skirt(target, hole, free)
-    correction = fill_membrane(target - source, hole | skirt, free & ~skirt)
-    healed = (source + correction)[inner.rows, inner.columns]
-    depth = read(Box(place.left, place.top, place.left + 1, place.top + 1)).dtype
-    return rounded(healed, depth)
-
-
-def differs_anyway(
-    place: Box, cover: NDArray[np.float32], offset: tuple[int, int] | None, size: tuple[int, int], read: Reader
-) -> float:
-    """By how much, of 255, what lies around a place and around its source differ in texture; arguments as above."""
-    rim = place.grown(RIM).within(Box(0, 0, *size))
-    target, source, hole = _read(rim, place.relative_to(rim), cover, offset, size, read)
-    out = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 3) > _SKIRT + 1
-    if not out.any():
-        return 0.0
-    off = cv2.GaussianBlur(target - source, (0, 0), _SEEN)
-    apart = np.abs(off - np.median(off[out], axis=0))[out].max(axis=1)
-    return float(np.median(apart)) * 255 / np.iinfo(read(place).dtype).max
-
-
-def _read(
-    rim: Box,
-    inner: Box,
-    cover: NDArray[np.float32],
-    offset: tuple[int, int] | None,
-    size: tuple[int, int],
-    read: Reader,
-) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.bool_]]:
-    """A place with its rim, its source, and which of it is the hole."""
-    target = read(rim).astype(np.float32)
+    around = read(rim)
+    unit = np.float32(np.iinfo(around.dtype).max / 255)
+    target = around.astype(np.float32)
+    source = np.zeros_like(target)
+    if offset is not None:
+        source = read(rim.moved(*kept_inside(rim, offset, size))).astype(np.float32)
     hole = np.zeros(target.shape[:2], np.bool_)
     hole[inner.rows, inner.columns] = cover > 0
-    if offset is None:
-        return target, np.zeros_like(target), hole
-    return target, read(rim.moved(*kept_inside(rim, offset, size))).astype(np.float32), hole
+    away = np.asarray(cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 3), np.float32)
+    free = ~hole & ~blocked
+    skirt = _skirt(target, away, free, unit)
+    apart = np.asarray(target - source, np.float32)
+    correction = fill_membrane(apart, hole | skirt, free & ~skirt)
+    healed = rounded((source + correction)[inner.rows, inner.columns], around.dtype)
+    off = np.asarray((healed.astype(np.float32) - target[inner.rows, inner.columns]) / unit, np.float32)
+    return healed, _firm(cover, off, _differs_anyway(apart / unit, away))
 
 
-def firmly(cover: NDArray[np.float32], was: Pixels, healed: Pixels, differs: float) -> NDArray[np.float32]:
-    """Coverage 0-1 of a place with its soft rim firm wherever what was there would shine through.
+def _differs_anyway(off: NDArray[np.float32], away: NDArray[np.float32]) -> float:
+    """By how much, of 255, what lies around a place and around its source differ in texture."""
+    out = away > _SKIRT + 1
+    if not out.any():
+        return 0.0
+    seen = cv2.GaussianBlur(off, (0, 0), _SEEN)
+    return float(np.median(np.abs(seen - np.median(seen[out], axis=0))[out].max(axis=1)))
+
+
+def _firm(cover: NDArray[np.float32], off: NDArray[np.float32], differs: float) -> NDArray[np.float32]:
+    """Coverage of a place with its soft rim firm wherever what was there would shine through.
 
     Parameters
     ----------
     cover
         As painted; it is never more than the most of it, so that a weak stroke stays weak.
-    was, healed
-        The place's pixels, shape (rows, columns, 3).
+    off
+        By how much the place was changed, of 255, shape (rows, columns, 3).
     differs
-        By how much their textures differ anyway, of 255.
+        By how much the textures differ anyway, of 255.
     """
-    unit = 255 / np.iinfo(was.dtype).max
-    off = (healed.astype(np.float32) - was.astype(np.float32)) * np.float32(unit)
     off = np.abs(cv2.GaussianBlur(off, (0, 0), _SEEN)).max(axis=2)
     least = min(max(_SHINES, _ANYWAY * differs), _AT_MOST)
     shows = np.clip((off - least) / least, 0, 1) * (cover > 0)
@@ -133,12 +118,16 @@ def firmly(cover: NDArray[np.float32], was: Pixels, healed: Pixels, differs: flo
     return np.where(cover > 0, firm, np.float32(0)).astype(np.float32)
 
 
-def _skirt(target: NDArray[np.float32], hole: NDArray[np.bool_], free: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Pixels just beside a hole that belong to what is taken away: unlike all that lies a little further out."""
-    away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 3)
+def _skirt(
+    target: NDArray[np.float32], away: NDArray[np.float32], free: NDArray[np.bool_], unit: np.float32
+) -> NDArray[np.bool_]:
+    """Pixels just beside a hole that belong to what is taken away: unlike all that lies a little further out.
+
+    `away` is how far they are from it, `unit` a level of 255 in the picture's depth.
+    """
     near, out = free & (away <= _SKIRT), free & (away > _SKIRT)
     if not out.any():
-        return np.zeros_like(hole)
+        return np.zeros_like(near)
     size = (4 * RIM + 1, 4 * RIM + 1)
 
     def mean(values: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -148,9 +137,7 @@ def _skirt(target: NDArray[np.float32], hole: NDArray[np.bool_], free: NDArray[n
     counts = cv2.boxFilter(out.astype(np.float32), cv2.CV_32F, size, normalize=False)
     usual = mean(target)
     deviation = np.sqrt(np.maximum(mean(target * target) - usual * usual, 0))
-    # all values are of the picture's depth; a level is one of 255
-    level = np.float32(257 if target.max() > 255 else 1)
-    unusual = (np.abs(target - usual) > _UNUSUAL * deviation + _LEVELS * level).any(axis=2)
+    unusual = (np.abs(target - usual) > _UNUSUAL * deviation + _LEVELS * unit).any(axis=2)
     # what is next to it is likely its fading edge, too weak to tell by itself
     skirt = cv2.dilate((near & unusual & (counts > 0)).astype(np.uint8), np.ones((5, 5), np.uint8))
     return np.asarray(near & (skirt > 0))

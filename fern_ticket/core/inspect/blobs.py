@@ -32,12 +32,12 @@ _LIKE, WEAKER = 0.7, 0.35
 
 @kernel
 def judged(band, fine, rows, columns, blur, rival):  # type: ignore[no-untyped-def]
-    """For each peak x, y, diameter, half its length, contrast and answer; a diameter of 0 where it is no speck.
+    """For each peak x, y, diameter, half its length and contrast; a diameter of 0 where it is no speck.
 
     `band` is what the blur `fine` has and a wider one has not. What is `rival` times as strong as a peak counts as
     noise beside it.
     """
-    found = np.zeros((rows.size, 6), np.float32)
+    found = np.zeros((rows.size, 5), np.float32)
     own = np.zeros((2 * REACH + 1, 2 * REACH + 1), np.uint8)
     members = np.zeros((own.size, 2), np.int32)
     apart = np.zeros(own.shape, np.float32)
@@ -64,7 +64,6 @@ def judged(band, fine, rows, columns, blur, rival):  # type: ignore[no-untyped-d
         found[k, 2] = 2 * math.sqrt(count / math.pi) * _GROWS
         found[k, 3] = length / 2
         found[k, 4] = contrast
-        found[k, 5] = strength
     return found
 
 

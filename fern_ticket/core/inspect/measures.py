@@ -38,7 +38,7 @@ class Share:
     through: float = 0.0
 
 
-def clipped_share(planes: Planes, step: float) -> Share:
+def clipped_share(planes: NDArray[np.floating[Any]], step: float) -> Share:
     """Share of the result whose red, green or blue, and whose all of them, can only be 255: whites without texture.
 
     Parameters

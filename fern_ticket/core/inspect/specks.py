@@ -192,28 +192,22 @@ def _looked(strip: _Strip, blur: float, contrast: float, area: int) -> tuple[Tab
     fine = np.asarray(cv2.GaussianBlur(strip.grey, (0, 0), blur))
     band = np.asarray(fine - cv2.GaussianBlur(strip.grey, (0, 0), _WIDER * blur))
     least = _ANSWER * contrast
-    rows, columns = _peaks(band, WEAKER * least)
+    strong = np.abs(band)
+    highest = cv2.dilate(strong, np.ones((3, 3), np.uint8))
+    rows, columns = np.nonzero((strong >= np.float32(WEAKER * least)) & (strong >= highest))
     own = (rows >= strip.first - strip.top) & (rows < strip.end - strip.top) & (rows >= _RIM) & (columns >= _RIM)
     own &= (rows < band.shape[0] - _RIM) & (columns < band.shape[1] - _RIM)
     rows, columns = rows[own], columns[own]
-    strengths = np.abs(band[rows, columns])
+    strengths = strong[rows, columns]
     peaks = np.stack([rows + strip.top, columns, strengths], axis=1, dtype=np.float32)
     # most peaks hardly stand out of what is around them on the average: nothing to look at closely
-    around = cv2.blur(np.abs(band), (2 * AROUND + 1, 2 * AROUND + 1))[rows, columns]
-    strong = strengths >= np.maximum(np.float32(least), _STANDS_OUT * around)
+    around = cv2.blur(strong, (2 * AROUND + 1, 2 * AROUND + 1))[rows, columns]
+    asked = strengths >= np.maximum(np.float32(least), _STANDS_OUT * around)
     rival = np.float32(_WITHIN / _deviations_for(area / (8 * blur * blur)))
-    found = judged(band, fine, rows[strong], columns[strong], np.float32(blur), rival)
+    found = judged(band, fine, rows[asked], columns[asked], np.float32(blur), rival)
     kept = (found[:, 2] > 0) & (found[:, 4] >= _ABOUT * contrast)
     found[:, 1] += strip.top
-    return peaks, np.concatenate([peaks[strong][kept], found[kept, :5]], axis=1)
-
-
-def _peaks(band: Plane, least: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    strong = np.abs(band)
-    rows, columns = np.nonzero(
-        (strong >= np.float32(least)) & (strong >= cv2.dilate(strong, np.ones((3, 3), np.uint8)))
-    )
-    return rows, columns
+    return peaks, np.concatenate([peaks[asked][kept], found[kept]], axis=1)
 
 
 def _deviations_for(places: float) -> float:

@@ -251,7 +251,7 @@ def decode(data: bytes) -> Decoded:
             "The picture is damaged or was cut short.",
             "Copy it again from the camera or card, and bring that.",
         ) from error
-    icc = header.icc if header.mode != "LAB" and (not _is_grey(header) or speaks_of_grey(header)) else b""
+    icc = header.icc if header.mode != "LAB" and (not _is_grey(header) or _speaks_of_grey(header)) else b""
     if header.icc and not icc and header.mode != "LAB":
         notes.append("its profile is not a grey profile: read as sRGB grey")
     space = read_profile(icc)
@@ -273,7 +273,7 @@ def _is_grey(header: Header) -> bool:
     return header.mode in ("L", "LA", "I;16", "I;16B", "1", "I")
 
 
-def speaks_of_grey(header: Header) -> bool:
+def _speaks_of_grey(header: Header) -> bool:
     """Whether what a grey picture says of its values can be followed: a curve of its own, or a PNG's numbers."""
     return header.stated or header.icc[16:20] == b"GRAY"
 

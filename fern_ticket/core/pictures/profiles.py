@@ -131,9 +131,7 @@ def read_profile(icc: bytes) -> ColourSpace | None:
     try:
         name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(icc))).strip()
     except (ImageCms.PyCMSError, OSError, ValueError) as error:
-        raise PictureError(
-            "The picture's colour profile is damaged.", "Save it again with a valid profile, or with none."
-        ) from error
+        raise _damaged() from error
     tags = _tags(icc)
     if icc[16:20] == b"GRAY" and b"kTRC" in tags:
         return _of_grey(name, tags[b"kTRC"])
@@ -145,9 +143,7 @@ def read_profile(icc: bytes) -> ColourSpace | None:
         to_d50 = np.stack([_xyz(tags[key]) for key in (b"rXYZ", b"gXYZ", b"bXYZ")], axis=1)
         curves = np.stack([_curve(tags[key]) for key in (b"rTRC", b"gTRC", b"bTRC")])
     except (struct.error, ValueError, IndexError) as error:
-        raise PictureError(
-            "The picture's colour profile is damaged.", "Save it again with a valid profile, or with none."
-        ) from error
+        raise _damaged() from error
     matrix = np.linalg.inv(SRGB_TO_XYZ_D65) @ adaptation(D50_XYZ, D65_XYZ) @ to_d50
     close = np.abs(matrix - np.eye(3)).max() < 2e-3 and np.abs(curves - srgb().curves).max() < 2e-3
     if close:
@@ -155,14 +151,16 @@ def read_profile(icc: bytes) -> ColourSpace | None:
     return ColourSpace(name or "unnamed profile", matrix, curves.astype(np.float32), icc)
 
 
+def _damaged() -> PictureError:
+    return PictureError("The picture's colour profile is damaged.", "Save it again with a valid profile, or with none.")
+
+
 def _of_grey(name: str, curve: bytes) -> ColourSpace:
     """A profile of grey: its curve for all three channels, whose sum is white as it is."""
     try:
         curves = np.stack([_curve(curve)] * 3).astype(np.float32)
     except (struct.error, ValueError, IndexError) as error:
-        raise PictureError(
-            "The picture's colour profile is damaged.", "Save it again with a valid profile, or with none."
-        ) from error
+        raise _damaged() from error
     if np.abs(curves - srgb().curves).max() < 2e-3:
         return srgb()
     named = name or "unnamed grey profile"

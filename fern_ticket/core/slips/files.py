@@ -9,7 +9,7 @@ import numpy as np
 
 from fern_ticket.core.inspect.composition import LONG_SIDE
 from fern_ticket.core.inspect.files import read_linear
-from fern_ticket.core.inspect.measures import CLIPPED, chroma, densest
+from fern_ticket.core.inspect.measures import chroma, clipped_share
 from fern_ticket.core.inspect.seam import sides_meet
 from fern_ticket.core.inspect.specks import alone, specks_of
 from fern_ticket.core.pictures.decode import decode, read_header
@@ -52,7 +52,7 @@ def measures_of_file(
     decoded = decode(data)
     rows, columns = decoded.pixels.shape[:2]
     linear = np.moveaxis(read_linear(decoded), -1, 0)
-    clipped = np.asarray(linear >= CLIPPED)
+    clipped = clipped_share(linear, 1.0)
     fits = slip.most_bytes is not None and _NEARLY * slip.most_bytes < len(data) <= slip.most_bytes
     scale = max(1.0, max(rows, columns) / LONG_SIDE)
     size = (max(1, round(columns / scale)), max(1, round(rows / scale)))
@@ -68,9 +68,9 @@ def measures_of_file(
         bits=8 * decoded.pixels.dtype.itemsize,
         ppi=header.ppi,
         file_bytes=len(data),
-        clipped=float(clipped.any(axis=0).mean()),
-        clipped_through=float(clipped.all(axis=0).mean()),
-        clipped_where=densest(np.asarray(clipped.any(axis=0)), 1.0),
+        clipped=clipped.share,
+        clipped_through=clipped.through,
+        clipped_where=clipped.where,
         metadata=read_metadata(data),
         name=name,
         closes=sides_meet(decoded.pixels) if columns == 2 * rows else None,

@@ -620,9 +620,7 @@ class ByEyeLine(_Line):
         return self.words
 
     def verdict(self, measures: Measures) -> Verdict:
-        if self.words in measures.ticked:
-            return self._says("ticked", "holds")
-        return self._says("look, then tick", "open")
+        return self._by_eye(measures, "look, then tick")
 
 
 #: Lines that need a close look at the whole picture, which takes a second or more.

@@ -192,6 +192,14 @@ describe('cleaning', () => {
     expect([all.clean.specks.spots?.length, all.clean.specks.inThings.length, all.clean.specks.at]).toEqual([3, 0, 1])
   })
 
+  it('forgets what may be part of a thing with the rest', async () => {
+    const all = await made('specks')
+    answering({ 'GET /api/photos/p/specks': [{ x: 1, y: 5, size: 4, contrast: 30, part_of_thing: true }] })
+    await all.clean.specks.find()
+    await all.clean.specks.take(false)
+    expect([all.clean.specks.spots, all.clean.specks.inThings]).toEqual([null, []])
+  })
+
   it('shows no specks where none could be found', async () => {
     const all = await made('specks')
     answering({ 'GET /api/photos/p/specks': () => problem(500, 'No.') })

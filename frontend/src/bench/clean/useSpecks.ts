@@ -35,8 +35,7 @@ export function useSpecks({ ledger, view, decks }: { ledger: LedgerRoom; view: V
       at.value = 0
       visit()
     } catch {
-      spots.value = null
-      inThings.value = []
+      leave()
     } finally {
       searching.value = false
     }
@@ -69,12 +68,13 @@ export function useSpecks({ ledger, view, decks }: { ledger: LedgerRoom; view: V
     const judged = (spots.value ?? []).map((one) => ({
       x: round(one.x), y: round(one.y), size: round(one.size), accepted: one.accepted ?? rest,
     }))
-    spots.value = null
+    leave()
     if (!judged.length) return
     await ledger.putStep('Specks', { id: newId(), op: 'specks', params: { spots: judged }, enabled: true, strength: 1 })
   }
   function leave() {
     spots.value = null
+    inThings.value = []
   }
 
   return reactive({ spots, at, limits, searching, inThings, find, goThroughThings, judge, turn, take, leave })
