@@ -71,7 +71,7 @@ function show(where: number[]) {
 .top { display: flex; justify-content: space-between; align-items: center; padding: 11px 12px 6px; }
 .short { color: var(--short); }
 .measuring { padding: 4px 12px; display: grid; gap: 10px; }
-.line { display: grid; grid-template-columns: 14px 1fr auto; gap: 2px 9px; align-items: center; padding: 0 12px; min-height: 24px; }
+.line { display: grid; grid-template-columns: 14px 1fr auto; gap: 2px 6px; align-items: center; padding: 0 12px; min-height: 24px; }
 .line.short { padding-bottom: 3px; }
 .line.short { background: var(--short-ground); }
 .line.short .value { color: var(--ink); }
