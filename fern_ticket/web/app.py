@@ -17,7 +17,6 @@ from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from fern_ticket.core.warming import warm_kernels
 from fern_ticket.desks.router import clear_unfinished, desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
@@ -155,7 +154,13 @@ def create_app(settings: Settings) -> FastAPI:
 async def _warm() -> None:
     """Bring compiled kernels into memory, beside the first answers: signing in need not wait for it, the first drag
     finds them there."""
-    await asyncio.to_thread(warm_kernels)
+
+    def warm() -> None:
+        from fern_ticket.core.warming import warm_kernels  # with libraries that take a second to load
+
+        warm_kernels()
+
+    await asyncio.to_thread(warm)
     # what stands now stands for good: the collector need not look through it again at every ledger read
     gc.collect()
     gc.freeze()

@@ -214,7 +214,7 @@ def test_a_fine_edge_is_made_beside_and_shown_when_it_is_there():
     picture = opened(pixels, background=True)
     before = picture.covered(asked)
     (pending,) = picture.pending
-    pending.make(lambda _: None)
+    pending.make(lambda _: None, lambda: None)
     after = picture.covered(asked)
     band = band_along(before, 30)
     assert error(after, truth, band) < 0.7 * error(before, truth, band)

@@ -558,7 +558,7 @@ def seeds(monkeypatch):
     """The seeds that growing is asked with; each try fills with one grey, the third with the ground's own texture."""
     asked = []
 
-    def grow(values, hole, usable, seen, seed, carry_on):
+    def grow(values, hole, usable, seen, seed, carry_on, **_):
         carry_on(0.5)
         asked.append(seed)
         out = values.copy()
@@ -651,12 +651,52 @@ def test_a_slow_repair_is_left_out_until_it_is_made_beside():
     assert np.array_equal(early.view(view, (0, 0, 0), fine=True), pixels)
     (pending,) = early.repaired.pending
     assert pending.step == "g"
-    pending.make(lambda _: None)
+    pending.make(lambda _: None, lambda: None)
     late = LedgerPicture(source, "t", steps, cache, background=True)
     assert late.repaired.pending == []
     assert np.array_equal(
         late.view(view, (0, 0, 0), fine=True), LedgerPicture(source, "t", steps, cache).deliver(np.uint8)
     )
+
+
+def test_a_large_repair_shows_what_it_has_so_far_ever_nearer_to_what_it_will_be():
+    pixels = pictures.texture(520, 640, 8)
+    steps = read_steps([{"id": "g", "op": "regrow", "mask": outline(150, 110, 480, 400)}])
+    source, cache = pictures.source(pixels), ByteCache(1 << 27)
+    view = View(0, 0, 1, 640, 520)
+    seen = []
+
+    def look():
+        seen.append(LedgerPicture(source, "t", steps, cache, background=True).view(view, (0, 0, 0), fine=True))
+
+    (pending,) = LedgerPicture(source, "t", steps, cache, background=True).repaired.pending
+    pending.make(lambda _: None, look)
+    look()
+    assert len(seen) > 3
+    assert np.array_equal(seen[-1], LedgerPicture(source, "t", steps, cache).deliver(np.uint8))
+    place = np.s_[150:360, 200:430]
+    soft = [cv2.GaussianBlur(one[place].astype(np.float32), (0, 0), 6) for one in seen]
+    off = [float(np.abs(one - soft[-1]).mean()) for one in soft]
+    assert off[0] > off[-2] > 0
+    assert all(np.array_equal(one[:100], pixels[:100]) for one in seen)
+
+
+def test_what_a_repair_had_so_far_is_forgotten_when_it_is_stopped():
+    pixels = pictures.texture(520, 640, 8)
+    steps = read_steps([{"id": "g", "op": "regrow", "mask": outline(150, 110, 480, 400)}])
+    source, cache = pictures.source(pixels), ByteCache(1 << 27)
+    (pending,) = LedgerPicture(source, "t", steps, cache, background=True).repaired.pending
+    shown = []
+
+    def stop(share):
+        if shown:
+            raise InterruptedError
+
+    with pytest.raises(InterruptedError):
+        pending.make(stop, lambda: shown.append(1))
+    after = LedgerPicture(source, "t", steps, cache, background=True)
+    assert np.array_equal(after.view(View(0, 0, 1, 640, 520), (0, 0, 0), fine=True), pixels)
+    assert [one.key for one in after.repaired.pending] == [pending.key]
 
 
 # ------------------------------------------------------------------------------------------------------ unthread

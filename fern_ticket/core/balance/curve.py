@@ -11,7 +11,6 @@ from typing import Annotated
 
 import numpy as np
 from pydantic import AfterValidator, Field
-from scipy.interpolate import PchipInterpolator
 
 from fern_ticket.core.balance.light import CURVE_STEPS, BalanceOperation, Surroundings, ToneCurve
 from fern_ticket.core.ledger.controls import Editor
@@ -59,6 +58,8 @@ def through(
     if _straight(points):
         return x
     at, value = np.array(points).T
+    from scipy.interpolate import PchipInterpolator  # takes half a second to load
+
     return np.asarray(PchipInterpolator(at, value)(np.clip(x, at[0], at[-1])))
 
 

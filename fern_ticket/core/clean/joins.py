@@ -7,11 +7,13 @@ doi:10.1007/978-3-540-88688-4_9).
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.search import Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
+from fern_ticket.core.pictures.regions import Box
 
 #: The screening weight: how firmly levels are held where pieces are joined; matching fades over 1/√0.02, about 7 px.
 _SCREENING = 0.02
@@ -30,22 +32,29 @@ def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> G
     origin
         Where each pixel was copied from; outside the hole, itself.
     """
-    guidance = _guidance(values, origin, hole, hole | seen, usable | seen)
-    return fill_membrane(values, hole, seen, guidance, values, _SCREENING)
+    left, top, width, height = cv2.boundingRect(hole.astype(np.uint8))
+    near = Box(left, top, left + width, top + height).grown(2).within(Box(0, 0, hole.shape[1], hole.shape[0]))
+    part = np.s_[near.rows, near.columns]
+    guidance = np.zeros((near.height, near.width, values.shape[2]), np.float32)
+    _guidance(values, origin, hole, hole | seen, usable | seen, near.top, near.left, guidance)
+    out = values.copy()
+    out[part] = fill_membrane(values[part], hole[part], seen[part], guidance, values[part], _SCREENING)
+    return out
 
 
 @kernel
-def _guidance(values: Grid, origin: Field, hole: Bits, there: Bits, whole: Bits) -> Grid:
-    """The guidance field's divergence: for each hole pixel the sum of its differences from its neighbours, as the
-    places that it and they came from have it.
+def _guidance(
+    values: Grid, origin: Field, hole: Bits, there: Bits, whole: Bits, top: int, left: int, guidance: Grid
+) -> None:
+    """The guidance field's divergence, of the part from `top` and `left` on: for each hole pixel the sum of its
+    differences from its neighbours, as the places that it and they came from have it.
 
     Where a pixel and its neighbour came from different places, what the place says that says more: a mean of both would
     be softer than either.
     """
     rows, columns = hole.shape
-    guidance = np.zeros(values.shape, np.float32)
-    for row in range(rows):
-        for column in range(columns):
+    for row in range(top, top + guidance.shape[0]):
+        for column in range(left, left + guidance.shape[1]):
             if not hole[row, column]:
                 continue
             y, x = origin[row, column]
@@ -66,9 +75,9 @@ def _guidance(values: Grid, origin: Field, hole: Bits, there: Bits, whole: Bits)
                         two += abs(values[far_y, far_x, channel] - values[other_y, other_x, channel])
                 for channel in range(3):
                     if near and (not far or one >= two):
-                        guidance[row, column, channel] += values[y, x, channel] - values[near_y, near_x, channel]
+                        off = values[y, x, channel] - values[near_y, near_x, channel]
                     elif far:
-                        guidance[row, column, channel] += (
-                            values[far_y, far_x, channel] - values[other_y, other_x, channel]
-                        )
-    return guidance
+                        off = values[far_y, far_x, channel] - values[other_y, other_x, channel]
+                    else:
+                        continue
+                    guidance[row - top, column - left, channel] += off

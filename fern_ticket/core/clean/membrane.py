@@ -14,12 +14,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import kernel
+from fern_ticket.core.threads import in_threads
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
 
 _TOLERANCE = 3e-3
 _MOST_ROUNDS = 40
+#: Channels of more pixels than this are solved for in threads.
+_AT_ONCE = 40_000
 
 
 def fill_membrane(
@@ -65,13 +68,21 @@ def fill_membrane(
         start = push_pull(values, solid)
     levels = _build_levels(hole, solid, screening)
     out = values.copy()
-    for channel in range(values.shape[2]):
+
+    def fill(channel: int) -> None:
         plane = np.ascontiguousarray(np.where(solid, values[..., channel], 0), np.float32)
         guess = np.where(hole, start[..., channel], 0).astype(np.float32)
         force = None
         if guidance is not None:
             force = np.where(hole, guidance[..., channel] + screening * guess, 0).astype(np.float32)
         out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
+
+    channels = range(values.shape[2])
+    if hole.size > _AT_ONCE:
+        in_threads(fill, channels)
+    else:
+        for channel in channels:
+            fill(channel)
     return out
 
 

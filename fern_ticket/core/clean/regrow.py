@@ -6,18 +6,21 @@ whole pieces (`shift_map.py`).
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
+from functools import partial
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
 from fern_ticket.core.clean.search import SIDE
 from fern_ticket.core.clean.shift_map import shifted
-from fern_ticket.core.clean.synthesis import Unfillable, synthesise
+from fern_ticket.core.clean.synthesis import LARGE, Unfillable, synthesise
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.ledger.operation import Parameters
@@ -37,6 +40,8 @@ _TAKE, _TRY = 1000, 100
 #: A place is grown so often that about so many pixels are grown in all, and at most so many times: the smaller it is,
 #: the more of how well it looks is luck.
 _PIXELS, _TRIES = 40_000, 6
+#: Pixels of a large hole in the first look at it.
+_SKETCH = 4_000
 
 
 class Regrow(Parameters):
@@ -67,7 +72,9 @@ def reads(params: Regrow, mask: Place, size: tuple[int, int]) -> Box:
 
 def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
     painted = Painted.of(mask, ground, "Regrow")
-    pixels = ground.read(painted.box).copy()
+    pixels = ground.read(painted.box)
+    # what is grown fits at its rim; under a soft rim the thing that should go would shine through
+    firm = np.minimum(FIRM * painted.alpha, np.float32(1))
     places = list(painted.places(_TOGETHER))
     for number, (place, cover) in enumerate(places):
         around = window(place, params.reach, ground.size)
@@ -79,12 +86,21 @@ def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
         def carry_on(share: float, number: int = number) -> None:
             ground.carry_on((number + share) / len(places))
 
-        seed = params.seed + _TAKE * params.take
-        filled = grown(around, own, hole, place, ground, seed, carry_on, whole=params.take % 2 == 1)
-        inside = place.relative_to(painted.box)
-        pixels[inside.rows, inside.columns][cover > 0] = filled[inner.rows, inner.columns][cover > 0]
-    # what is grown fits at its rim; under a soft rim the thing that should go would shine through
-    return Patch(painted.box, pixels, np.minimum(FIRM * painted.alpha, np.float32(1)))
+        lay = partial(_laid, pixels, place.relative_to(painted.box), inner, cover > 0)
+
+        def show(so_far: Pixels, lay: Callable[[Pixels], Pixels] = lay) -> None:
+            ground.show(Patch(painted.box, lay(so_far), firm))
+
+        seed, whole = params.seed + _TAKE * params.take, params.take % 2 == 1
+        pixels = lay(grown(around, own, hole, place, ground, seed, carry_on, whole=whole, show=show))
+    return Patch(painted.box, pixels, firm)
+
+
+def _laid(pixels: Pixels, inside: Box, inner: Box, own: Bits, filled: Pixels) -> Pixels:
+    """Pixels with what was filled laid on: the part `inner` of that on the part `inside`, where it is `own`."""
+    out = pixels.copy()
+    np.copyto(out[inside.rows, inside.columns], filled[inner.rows, inner.columns], where=own[..., None])
+    return out
 
 
 def grown(
@@ -97,10 +113,12 @@ def grown(
     carry_on: Callable[[float], None],
     *,
     whole: bool = False,
+    show: Callable[[Pixels], None] = lambda _: None,
 ) -> Pixels:
     """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from.
 
-    `whole` fills it with whole pieces of its surroundings, where they lead anywhere.
+    `whole` fills it with whole pieces of its surroundings, where they lead anywhere; `show` is told of a large hole
+    what there is of it so far.
     """
     pixels = ground.read(around)
     deep = pixels.dtype == np.uint16
@@ -108,14 +126,42 @@ def grown(
     values = pixels.astype(np.float32) * unit
     seen = ~holes & ~ground.across(around, place)
     usable = ~holes & ~ground.barred(around, place)
+
+    inner = place.relative_to(around)
+
+    def made(filled: Grid) -> Pixels:
+        out = pixels.copy()
+        part = np.s_[inner.rows, inner.columns]
+        np.copyto(out[part], rounded(filled[part] / unit, pixels.dtype), where=own[part][..., None])
+        return out
+
+    large = int(own.sum()) > LARGE
+    if large:
+        show(made(_sketched(values, own, seen)))
     pieced = shifted(values, own, usable, seen, seed, carry_on) if whole else None
     try:
-        filled = _truest(values, own, usable, seen, seed, carry_on) if pieced is None else pieced
+        if pieced is not None:
+            filled = pieced
+        elif large:
+            filled = synthesise(values, own, usable, seen, seed, carry_on, show=lambda so_far: show(made(so_far)))
+        else:
+            filled = _truest(values, own, usable, seen, seed, carry_on)
     except Unfillable:
         filled = fill_membrane(values, own, seen if seen.any() else ~holes)
-    out = pixels.copy()
-    out[own] = rounded(filled[own] / unit, pixels.dtype)
-    return out
+    return made(filled)
+
+
+def _sketched(values: Grid, hole: Bits, seen: Bits) -> Grid:
+    """A first look at what comes, in a moment: the colours around flow in, on a small copy. Parameters as of
+    `synthesise`."""
+    rows, columns = hole.shape
+    less = max(1, round(math.sqrt(float(hole.sum()) / _SKETCH)))
+    size = (max(1, columns // less), max(1, rows // less))
+    known = cv2.resize(seen.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+    if not known.any():
+        return values
+    small = push_pull(np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_NEAREST)), known)
+    return np.asarray(cv2.resize(small, (columns, rows), interpolation=cv2.INTER_LINEAR))
 
 
 def _truest(values: Grid, hole: Bits, usable: Bits, seen: Bits, seed: int, carry_on: Callable[[float], None]) -> Grid:

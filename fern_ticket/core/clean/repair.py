@@ -109,6 +109,10 @@ def at_once(_: float) -> None:
     """Progress that nobody waits for."""
 
 
+def unseen(_: Patch) -> None:
+    """What is half done, and nobody looks at."""
+
+
 @dataclass(frozen=True)
 class Ground:
     """What a repair works on.
@@ -127,6 +131,8 @@ class Ground:
         Told the share done, 0-1, by repairs that take long; may raise to stop them.
     outside
         Pixels of a box that are not the picture's, where the ground reaches beyond it; None where it never does.
+    show
+        Told what a repair that takes long has so far, a patch like the one to come. Nothing may depend on it.
     """
 
     size: tuple[int, int]
@@ -135,6 +141,7 @@ class Ground:
     limits: Limits = field(default_factory=Limits)
     carry_on: Callable[[float], None] = at_once
     outside: Callable[[Box], NDArray[np.bool_]] | None = None
+    show: Callable[[Patch], None] = unseen
 
     @property
     def whole(self) -> Box:

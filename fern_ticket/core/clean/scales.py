@@ -44,12 +44,14 @@ class Scale:
         size = ((columns + 1) // 2, (rows + 1) // 2)
 
         def half(plane: Grid) -> Grid:
-            pad = [(0, rows % 2), (0, columns % 2)] + [(0, 0)] * (plane.ndim - 2)
-            return np.asarray(cv2.resize(np.pad(plane, pad, mode="edge"), size, interpolation=cv2.INTER_AREA))
+            if rows % 2 or columns % 2:
+                plane = np.asarray(cv2.copyMakeBorder(plane, 0, rows % 2, 0, columns % 2, cv2.BORDER_REPLICATE))
+            return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA))
 
         known = (~self.hole & self.seen).astype(np.float32)
         share = half(known)
-        colour = half(self.values * known[..., None]) / np.maximum(share, 1e-6)[..., None]
+        colour = half(np.asarray(cv2.multiply(self.values, cv2.merge([known] * 3)), np.float32))
+        colour /= np.maximum(share, 1e-6)[..., None]
         hole = half(self.hole.astype(np.float32)) > hole_share
         usable = (half(self.usable.astype(np.float32)) > _USABLE_SHARE) & ~hole
         seen = (share > _SEEN_SHARE) & ~hole

@@ -1,9 +1,10 @@
 """PatchMatch: for every patch that touches a hole, the patch outside that is most like it.
 
 The nearest-neighbour field is improved in sweeps: what the neighbours found is tried, shifted along, then places at
-random ever nearer to what was found (Barnes, Shechtman, Finkelstein, Goldman 2009, doi:10.1145/1531326.1531330). One
-thread, in a fixed order, with numbers from a seed and in whole numbers, so that the same call finds the same on every
-machine.
+random ever nearer to what was found (Barnes, Shechtman, Finkelstein, Goldman 2009, doi:10.1145/1531326.1531330).
+Bands of rows are swept in threads, every other one first and those between them after that, so that none reads what
+another writes; in a band the order is fixed, numbers come from a seed, and sums are of whole numbers: the same call
+finds the same on every machine.
 What was used often costs more (Kaspar et al. 2015, doi:10.1111/cgf.12565), so that one patch is not stamped all over
 the hole; what is smoother than the surroundings tell costs more too (`roughness.py`).
 """
@@ -18,6 +19,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.roughness import due
 from fern_ticket.core.kernels import kernel
+from fern_ticket.core.threads import in_threads
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
@@ -30,6 +32,10 @@ Field = NDArray[np.int32]
 #: Patches are squares of 2 · 3 + 1 pixels, as in Wexler et al. 2007 and Newson et al. 2014.
 REACH = 3
 SIDE = 2 * REACH + 1
+#: Rows that are swept as one band: more than a sweep's patches reach over, few enough that all cores have some.
+_BAND = 48
+#: Numbers between the seeds of two bands.
+_SEED_OF_BAND = 104_729
 #: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
 #: middling difference of patches, and how many times that at most (tuned on grass, gravel and brick of scikit-image).
 _WORN, _MOST_WORN = 0.25, 4
@@ -115,11 +121,26 @@ def _costs(penalties: Penalties, row: int, column: int, y: int, x: int) -> np.fl
     return np.float32(penalties.patches[y, x, 0] + due(penalties.dues[row, column], penalties.patches[y, x, 1]))
 
 
-@kernel
+def bands_of(targets: NDArray[np.int32]) -> list[NDArray[np.int32]]:
+    """Targets, which are sorted by rows, in bands of as many rows."""
+    if not len(targets):
+        return []
+    first, last = int(targets[0, 0]), int(targets[-1, 0])
+    edges = np.searchsorted(targets[:, 0], np.arange(first + _BAND, last + 1, _BAND))
+    return np.split(targets, edges)
+
+
 def measure(
     steps: Steps, weight: Steps, field: Field, cost: Grid, penalties: Penalties, targets: NDArray[np.int32]
 ) -> None:
     """What each target's patch differs by from the one that it was found most like, into `cost`."""
+    in_threads(lambda band: _measure(steps, weight, field, cost, penalties, band), bands_of(targets))
+
+
+@kernel
+def _measure(
+    steps: Steps, weight: Steps, field: Field, cost: Grid, penalties: Penalties, targets: NDArray[np.int32]
+) -> None:
     for index in range(targets.shape[0]):
         row, column = targets[index, 0], targets[index, 1]
         y, x = field[row, column, 0], field[row, column, 1]
@@ -127,7 +148,6 @@ def measure(
         cost[row, column] = difference + _costs(penalties, row, column, y, x)
 
 
-@kernel
 def search(
     steps: Steps,
     weight: Steps,
@@ -141,6 +161,29 @@ def search(
     seed: int,
 ) -> None:
     """One sweep: what the neighbours found, shifted along; then places at random ever nearer to what was found."""
+    bands = bands_of(targets)
+
+    def swept(number: int) -> None:
+        its_seed = seed + _SEED_OF_BAND * number
+        _search(steps, weight, field, cost, allowed, penalties, bands[number], backward, reach, its_seed)
+
+    for first in (0, 1):
+        in_threads(swept, range(first, len(bands), 2))
+
+
+@kernel
+def _search(
+    steps: Steps,
+    weight: Steps,
+    field: Field,
+    cost: Grid,
+    allowed: Bits,
+    penalties: Penalties,
+    targets: NDArray[np.int32],
+    backward: int,
+    reach: int,
+    seed: int,
+) -> None:
     rows, columns = allowed.shape
     state = np.uint32((seed * 2654435761 + 88172645) & 0xFFFFFFFF) | np.uint32(1)
     count = targets.shape[0]

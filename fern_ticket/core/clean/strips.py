@@ -12,7 +12,6 @@ from __future__ import annotations
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from fern_ticket.core.kernels import kernel
 
@@ -91,6 +90,8 @@ def fill_strip(values: Values, path: Path, half: float, wanted: NDArray[np.bool_
 
     rows, columns = np.nonzero(wanted)
     at = np.column_stack([columns + 0.5, rows + 0.5])
+    from scipy.spatial import cKDTree  # takes half a second to load
+
     _, nearest = cKDTree(line).query(at)
     off = at - line[nearest]
     onward = np.column_stack([across[nearest][:, 1], -across[nearest][:, 0]])

@@ -36,19 +36,21 @@ from fern_ticket.core.clean.search import (
     usable_middles,
     wear,
 )
-from fern_ticket.core.clean.voting import copy_nearest, vote
+from fern_ticket.core.clean.voting import copy_led, copy_nearest, vote
 
 #: No scale has a side shorter than this.
 _LEAST_SIDE = 20
 #: Turns of searching and voting on the coarsest and on the finest scale, and turns of looking for texture.
 _TURNS_COARSE, _TURNS_FINE, _TURNS_OF_TEXTURE = 24, 1, 4
 #: Of the latter on the finest scale for a hole of more pixels than this: it goes on from what a coarser one found.
-_TURNS_OF_LAST_TEXTURE, _LARGE = 2, 60_000
+_TURNS_OF_LAST_TEXTURE, LARGE = 2, 60_000
 #: Scales, from the finest, on which texture is looked for; all of them where the ground is so much alike all around,
 #: for then nothing else can be taken for it.
 _TEXTURED, _ALIKE = 2, 0.5
 #: Sweeps of a turn: where nothing was found before, and where a coarser scale found something.
 _SWEEPS_FIRST, _SWEEPS = 4, 2
+#: Patches are looked for on scales whose hole has at most so many pixels; finer ones follow.
+_SEARCHED = 80_000
 #: How slowly a match counts less the worse it is, in middling differences.
 _SHARP = 1.6
 #: How fast patches deep in the hole are trusted less, for each pixel from the rim.
@@ -99,6 +101,7 @@ def synthesise(
     seed: int,
     carry_on: Callable[[float], None] = lambda _: None,
     start: Grid | None = None,
+    show: Callable[[Grid], None] = lambda _: None,
 ) -> Grid:
     """Fill `hole` with texture from the rest.
 
@@ -119,6 +122,8 @@ def synthesise(
         Told the share done, 0-1; may raise to stop.
     start
         A first filling, shape of `values`, whose structure is right: only its texture is grown, from near by.
+    show
+        Told what there is of the filling so far, ever finer; shape of `values`.
 
     Returns
     -------
@@ -143,24 +148,46 @@ def synthesise(
     if not middles.any():
         raise Unfillable
     scales = _pyramid(finest) if start is None else [finest]
-    alike = alike_around(finest.values, finest.hole, middles, SIDE)
-    textured = len(scales) if alike >= _ALIKE else _TEXTURED
+    searched = _searched(scales)
+    least = searched[0]
+    alike = alike_around(least.values, least.hole, usable_middles(least.usable), SIDE)
+    textured = len(searched) if alike >= _ALIKE else _TEXTURED
     _begin(scales[-1], start)
     coarser: tuple[Scale, Field] | None = None
-    for scale in reversed(scales):
+    for scale in reversed(searched):
         middles = usable_middles(scale.usable)
         if not middles.any():
             continue
-        turns = _turns(scale, len(scales))
-        told = _progress(carry_on, scale.number, turns + (_TURNS_OF_TEXTURE if scale.number < textured else 0))
-        growing = _Growing(scale, middles, coarser, seed + scale.number, told)
+        depth = scale.number - least.number
+        turns = _turns(depth, len(searched))
+        told = _progress(carry_on, depth, turns + (_TURNS_OF_TEXTURE if depth < textured else 0))
+        growing = _Growing(scale, middles, coarser, seed + scale.number, told, far=coarser is None or depth > 0)
         for _ in range(turns):
             growing.turn()
-        if scale.number < textured:
+        if depth < textured:
             growing.texture(alike)
         coarser = scale, growing.found.field
+        if scale is not finest:
+            show(_so_far(values, hole, scale))
+    if coarser is not None and coarser[0] is not finest:
+        _led(finest, *coarser)
     out = values.copy()
     out[hole] = finest.values[hole]
+    return out
+
+
+def _so_far(values: Grid, hole: Bits, scale: Scale) -> Grid:
+    """What a coarse scale shows, at full size."""
+    left, top, width, height = cv2.boundingRect(hole.astype(np.uint8))
+    first = (left >> scale.number, top >> scale.number)
+    last = (left + width >> scale.number) + 1, (top + height >> scale.number) + 1
+    small = scale.values[first[1] : last[1], first[0] : last[0]]
+    size = (small.shape[1] << scale.number, small.shape[0] << scale.number)
+    large = cv2.resize(small, size, interpolation=cv2.INTER_LINEAR)
+    left_over, over = left - (first[0] << scale.number), top - (first[1] << scale.number)
+    out, part = values.copy(), np.s_[top : top + height, left : left + width]
+    within = large[over : over + height, left_over : left_over + width]
+    np.copyto(out[part], within, where=hole[part][..., None])
     return out
 
 
@@ -175,6 +202,18 @@ def _pyramid(finest: Scale) -> list[Scale]:
     return out
 
 
+def _searched(scales: list[Scale]) -> list[Scale]:
+    """Those on which patches are looked for: on finer ones the hole is so large that they follow what was found."""
+    least = next((n for n, scale in enumerate(scales) if int(scale.hole.sum()) <= _SEARCHED), len(scales) - 1)
+    return [scale for scale in scales[least:] if usable_middles(scale.usable).any()] or scales[:1]
+
+
+def _led(finest: Scale, coarser: Scale, field: Field) -> None:
+    """Copy what the coarser scale found, whole pixels of the finest, and join the pieces."""
+    origin = copy_led(finest.values, finest.hole, field, coarser.number)
+    finest.values[:] = join(finest.values, finest.hole, finest.seen, finest.usable, origin)
+
+
 def _begin(scale: Scale, start: Grid | None) -> None:
     """Lay a first filling into the hole: what is given, or the means of what is known at every scale."""
     if start is None:
@@ -185,13 +224,13 @@ def _begin(scale: Scale, start: Grid | None) -> None:
     scale.values[scale.hole] = first[scale.hole]
 
 
-def _turns(scale: Scale, scales: int) -> int:
-    return _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * scale.number / max(1, scales - 1))
+def _turns(depth: int, scales: int) -> int:
+    return _TURNS_FINE + round((_TURNS_COARSE - _TURNS_FINE) * depth / max(1, scales - 1))
 
 
-def _progress(carry_on: Callable[[float], None], number: int, turns: int) -> Callable[[float], None]:
+def _progress(carry_on: Callable[[float], None], depth: int, turns: int) -> Callable[[float], None]:
     """Tells the share of all that is done from how many turns of a scale are."""
-    own = _COARSER_COST**number
+    own = _COARSER_COST**depth
     return lambda turn: carry_on((turn / turns * (1 - _COARSER_COST) + _COARSER_COST) * own)
 
 
@@ -208,6 +247,8 @@ class _Growing:
         coarser: tuple[Scale, Field] | None,
         seed: int,
         carry_on: Callable[[float], None],
+        *,
+        far: bool,
     ) -> None:
         self._scale, self._seed, self._carry_on = scale, seed, carry_on
         self.found = _guessed(scale, middles, seed)
@@ -215,9 +256,12 @@ class _Growing:
             _from_coarser(scale, self.found, *coarser)
         self._first = coarser is None
         #: Whether texture is looked for everywhere; the finest scale goes on from what a coarser one found.
-        self._far = self._first or scale.number > 0
+        self._far = far
         self._trust = _trust(scale.hole)
         self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
+        self._steps = in_steps(scale.flat)
+        left, top, width, height = cv2.boundingRect(scale.hole.astype(np.uint8))
+        self._changing = np.s_[top : top + height, 3 * left : 3 * (left + width)]
         self._number = 0
 
     def turn(self) -> None:
@@ -234,7 +278,7 @@ class _Growing:
         roughness = Roughness.around(scale.values, scale.hole, found.middles, SIDE, alike)
         inside = found.targets[scale.hole[found.targets[:, 0], found.targets[:, 1]]]
         count = int(found.middles.sum())
-        large = not self._far and int(scale.hole.sum()) > _LARGE
+        large = not self._far and int(scale.hole.sum()) > LARGE
         for _ in range(_TURNS_OF_LAST_TEXTURE if large else _TURNS_OF_TEXTURE):
             pressure.turn(roughness.found(inside, found.field[inside[:, 0], inside[:, 1]]))
             middling = self._middling()
@@ -251,7 +295,8 @@ class _Growing:
         """One turn's sweeps, forward and backward by turns."""
         scale, found, longest = self._scale, self.found, max(self._scale.hole.shape)
         reach = longest if everywhere else max(_NEAREST, longest // _NEARER)
-        steps = in_steps(scale.flat)
+        steps = self._steps
+        steps[self._changing] = in_steps(scale.flat[self._changing])
         measure(steps, self._weight, found.field, found.cost, penalties, found.targets)
         for sweep in range(_SWEEPS_FIRST if everywhere else _SWEEPS):
             self._carry_on(self._number + sweep / _SWEEPS_FIRST)

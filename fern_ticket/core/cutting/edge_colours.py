@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from pymatting import estimate_foreground_ml
 
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.decode import Pixels
@@ -33,6 +32,8 @@ def edge_colours(pixels: Pixels, coverage: Alpha) -> Pixels:
     -------
     As `pixels`; the same where coverage is whole or nothing.
     """
+    from pymatting import estimate_foreground_ml  # takes a second to load
+
     out: Pixels = pixels.copy()
     top = np.iinfo(pixels.dtype).max
     whole = Box(0, 0, pixels.shape[1], pixels.shape[0])

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from fern_ticket.core.kernels import fast_kernel
 
@@ -76,6 +75,8 @@ def _ring(unknown: Bits) -> Bits:
 def _nearest(side: NDArray[np.intp], asked: NDArray[np.intp]) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
     """For each place asked for, some of the known places near it, and how far away they are."""
     spread = 3
+    from scipy.spatial import cKDTree  # takes half a second to load
+
     found = cKDTree(side).query(asked, k=min(_TRIED * spread, len(side)), workers=-1)
     away, index = np.asarray(found[0]), np.asarray(found[1])
     # every third, so that they do not all lie on one spot of the edge

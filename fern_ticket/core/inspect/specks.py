@@ -18,7 +18,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
-from scipy.spatial import cKDTree
 
 from fern_ticket.core.inspect.blobs import AROUND, REACH, WEAKER, company, judged
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
@@ -223,6 +222,8 @@ def _things_told(specks: list[Speck]) -> list[Speck]:
     """The same, with those that have many of their size and strength near marked as part of a thing."""
     if len(specks) <= _ALIKE:
         return specks
+    from scipy.spatial import cKDTree  # takes half a second to load
+
     places = np.array([(one.x, one.y) for one in specks])
     tree = cKDTree(places)
     told = []

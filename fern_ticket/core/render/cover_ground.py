@@ -113,7 +113,7 @@ class CoverGround:
         if self._pend is None:
             return keep()
 
-        def later(carry_on: Callable[[float], None]) -> None:
+        def later(carry_on: Callable[[float], None], _: Callable[[], None]) -> None:
             carry_on(0.1)
             keep()
 

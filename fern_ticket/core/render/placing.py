@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,8 +23,26 @@ from fern_ticket.core.render.plan import Repair
 _UNBOUND = Limits()
 #: Rows of all pairs of boxes that are compared at once.
 _AT_ONCE = 256
-#: Tells whether the patch of a key is made.
-IsMade = Callable[[str], bool]
+#: Tells how far the patch of a key is.
+HowFar = Callable[[str], "Stage"]
+
+
+class Stage(NamedTuple):
+    """How far a repair is: made, or begun, when it shows what it has so far.
+
+    Attributes
+    ----------
+    made
+        Whether it is as it will be.
+    begun
+        Which of the things that it has shown so far this is; 0 for none.
+    """
+
+    made: bool
+    begun: int = 0
+
+
+MADE, TO_COME = Stage(True), Stage(False)
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,15 +57,23 @@ class Placed:
         Covers the step itself and everything earlier that it can see: it changes exactly when the pixels can.
     bounds
         The limits that bound it.
-    made
-        Whether it is in the picture: a slow one comes when it is made.
+    stage
+        How far it is: a slow one comes when it is made, or step by step.
+    waits
+        It is slow, and sees one that is only begun: it would be made in vain.
     """
 
     number: int
     repair: Repair
     key: str
     bounds: Limits
-    made: bool
+    stage: Stage
+    waits: bool = False
+
+    @property
+    def shows(self) -> bool:
+        """Whether it is in the picture, as it will be or as far as it is."""
+        return self.stage.made or self.stage.begun > 0
 
     @property
     def box(self) -> Box:
@@ -54,7 +81,8 @@ class Placed:
 
     @cached_property
     def laid_key(self) -> str:
-        return f"{self.key}:{self.repair.step.strength}"
+        so_far = "" if self.stage.made else f"~{self.stage.begun}"
+        return f"{self.key}{so_far}:{self.repair.step.strength}"
 
 
 class BoxIndex:
@@ -103,7 +131,7 @@ class Placement:
     @cached_property
     def laid(self) -> list[Placed]:
         """Those that are in the picture."""
-        return [one for one in self.items if one.made and not one.repair.is_limit and not one.box.empty]
+        return [one for one in self.items if one.shows and not one.repair.is_limit and not one.box.empty]
 
     @cached_property
     def boxes(self) -> dict[str, Box]:
@@ -117,8 +145,8 @@ class Placement:
 
     @cached_property
     def pending(self) -> list[Placed]:
-        """Slow ones that are not made yet."""
-        return [one for one in self.items if not one.made]
+        """Slow ones that are to be made."""
+        return [one for one in self.items if not one.stage.made and not one.waits]
 
     @cached_property
     def limits(self) -> Limits:
@@ -127,7 +155,7 @@ class Placement:
     def meeting(self, box: Box, before: int | None = None) -> list[Placed]:
         """Those in the picture that change pixels of `box`, in order; only those before a number if given."""
         found = (self.items[number] for number in self.index.meeting(box, before))
-        return [one for one in found if one.made and not one.repair.is_limit]
+        return [one for one in found if one.shows and not one.repair.is_limit]
 
 
 def limits_of(repairs: Iterable[Repair]) -> Limits:
@@ -140,7 +168,7 @@ def limits_of(repairs: Iterable[Repair]) -> Limits:
     return Limits(tuple(fences), tuple(avoided))
 
 
-def place(name: str, repairs: tuple[Repair, ...], is_made: IsMade, olds: Sequence[Placement] = ()) -> Placement:
+def place(name: str, repairs: tuple[Repair, ...], how_far: HowFar, olds: Sequence[Placement] = ()) -> Placement:
     """Repairs in their order, taking over from earlier placements whatever they share.
 
     Parameters
@@ -149,8 +177,8 @@ def place(name: str, repairs: tuple[Repair, ...], is_made: IsMade, olds: Sequenc
         Of the picture that is repaired.
     repairs
         In order.
-    is_made
-        Asked for slow repairs; those that are not made are left out of the picture.
+    how_far
+        Asked for slow repairs; those that are not even begun are left out of the picture.
     olds
         Placements of the same picture; the one that shares most is taken over from.
     """
@@ -187,8 +215,8 @@ def place(name: str, repairs: tuple[Repair, ...], is_made: IsMade, olds: Sequenc
     for number in range(count) if fresh is not None else _marked(suspect):
         was = kept[number]
         earlier = fresh[number] if fresh is not None else index.meeting(repairs[number].sees, number)
-        now = _placed(name, number, repairs[number], [items[at] for at in earlier], is_made)
-        if was is None or was.key != now.key or was.made != now.made:
+        now = _placed(name, number, repairs[number], [items[at] for at in earlier], how_far)
+        if was is None or (was.key, was.stage, was.waits) != (now.key, now.stage, now.waits):
             items[number] = now
             touched = True
             if fresh is None and not now.box.empty:
@@ -209,21 +237,22 @@ def _marked(suspect: NDArray[np.bool_]) -> Iterator[int]:
 
 
 def _renumbered(one: Placed, number: int) -> Placed:
-    return Placed(number, one.repair, one.key, one.bounds, one.made)
+    return replace(one, number=number)
 
 
-def _placed(name: str, number: int, repair: Repair, seen: Sequence[Placed], is_made: IsMade) -> Placed:
+def _placed(name: str, number: int, repair: Repair, seen: Sequence[Placed], how_far: HowFar) -> Placed:
     """A repair in its place, which sees those earlier ones."""
     if repair.is_limit:
-        return Placed(number, repair, repair.key, _UNBOUND, True)
+        return Placed(number, repair, repair.key, _UNBOUND, MADE)
     if repair.box.empty:
-        return Placed(number, repair, f"{name} {repair.key}", _UNBOUND, True)
-    below = " ".join(one.laid_key for one in seen if one.made and not one.repair.is_limit)
+        return Placed(number, repair, f"{name} {repair.key}", _UNBOUND, MADE)
+    below = " ".join(one.laid_key for one in seen if one.shows and not one.repair.is_limit)
     bounds = [one.repair for one in seen if one.repair.is_limit]
     bounded = " ".join(one.key for one in bounds)
     key = hashlib.sha256(f"{name} {repair.key} {below} {bounded}".encode()).hexdigest()
-    made = not repair.operation.slow or is_made(key)
-    return Placed(number, repair, key, limits_of(bounds) if bounds else _UNBOUND, made)
+    stage = how_far(key) if repair.operation.slow else MADE
+    waits = not stage.made and any(one.shows and not one.stage.made for one in seen)
+    return Placed(number, repair, key, limits_of(bounds) if bounds else _UNBOUND, stage, waits)
 
 
 def _ends(old: tuple[Repair, ...], new: tuple[Repair, ...]) -> tuple[int, int]:

@@ -7,7 +7,7 @@ import os
 import struct
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Protocol, TypeVar
 
@@ -23,7 +23,7 @@ from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, halve, level_box, tiles_meeting
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
-from fern_ticket.core.render.placing import Placed, Placement, place
+from fern_ticket.core.render.placing import MADE, TO_COME, Placed, Placement, Stage, place
 from fern_ticket.core.render.plan import Repair
 
 T = TypeVar("T")
@@ -65,13 +65,14 @@ class Pending:
     key, step, box
         What identifies its result, the step it belongs to, and where it will lie.
     make
-        Makes it and keeps it; told progress may raise to stop.
+        `(carry_on, begun)`: makes it and keeps it. Told progress may raise to stop; `begun` is called when there is
+        something of it to look at.
     """
 
     key: str
     step: str
     box: Box
-    make: Callable[[Callable[[float], None]], None]
+    make: Callable[[Callable[[float], None], Callable[[], None]], None]
 
 
 @dataclass(frozen=True)
@@ -157,8 +158,8 @@ class Repaired:
         self._shelf = shelf
         key = Key("placements", (name, background))
         olds: tuple[Placement, ...] = cache.get(key) or ()
-        is_made = self._is_made if background else lambda _: True
-        self._placement = place(name, tuple(repairs), is_made, olds)
+        how_far = self._how_far if background else lambda _: MADE
+        self._placement = place(name, tuple(repairs), how_far, olds)
         if not olds or self._placement is not olds[0]:
             kept = (self._placement, *(one for one in olds if one is not self._placement))[:_PLACEMENTS]
             cache.put(key, kept, _BYTES * sum(len(one.items) for one in kept))
@@ -208,16 +209,26 @@ class Repaired:
         return [*under, *(self._pending(one) for one in self._placement.pending)]
 
     def laid_repairs(self) -> list[Laid]:
-        """Every repair in the picture with what it covers."""
+        """Every repair that is made with what it covers."""
         under = [] if self._under is None else self._under.laid_repairs()
-        return [*under, *(found for one in self._placement.laid for found in self._laid(one))]
+        made = (one for one in self._placement.laid if one.stage.made)
+        return [*under, *(found for one in made for found in self._laid(one))]
 
     def _laid(self, placed: Placed) -> list[Laid]:
         return [Laid(placed.repair, part.box, part.alpha) for part in self._patches(placed).parts]
 
     def _pending(self, placed: Placed) -> Pending:
-        def make(carry_on: Callable[[float], None]) -> None:
-            self._keep(placed.key, self._made(placed, carry_on))
+        def make(carry_on: Callable[[float], None], begun: Callable[[], None]) -> None:
+            def show(so_far: Patches) -> None:
+                number = self._begun(placed.key) + 1
+                self._cache.put(Key("begun", (placed.key, number)), so_far, so_far.weight)
+                self._cache.put(Key("begun", placed.key), number, _BYTES)
+                begun()
+
+            try:
+                self._keep(placed.key, self._made(placed, carry_on, show))
+            finally:
+                self._cache.put(Key("begun", placed.key), 0, _BYTES)
 
         return Pending(placed.key, placed.repair.step.id, placed.box, make)
 
@@ -313,12 +324,17 @@ class Repaired:
     def make_all(self) -> None:
         """Make every repair, several at once, as all of them will be needed: one that reads another's result makes or
         awaits that first."""
-        laid = [one for one in self._placement.laid if one.made]
+        laid = self._placement.laid
         if len(laid) > 1:
             with ThreadPoolExecutor(os.cpu_count() or 1, "repairs") as threads:
                 list(threads.map(self._patches, laid))
 
     def _patches(self, placed: Placed) -> Patches:
+        if not placed.stage.made:
+            # what is half done may be gone again: then the place shows what was there
+            so_far: Patches | None = self._cache.get(Key("begun", (placed.key, placed.stage.begun)))
+            return so_far or Patches(())
+
         def make() -> Patches:
             kept = self._from_shelf(placed.key)
             if kept is not None:
@@ -329,13 +345,18 @@ class Repaired:
 
         return self._cache.get_or_make(Key("patch", placed.key), make, lambda patches: patches.weight)
 
-    def _is_made(self, key: str) -> bool:
+    def _how_far(self, key: str) -> Stage:
         if self._cache.get(Key("patch", key)) is not None:
-            return True
+            return MADE
         kept = self._from_shelf(key)
         if kept is not None:
             self._cache.put(Key("patch", key), kept, kept.weight)
-        return kept is not None
+            return MADE
+        return TO_COME._replace(begun=self._begun(key))
+
+    def _begun(self, key: str) -> int:
+        number: int | None = self._cache.get(Key("begun", key))
+        return number or 0
 
     def _keep(self, key: str, patches: Patches) -> None:
         self._cache.put(Key("patch", key), patches, patches.weight)
@@ -350,8 +371,13 @@ class Repaired:
         if self._shelf is not None:
             self._shelf.put(key, packed(patches.parts))
 
-    def _made(self, placed: Placed, carry_on: Callable[[float], None]) -> Patches:
-        """The repair's patches, made on the picture as those before it leave it."""
+    def _made(
+        self,
+        placed: Placed,
+        carry_on: Callable[[float], None],
+        show: Callable[[Patches], None] = lambda _: None,
+    ) -> Patches:
+        """The repair's patches, made on the picture as those before it leave it; `show` is told what it has so far."""
         own = placed.repair
         repair = own.operation.repair
         assert repair is not None
@@ -361,15 +387,19 @@ class Repaired:
             lambda box: self._source.read(0, box),
             placed.bounds,
             carry_on,
+            show=lambda patch: show(Patches((patch,))),
         )
         if own.chart is None:
             return Patches((repair(own.params, own.mask, ground),))
         assert own.mask is not None
         params, where = own.charted
-        charted = charted_ground(ground, own.chart, own.reads)
-        patch = repair(params, where, charted)
-        firm = own.operation.firmness
-        return Patches(tuple(brought_back(patch, own.mask, ground, charted, own.chart, firm)))
+        mask, chart, firm = own.mask, own.chart, own.operation.firmness
+        charted = charted_ground(ground, chart, own.reads)
+
+        def back(patch: Patch) -> Patches:
+            return Patches(tuple(brought_back(patch, mask, ground, charted, chart, firm)))
+
+        return back(repair(params, where, replace(charted, show=lambda patch: show(back(patch)))))
 
 
 def _at_full_size(box: Box, level: int) -> Box:

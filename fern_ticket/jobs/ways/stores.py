@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import fsspec
-import paramiko
 from fsspec.implementations.local import LocalFileSystem
 
 from fern_ticket.core.errors import FernError
@@ -77,27 +76,6 @@ def said_of(address: str, error: BaseException, doing: str = "written") -> str:
     return f"{address} cannot be {doing}: {words or str(error).strip() or type(error).__name__}."
 
 
-class KnownHosts(paramiko.MissingHostKeyPolicy):  # type: ignore[misc]
-    """A host is known by the key that it showed at first; one that shows another gets no password."""
-
-    def __init__(self, path: Path) -> None:
-        self._path = path
-
-    def missing_host_key(self, _: paramiko.SSHClient, hostname: str, key: paramiko.PKey) -> None:
-        """Called for every host, as the client itself knows none. Raises `Refused` for another key than the first."""
-        known = paramiko.HostKeys(str(self._path) if self._path.exists() else None)
-        if known.check(hostname, key):
-            return
-        if hostname in known:
-            raise Refused(
-                f"{hostname} shows another key than before: it may not be the same machine.",
-                f"Ask who runs it. If its key was changed, take its line out of {self._path}.",
-            )
-        known.add(hostname, key.get_name(), key)
-        self._path.parent.mkdir(parents=True, exist_ok=True)
-        known.save(str(self._path))
-
-
 def _options(settings: ToFolder, secret: str, known_hosts: Path) -> dict[str, Any]:
     """What the store's file system wants to know, by its own names."""
     protocol = settings.address.partition("://")[0] if "://" in settings.address else "file"
@@ -110,6 +88,8 @@ def _options(settings: ToFolder, secret: str, known_hosts: Path) -> dict[str, An
     if protocol in ("sftp", "ssh", "ftp"):
         named: dict[str, Any] = {"username": user} if user else {}
         if protocol != "ftp":
+            from fern_ticket.jobs.ways.known_hosts import KnownHosts  # with what takes a while to load
+
             named["host_key_policy"] = KnownHosts(known_hosts)
         return named | ({"password": secret} if secret else {})
     return {}

@@ -28,10 +28,10 @@ class Stopped(Exception):
 
 @dataclass
 class Running:
-    """One slow repair: whose steps ask for it, how far it is, and whether it should stop."""
+    """One slow repair: who asks for it and what they want to be told by, how far it is, and whether it should stop."""
 
     step: str
-    owners: set[object] = field(default_factory=set)
+    owners: dict[object, Callable[[str | None], None]] = field(default_factory=dict)
     share: float = 0.0
     stop: threading.Event = field(default_factory=threading.Event)
     future: Future[None] | None = None
@@ -47,7 +47,8 @@ class Background:
     def want(self, owner: object, pending: Sequence[Pending], done: Callable[[str | None], None]) -> None:
         """Have what is pending made; what this owner wanted before and does not any more is let go.
 
-        `done` is called in the event loop as each is finished, with a sentence if it failed.
+        `done` is called in the event loop as each is finished, with a sentence if it failed; and without one as often
+        as there is more of it to look at.
         """
         keys = {one.key for one in pending}
         for key, running in list(self._running.items()):
@@ -56,7 +57,7 @@ class Background:
         for one in pending:
             running = self._started(one)
             if owner not in running.owners:
-                running.owners.add(owner)
+                running.owners[owner] = done
                 self._when_done(running, partial(_tell, owner, running, done))
 
     def _started(self, pending: Pending) -> Running:
@@ -64,7 +65,12 @@ class Background:
         if present is not None and not present.stop.is_set():
             return present
         running = self._running[pending.key] = Running(pending.step)
-        running.future = self._threads.submit(_make, pending, running)
+        loop = asyncio.get_running_loop()
+
+        def begun() -> None:
+            loop.call_soon_threadsafe(_show, running)
+
+        running.future = self._threads.submit(_make, pending, running, begun)
         self._when_done(running, partial(self._finished, pending.key, running))
         return running
 
@@ -104,7 +110,7 @@ class Background:
 
     def _leave(self, key: str, owner: object) -> None:
         running = self._running[key]
-        running.owners.discard(owner)
+        del running.owners[owner]
         if not running.owners:
             running.stop.set()
 
@@ -125,14 +131,20 @@ def _tell(owner: object, running: Running, done: Callable[[str | None], None], f
     done(None if error is None else str(error) if isinstance(error, FernError) else "A repair could not be made.")
 
 
-def _make(pending: Pending, running: Running) -> None:
+def _show(running: Running) -> None:
+    """There is more to look at of what is not made yet."""
+    for done in list(running.owners.values()):
+        done(None)
+
+
+def _make(pending: Pending, running: Running, begun: Callable[[], None]) -> None:
     def carry_on(share: float) -> None:
         running.share = share
         if running.stop.is_set():
             raise Stopped
 
     carry_on(0.0)
-    pending.make(carry_on)
+    pending.make(carry_on, begun)
 
 
 def background_of(connection: Request | WebSocket) -> Background:
