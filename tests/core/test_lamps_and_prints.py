@@ -10,9 +10,10 @@ from skimage import data
 from fern_ticket.core.balance.hue_bands import HueBands, settle
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.prints import prints_of
+from fern_ticket.core.inspect import lamps
 from fern_ticket.core.inspect.lamps import lit, plain
 from fern_ticket.core.inspect.measures import histogram
-from fern_ticket.core.inspect.repeats import repeats
+from fern_ticket.core.inspect.repeats import features_of, repeats
 from fern_ticket.core.ledger.changes import move
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.decode import Decoded
@@ -177,6 +178,33 @@ def test_a_pasted_copy_is_found_and_linked():
     linked = lit("repeat", FlatShown(made, view), frame).astype(int)
     between = linked[69:85, 104:116]  # half way from (55, 42) to (165, 112)
     assert np.ptp(between, axis=2).max() > 60
+
+
+def test_only_what_changed_is_looked_at_anew_and_finds_what_a_look_at_all_finds(monkeypatch):
+    ground = pictures.texture(640, 900, 4)
+
+    def clone(name, x, y, dx, dy):
+        corners = [[x, y], [x + 90, y], [x + 90, y + 80], [x, y + 80]]
+        place = {"kind": "outline", "points": corners}
+        return {"id": name, "op": "clone", "params": {"source": {"dx": dx, "dy": dy}}, "mask": place}
+
+    steps, cache, source = [], ByteCache(1 << 28), pictures.source(ground)
+    seen = []
+    monkeypatch.setattr(lamps, "features_of", lambda grey: seen.append(grey.size) or features_of(grey))
+    for step in (clone("a", 100, 100, 400, 260), clone("b", 650, 420, -300, -330), clone("c", 380, 480, 250, -300)):
+        steps.append(step)
+        seen.clear()
+        found = lamps.repeats_of(LedgerPicture(source, "t", read_steps(steps), cache))
+        assert sum(seen) < 0.4 * 640 * 900 or len(steps) == 1
+        with monkeypatch.context() as whole:
+            whole.setattr(lamps, "_MUCH", 0)
+            of_all = lamps.repeats_of(LedgerPicture(source, "t", read_steps(steps), ByteCache(1 << 28)))
+        shifts = [np.subtract(*sorted([one.one, one.other])) for one in found]
+        of_all = [np.subtract(*sorted([one.one, one.other])) for one in of_all]
+        assert len({tuple(np.round(shift / 20)) for shift in shifts}) == len(steps)
+        for some, others in ((shifts, of_all), (of_all, shifts)):
+            assert all(min(np.abs(shift - other).max() for other in others) < 3 for shift in some)
+    assert lamps.repeats_of(LedgerPicture(source, "t", [], cache)) == []
 
 
 @pytest.mark.parametrize("name", ["astronaut", "chelsea", "coffee", "rocket", "camera"])

@@ -26,6 +26,13 @@ def test_they_are_those_that_a_brute_force_matcher_finds_at_the_same_distances()
     assert alike.mean() > 0.99
 
 
+def test_those_that_are_asked_for_have_the_same_nearest_among_all():
+    found = descriptors(120, 160)
+    asked = np.array([3, 40, 41, 200])
+    for every, some in zip(nearest(found, 4), nearest(found, 4, asked), strict=True):
+        assert np.array_equal(every[asked], some)
+
+
 def test_of_equal_ones_the_first_comes_first_and_itself_is_at_no_distance():
     found = np.array([[3, 4], [0, 0], [3, 4], [6, 8]], np.float32)
     indices, distances = nearest(found, 3)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import cv2
 import numpy as np
 import pytest
 
+from fern_ticket.core import threads
 from fern_ticket.core.clean import regrow
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.limits import Fence
@@ -72,9 +74,9 @@ def test_a_repair_changes_nothing_outside_its_place_and_is_the_same_every_time(s
     "mask",
     [
         strokes((1e5, 1e5)),
-        strokes((0, 0), (340, 0), (340, 240), (0, 240), size=8),
-        strokes((170, 110), size=1),
-        strokes((-20, 110), (370, 116), size=12),
+        strokes((0, 0), (238, 0), (238, 168), (0, 168), size=8),
+        strokes((119, 77), size=1),
+        strokes((-20, 77), (260, 81), size=12),
         outline(-100, -100, 900, 900),
         outline(10, 10, 10.4, 10.4),
         {
@@ -86,7 +88,7 @@ def test_a_repair_changes_nothing_outside_its_place_and_is_the_same_every_time(s
     ids=["outside", "all borders", "one pixel", "beyond both sides", "everything", "less than a pixel", "400 strokes"],
 )
 def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, mask):
-    pixels = pictures.texture(240, 340)
+    pixels = pictures.texture(168, 238)
     refused = None
     try:
         result = made(pixels, {**step, "mask": mask})
@@ -94,7 +96,7 @@ def test_a_senseless_place_gives_a_sensible_picture_or_a_refusal_in_words(step, 
         refused = error
     if refused is None:
         # what it may change is where it lies; everything else is as it was
-        (repair,) = make_plan(read_steps([{**step, "mask": mask}]), (340, 240)).repairs
+        (repair,) = make_plan(read_steps([{**step, "mask": mask}]), (238, 168)).repairs
         outside = np.ones(pixels.shape[:2], np.bool_)
         outside[repair.box.rows, repair.box.columns] = False
         assert np.array_equal(result[outside], pixels[outside])
@@ -458,7 +460,7 @@ def test_grain_adds_what_an_airbrushed_place_lacks_and_nothing_where_none_is_mis
 def test_takes_differ_and_each_is_repeatable():
     pixels = pictures.texture(260, 340, 8)
     takes = [
-        made(pixels, {"op": "regrow", "params": {"take": k}, "mask": outline(130, 90, 200, 160)}) for k in (0, 1, 0)
+        made(pixels, {"op": "regrow", "params": {"take": k}, "mask": outline(130, 90, 165, 125)}) for k in (0, 1, 0)
     ]
     assert np.array_equal(takes[0], takes[2])
     assert not np.array_equal(takes[0], takes[1])
@@ -631,14 +633,16 @@ def test_growing_tells_how_far_it_is_and_stops_when_told():
 
 
 @pytest.mark.parametrize("op", ["regrow", "heal", "calm", "unthread"])
-def test_the_pixels_do_not_depend_on_the_number_of_threads(op):
+def test_the_pixels_do_not_depend_on_the_number_of_threads(op, monkeypatch):
     pixels = pictures.texture(260, 340, 8)
-    step = {"op": op, "mask": strokes((100, 90), (230, 130), size=24)}
-    threads, results = cv2.getNumThreads(), []
+    step = {"op": op, "mask": strokes((100, 60), (130, 190), size=24)}
+    opencv_s, results = cv2.getNumThreads(), []
     for count in (1, 4):
         cv2.setNumThreads(count)
-        results.append(made(pixels, json(settled(pixels, step))))
-    cv2.setNumThreads(threads)
+        with ThreadPoolExecutor(count) as pool:
+            monkeypatch.setattr(threads, "_threads", lambda pool=pool: pool)
+            results.append(made(pixels, json(settled(pixels, step))))
+    cv2.setNumThreads(opencv_s)
     assert np.array_equal(*results)
 
 

@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from skimage import data
 
+from fern_ticket.core.inspect import specks
 from fern_ticket.core.inspect.specks import alone, open_ones, specks_of
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.render.cache import ByteCache
@@ -127,6 +128,24 @@ def test_a_strip_is_as_the_whole(monkeypatch):
     for one, other in zip(on(pixels), whole, strict=True):
         assert near(one, other.x, other.y, 0.01)
         assert (one.size, one.contrast) == pytest.approx((other.size, other.contrast), rel=1e-4)
+
+
+def test_after_a_repair_only_rows_near_it_are_looked_at_anew(monkeypatch):
+    monkeypatch.setattr("fern_ticket.core.inspect.specks._ROWS", 64)
+    pixels, placed = specked(sky(700, 400)[0], 12, 12)
+    x, y, size = placed[0]
+    mask = {"kind": "strokes", "strokes": [{"points": [[x, y, 1]], "size": size + 6, "hardness": 1}]}
+    source, cache, looked = pictures.source(pixels), ByteCache(1 << 27), []
+    real = specks._looked_at
+    monkeypatch.setattr(specks, "_looked_at", lambda *rest: looked.append(rest) or real(*rest))
+    before = specks_in(LedgerPicture(source, "s", [], cache))
+    all_rows = len(looked)
+    looked.clear()
+    steps = read_steps([{"op": "dab", "mask": mask}])
+    after = specks_in(LedgerPicture(source, "s", steps, cache))
+    assert 0 < len(looked) < all_rows / 2
+    assert after == specks_in(LedgerPicture(source, "s", steps, ByteCache(1 << 27)))
+    assert len(after) == len(before) - 1
 
 
 def test_what_a_person_refused_counts_no_more():

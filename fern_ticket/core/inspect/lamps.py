@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.inspect.repeats import Repeat, repeats
+from fern_ticket.core.inspect.repeats import Features, Repeat, features_of, repeats
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.shown import Shown
 
 Lamp = Literal["cast", "speck", "clip", "level", "mask", "repeat"]
@@ -22,6 +23,8 @@ Seen = NDArray[np.uint8]
 _PUSHED = 5.0
 #: Long side of the picture that repeats are looked for in.
 _REPEAT_SIDE = 2200
+#: Share of the picture beyond which all of it is looked at anew; pixels around a repair that features are found with.
+_MUCH, _CONTEXT = 0.3, 40
 #: Shifts that differ by less, pixels, are the same.
 _SAME = 12.0
 #: Lines that the level lamp marks: their least length, frame pixels; most degrees off; and what counts as true.
@@ -55,17 +58,14 @@ def repeats_of(picture: LedgerPicture) -> list[Repeat]:
     """
     if not (picture.plan.repairs or picture.plan.pieces or picture.plan.above):
         return []
-    laid = list(picture.repaired.laid.values())
 
     def measure() -> list[Repeat]:
-        own = picture.kept_of_source("repeats", lambda: _found(picture.repaired.source))
+        found = _made_by_repairs(picture)
+        if not found:
+            return []
+        own = picture.kept_of_source("repeats", lambda: _of_source(picture))
         shifts = np.array([_shift(one) for one in own]).reshape(-1, 2)
-        return [
-            one
-            for one in _found(picture.repaired)
-            if any(_holds(box, end) for box in laid for end in (one.one, one.other))
-            and (not len(shifts) or np.abs(shifts - _shift(one)).max(axis=1).min() > _SAME)
-        ]
+        return [one for one in found if not len(shifts) or np.abs(shifts - _shift(one)).max(axis=1).min() > _SAME]
 
     return picture.kept("repeats", measure)
 
@@ -75,17 +75,72 @@ def _shift(repeat: Repeat) -> NDArray[np.float64]:
     return away if away[0] >= 0 else -away
 
 
-def _holds(box: Box, end: tuple[float, float]) -> bool:
-    margin = 0.1 * max(box.width, box.height) + 8
-    return box.left - margin <= end[0] <= box.right + margin and box.top - margin <= end[1] <= box.bottom + margin
+def _made_by_repairs(picture: LedgerPicture) -> list[Repeat]:
+    """Repeats with an end in a repair or a piece. Only what these changed is looked at anew."""
+    repaired = picture.repaired
+    level = level_within(repaired, _REPEAT_SIDE)
+    whole = level_box(repaired.size, level)
+    grey = _grey(repaired, level, whole)
+    boxes = [_level_box_around(box, level).within(whole) for box in repaired.laid.values()]
+    owner = np.zeros((whole.height, whole.width), np.int32)
+    for number, box in reversed(list(enumerate(boxes, 1))):
+        owner[box.rows, box.columns] = number
+
+    def owners(features: Features) -> NDArray[np.int32]:
+        return owner[features.at[:, 1].astype(np.intp), features.at[:, 0].astype(np.intp)]
+
+    if float((owner > 0).mean()) > _MUCH:
+        features = features_of(grey)
+    else:
+        own = _features_of_source(picture, level)
+        parts = [own.those(owners(own) == 0)]
+        for number, box in enumerate(boxes, 1):
+            near = box.grown(_CONTEXT).within(whole)
+            found = _features_near(repaired, level, near)
+            parts.append(found.those(owners(found) == number))
+        features = Features.joined(parts)
+    return _in_source_pixels(repeats(grey, features, owners(features) > 0), level)
 
 
-def _found(source: Source) -> list[Repeat]:
+def _of_source(picture: LedgerPicture) -> list[Repeat]:
+    source = picture.repaired.source
     level = level_within(source, _REPEAT_SIDE)
-    pixels = source.read(level, level_box(source.size, level))
-    grey = np.asarray(cv2.cvtColor(narrowed(pixels), cv2.COLOR_RGB2GRAY), np.uint8)
+    grey = _grey(source, level, level_box(source.size, level))
+    return _in_source_pixels(repeats(grey, _features_of_source(picture, level)), level)
+
+
+def _features_of_source(picture: LedgerPicture, level: int) -> Features:
+    source = picture.repaired.source
+    return picture.kept_of_source(
+        "features",
+        lambda: features_of(_grey(source, level, level_box(source.size, level))),
+        lambda features: features.weight,
+    )
+
+
+def _features_near(repaired: Repaired, level: int, near: Box) -> Features:
+    """Features in a part of a level, once for a state of the repairs there."""
+    at_full_size = Box(near.left << level, near.top << level, near.right << level, near.bottom << level)
+
+    def detect() -> Features:
+        return features_of(_grey(repaired, level, near)).moved(near.left, near.top)
+
+    return repaired.kept_near("features", at_full_size, detect, lambda features: features.weight)
+
+
+def _level_box_around(box: Box, level: int) -> Box:
+    margin = round(0.1 * max(box.width, box.height)) + 8
+    wide = box.grown(margin)
+    return Box(wide.left >> level, wide.top >> level, -(-wide.right >> level), -(-wide.bottom >> level))
+
+
+def _grey(source: Source, level: int, box: Box) -> NDArray[np.uint8]:
+    return np.asarray(cv2.cvtColor(narrowed(source.read(level, box)), cv2.COLOR_RGB2GRAY), np.uint8)
+
+
+def _in_source_pixels(found: list[Repeat], level: int) -> list[Repeat]:
     k = 2.0**level
-    return [Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in repeats(grey)]
+    return [Repeat((k * r.one[0], k * r.one[1]), (k * r.other[0], k * r.other[1]), r.features) for r in found]
 
 
 def plain(lamp: Literal["cast", "speck", "clip"], frame: Seen) -> Seen:

@@ -11,8 +11,10 @@ from fern_ticket.core.kernels import kernel
 _ROWS = 512
 
 
-def nearest(found: NDArray[np.float32], count: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
-    """For each descriptor the `count` nearest of all, itself among them.
+def nearest(
+    found: NDArray[np.float32], count: int, asked: NDArray[np.int64] | None = None
+) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+    """For each descriptor, or each of those that are asked for, the `count` nearest of all, itself among them.
 
     As a brute-force matcher finds them, in half the time and less: distances come from one product of matrices,
     |a - b|² = |a|² + |b|² - 2 a·b, which is exact for descriptors of whole numbers as SIFT gives them.
@@ -23,19 +25,22 @@ def nearest(found: NDArray[np.float32], count: int) -> tuple[NDArray[np.int64], 
         Shape (n, m), whole numbers, squares that sum to less than 2²³.
     count
         At least 1, at most n.
+    asked
+        Numbers of those whose nearest are looked for, shape (k,); all where left out.
 
     Returns
     -------
     (indices, distances)
-        Shape (n, count) each, the nearest first; of equal ones that with the lower index. Distances are Euclidean.
+        Shape (k, count) each, the nearest first; of equal ones that with the lower index. Distances are Euclidean.
     """
     squares = np.einsum("nm,nm->n", found, found)
-    indices = np.empty((len(found), count), np.int64)
-    distances = np.empty((len(found), count), np.float32)
-    for start in range(0, len(found), _ROWS):
-        rows = slice(start, min(start + _ROWS, len(found)))
-        apart = found[rows] @ found.T
-        _least(apart, squares, squares[rows], indices[rows], distances[rows])
+    of = np.arange(len(found)) if asked is None else asked
+    indices = np.empty((len(of), count), np.int64)
+    distances = np.empty((len(of), count), np.float32)
+    for start in range(0, len(of), _ROWS):
+        rows = slice(start, min(start + _ROWS, len(of)))
+        apart = found[of[rows]] @ found.T
+        _least(apart, squares, squares[of[rows]], indices[rows], distances[rows])
     return indices, distances
 
 

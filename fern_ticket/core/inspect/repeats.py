@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -35,23 +36,69 @@ class Repeat:
     features: int
 
 
-def repeats(grey: NDArray[np.uint8]) -> list[Repeat]:
+@dataclass(frozen=True)
+class Features:
+    """Places of a picture that can be told again.
+
+    Attributes
+    ----------
+    at
+        x and y, pixels, shape (count, 2).
+    looks
+        What each looks like, shape (count, 128).
+    """
+
+    at: NDArray[np.float32]
+    looks: NDArray[np.uint8]
+
+    @property
+    def weight(self) -> int:
+        return self.at.nbytes + self.looks.nbytes
+
+    def those(self, which: NDArray[np.bool_]) -> Features:
+        return Features(self.at[which], self.looks[which])
+
+    def moved(self, x: int, y: int) -> Features:
+        return Features(self.at + np.array([x, y], np.float32), self.looks)
+
+    @classmethod
+    def joined(cls, parts: Sequence[Features]) -> Features:
+        return cls(np.concatenate([part.at for part in parts]), np.concatenate([part.looks for part in parts]))
+
+
+def features_of(grey: NDArray[np.uint8]) -> Features:
+    """Of a picture, encoded, shape (rows, columns): keypoints with most contrast, by SIFT (Lowe 2004,
+    doi:10.1023/B:VISI.0000029664.99615.94)."""
+    keypoints, found = cv2.SIFT.create(_FEATURES, contrastThreshold=0.004).detectAndCompute(grey, None)
+    at = np.array([point.pt for point in keypoints], np.float32).reshape(-1, 2)
+    return Features(at, np.zeros((0, 128), np.uint8) if found is None else found.astype(np.uint8))
+
+
+def repeats(
+    grey: NDArray[np.uint8], features: Features | None = None, asked: NDArray[np.bool_] | None = None
+) -> list[Repeat]:
     """Places of a picture that look like copies of one another, those with most evidence first.
 
-    Keypoint matching of the picture with itself (SIFT, Lowe 2004, doi:10.1023/B:VISI.0000029664.99615.94; as in
-    Amerini et al. 2011, doi:10.1109/TIFS.2011.2129512): a match counts when it is better than the next, when both
-    places laid over each other correlate, and when neighbours moved by the same shift.
+    Keypoint matching of the picture with itself (as in Amerini et al. 2011, doi:10.1109/TIFS.2011.2129512): a match
+    counts when it is better than the next, when both places laid over each other correlate, and when neighbours moved
+    by the same shift.
 
     Parameters
     ----------
     grey
         Shape (rows, columns), encoded.
+    features
+        Its features, where they are known.
+    asked
+        Which of them one end of a repeat must be, shape (count,); any where left out.
     """
-    keypoints, found = cv2.SIFT.create(_FEATURES, contrastThreshold=0.004).detectAndCompute(grey, None)
-    if found is None or len(keypoints) < 8:
+    if features is None:
+        features = features_of(grey)
+    at = features.at.astype(np.float64)
+    of = np.arange(len(at)) if asked is None else np.flatnonzero(asked)
+    if len(at) < 8 or not len(of):
         return []
-    at = np.array([point.pt for point in keypoints])
-    index = _matches(at, *nearest(np.asarray(found, np.float32), 4))
+    index = _matches(at, of, *nearest(features.looks.astype(np.float32), 4, of))
     if not len(index):
         return []
     fine = grey.astype(np.float32)
@@ -66,17 +113,19 @@ def repeats(grey: NDArray[np.uint8]) -> list[Repeat]:
     return _grouped(start, shift, fine)
 
 
-def _matches(at: NDArray[np.float64], indices: NDArray[np.int64], distances: NDArray[np.float32]) -> NDArray[np.int64]:
-    """Pairs of features that match each other better than the next one, each pair once. The first of each row, which
-    is the feature itself or one with the same descriptor, is no match."""
+def _matches(
+    at: NDArray[np.float64], of: NDArray[np.int64], indices: NDArray[np.int64], distances: NDArray[np.float32]
+) -> NDArray[np.int64]:
+    """Pairs of features, one of each among `of`, that match better than the next one, each pair once. The first of
+    each row, which is the feature itself or one with the same descriptor, is no match."""
     others, apart = indices[:, 1:], distances[:, 1:]
     # features of one place at several scales are not copies of one another
-    far = np.hypot(*np.moveaxis(at[others] - at[:, None], -1, 0)) > _APART
+    far = np.hypot(*np.moveaxis(at[others] - at[of][:, None], -1, 0)) > _APART
     order = np.argsort(~far, axis=1, kind="stable")[:, :2]  # the nearest two of those
     first, second = np.take_along_axis(apart, order, 1).T
     good = (far.sum(axis=1) >= 2) & (first < _BETTER * second)
     mates = np.take_along_axis(others, order[:, :1], 1)[:, 0]
-    pairs = np.stack([np.flatnonzero(good), mates[good]], axis=1)
+    pairs = np.stack([of[good], mates[good]], axis=1)
     return np.unique(np.sort(pairs, axis=1), axis=0)
 
 

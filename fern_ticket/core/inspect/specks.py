@@ -9,10 +9,10 @@ place: it stands out from what else that band holds around it, be that grain, th
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple, Protocol, TypeVar
 
 import cv2
 import numpy as np
@@ -50,7 +50,7 @@ _AMONG, _ALIKE, _NEAR = 12, 12, 40.0
 #: Nothing is told of the outermost pixels, whose other side nobody sees.
 _RIM = 2
 #: Rows that are looked at in one go.
-_ROWS = 1024
+_ROWS = 512
 #: More than these are texture, not specks.
 _MOST = 4000
 
@@ -78,7 +78,23 @@ class Speck:
     part_of_thing: bool = False
 
 
-def specks_of(source: Source, contrast: float = 5.0, least: float = 2.0, largest: float = 60.0) -> list[Speck]:
+T = TypeVar("T")
+
+
+class Keep(Protocol):
+    """Keeps what is measured on a box of full-size pixels, `(what, box, measure, weight)`, as long as these stay."""
+
+    def __call__(self, what: str, box: Box, measure: Callable[[], T], weight: Callable[[T], int], /) -> T: ...
+
+
+def _measured(_: str, __: Box, measure: Callable[[], T], ___: Callable[[T], int]) -> T:
+    """Nothing is kept."""
+    return measure()
+
+
+def specks_of(
+    source: Source, contrast: float = 5.0, least: float = 2.0, largest: float = 60.0, keep: Keep = _measured
+) -> list[Speck]:
     """Specks of a picture, strongest first.
 
     Parameters
@@ -89,8 +105,10 @@ def specks_of(source: Source, contrast: float = 5.0, least: float = 2.0, largest
         Least difference from the ground, of 255.
     least, largest
         Diameters in pixels of the picture.
+    keep
+        Keeps what was seen of a part of the picture, for the next time.
     """
-    bands = [band for level in range(source.levels) for band in _bands_of(source, level, contrast, largest)]
+    bands = [band for level in range(source.levels) for band in _bands_of(source, level, contrast, largest, keep)]
     found = _distinct(sorted((speck for band in bands for speck in band.specks), key=lambda one: -one.contrast))
     found = [speck for band in bands for speck in band.told(found)]
     found = [speck for speck in found if least <= speck.size <= largest]
@@ -147,15 +165,17 @@ class _Band:
         return drawn > 0
 
 
-def _bands_of(source: Source, level: int, contrast: float, largest: float) -> Iterator[_Band]:
+def _bands_of(source: Source, level: int, contrast: float, largest: float, keep: Keep) -> Iterator[_Band]:
     size, scale = level_size(source.size, level), 2.0**level
     blurs = [blur for blur in (() if level else (_FINEST,)) + _BLURS if blur * _SIZE * scale <= 1.5 * largest]
     if min(size) < 2 * REACH or not blurs:
         return
     looked: list[list[tuple[Table, Table]]] = []
-    for strip in _strips(source, level):
-        look = partial(_looked, strip, contrast=contrast, area=math.prod(size))
-        looked.append(in_threads(look, blurs))
+    for part in _parts(level_box(source.size, level)):
+        look = partial(_looked_at, source, level, part, blurs, contrast)
+        seen = part.seen
+        at_full_size = Box(seen.left << level, seen.top << level, seen.right << level, seen.bottom << level)
+        looked.append(keep(f"specks {level} {contrast} {largest}", at_full_size, look, _bytes))
     for strips in zip(*looked, strict=True):
         peaks, spots = (np.concatenate(parts) for parts in zip(*strips, strict=True))
         # of noise there is a peak for every dozen pixels: those that no spot is told from need not be kept
@@ -165,6 +185,14 @@ def _bands_of(source: Source, level: int, contrast: float, largest: float) -> It
             for _, _, _, x, y, across, reach, found in spots.tolist()
         ]
         yield _Band(scale, peaks, spots[:, :3], specks)
+
+
+class _Part(NamedTuple):
+    """Rows of a level, from `first` to before `end`, and what must be seen around them."""
+
+    seen: Box
+    first: int
+    end: int
 
 
 @dataclass(frozen=True)
@@ -177,13 +205,23 @@ class _Strip:
     end: int
 
 
-def _strips(source: Source, level: int) -> Iterator[_Strip]:
-    whole = level_box(source.size, level)
+def _parts(whole: Box) -> Iterator[_Part]:
     for first in range(whole.top, whole.bottom, _ROWS):
         end = min(whole.bottom, first + _ROWS)
-        box = Box(whole.left, first - 2 * REACH, whole.right, end + 2 * REACH).within(whole)
-        grey = cv2.cvtColor(narrowed(source.read(level, box)), cv2.COLOR_RGB2GRAY)
-        yield _Strip(np.asarray(grey, np.float32), box.top, first, end)
+        yield _Part(Box(whole.left, first - 2 * REACH, whole.right, end + 2 * REACH).within(whole), first, end)
+
+
+def _looked_at(
+    source: Source, level: int, part: _Part, blurs: list[float], contrast: float
+) -> list[tuple[Table, Table]]:
+    """What `_looked` finds in some rows of a level, by bands."""
+    grey = cv2.cvtColor(narrowed(source.read(level, part.seen)), cv2.COLOR_RGB2GRAY)
+    strip = _Strip(np.asarray(grey, np.float32), part.seen.top, part.first, part.end)
+    return in_threads(partial(_looked, strip, contrast=contrast, area=math.prod(level_size(source.size, level))), blurs)
+
+
+def _bytes(looked: list[tuple[Table, Table]]) -> int:
+    return sum(table.nbytes for tables in looked for table in tables)
 
 
 def _looked(strip: _Strip, blur: float, contrast: float, area: int) -> tuple[Table, Table]:

@@ -535,9 +535,9 @@ class LedgerPicture:
         """Something small that is measured on the repaired source, once for a state of its repairs."""
         return self._cache.get_or_make(Key(what, self.repaired.key), measure, lambda _: 4096)
 
-    def kept_of_source(self, what: str, measure: Callable[[], T]) -> T:
-        """Something small that is measured on the photo before any repair."""
-        return self._cache.get_or_make(Key(what, self._name), measure, lambda _: 4096)
+    def kept_of_source(self, what: str, measure: Callable[[], T], weight: Callable[[T], int] = lambda _: 4096) -> T:
+        """Something that is measured on the photo before any repair; small, or of a `weight` in bytes."""
+        return self._cache.get_or_make(Key(what, self._name), measure, weight)
 
     def has(self, what: str) -> bool:
         """Whether something is kept for the repaired source as it is now."""

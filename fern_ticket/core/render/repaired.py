@@ -232,10 +232,12 @@ class Repaired:
 
         return Pending(placed.key, placed.repair.step.id, placed.box, make)
 
-    def kept_near(self, what: str, box: Box, measure: Callable[[], T]) -> T:
-        """Something small that is measured on pixels of `box`, once for a state of the repairs there."""
+    def kept_near(self, what: str, box: Box, measure: Callable[[], T], weight: Callable[[T], int] = lambda _: 400) -> T:
+        """Something that is measured on pixels of `box`, once for a state of the repairs there; small, or of a `weight`
+        in bytes."""
         near = tuple(one.laid_key for one in self._placement.meeting(box))
-        return self._cache.get_or_make(Key(what, (self._name, box, near)), measure, lambda _: 400 + 80 * len(near))
+        key = Key(what, (self._name, box, near))
+        return self._cache.get_or_make(key, measure, lambda made: weight(made) + 80 * len(near))
 
     def ground(self) -> Ground:
         """What a repair after all of these would work on."""

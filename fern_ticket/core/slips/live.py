@@ -135,7 +135,9 @@ def close_look(
 
 def specks_in(picture: LedgerPicture) -> list[Speck]:
     """Those that nobody has decided on and that are no part of a thing."""
-    return alone(open_ones(picture.kept("specks", lambda: specks_of(picture.repaired)), picture.plan.refused))
+    repaired = picture.repaired
+    every = picture.kept("specks", lambda: specks_of(repaired, keep=repaired.kept_near))
+    return alone(open_ones(every, picture.plan.refused))
 
 
 def _box(x: float, y: float, size: float) -> Box:

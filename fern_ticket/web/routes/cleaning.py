@@ -76,7 +76,8 @@ async def specks(
     def work() -> list[SpeckView]:
         picture = opened.picture([step for step in opened.steps if station_of(step).before_light])
         name = f"specks {limits.contrast} {limits.least} {limits.largest}"
-        found = picture.kept(name, lambda: specks_of(picture.repaired, **limits.model_dump()))
+        repaired = picture.repaired
+        found = picture.kept(name, lambda: specks_of(repaired, **limits.model_dump(), keep=repaired.kept_near))
         return [
             SpeckView(x=s.x, y=s.y, size=s.size, contrast=round(s.contrast, 1), part_of_thing=s.part_of_thing)
             for s in open_ones(found, picture.plan.refused)
