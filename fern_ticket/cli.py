@@ -123,6 +123,7 @@ def _render(options: argparse.Namespace) -> None:
     from fern_ticket.core.pictures.pyramid import ArraySource
     from fern_ticket.core.render.cache import ByteCache
     from fern_ticket.core.render.picture import LedgerPicture
+    from fern_ticket.core.settling import settle
 
     file_format = format_of(options.result)
     if not 1 <= options.quality <= 100:
@@ -134,7 +135,10 @@ def _render(options: argparse.Namespace) -> None:
     for step in steps:
         if isinstance(step.mask, BitmapMask):
             step.mask.load(options.steps.parent)
-    picture = LedgerPicture(ArraySource(decoded), "command line", steps, ByteCache(512 << 20), _beside(options.steps))
+    source, cache, beside = ArraySource(decoded), ByteCache(512 << 20), _beside(options.steps)
+    for number, step in enumerate(steps):
+        steps[number] = settle(source, "command line", steps[:number], step, cache, beside)
+    picture = LedgerPicture(source, "command line", steps, cache, beside)
     deep = file_format != "JPEG" and decoded.pixels.dtype == np.uint16
     pixels = picture.deliver(np.uint16 if deep else np.uint8)
     data = encode(pixels, Encoding(file_format, options.quality, icc=srgb_icc(), exif=decoded.exif))

@@ -34,6 +34,8 @@ class Settings(BaseSettings):
     desk_looks_for: float = 3
     #: Signs the links that clients get; made anew in each data folder.
     link_secret: str = ""
+    #: Whoever watches over the application reads its figures with this; without one only those who lead can.
+    metrics_token: str = ""
     #: Show the demo user on the sign-in page.
     demo: bool = False
     #: Seconds between a worker's signs of life; after four missed ones its jobs are given to others.

@@ -18,7 +18,7 @@ from fern_ticket.core.ledger.masks import Drawn, anchor
 from fern_ticket.core.ledger.operation import Makes, Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import held_by, operation_of, parameters_of
-from fern_ticket.core.pictures.pyramid import Source
+from fern_ticket.core.pictures.pyramid import ArraySource, Source, TiledSource
 from fern_ticket.core.pieces.operation import PieceOperation
 from fern_ticket.core.planes import in_planes
 from fern_ticket.core.render.cache import ByteCache
@@ -121,7 +121,8 @@ def _settle_piece(step: Step, operation: PieceOperation[Parameters], params: Par
 
 def _settle_frame(step: Step, operation: FrameOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
     assert operation.settle is not None
-    state = FrameState.whole(scene.source.size)
+    focal = scene.source.focal if isinstance(scene.source, ArraySource | TiledSource) else None
+    state = FrameState.whole(scene.source.size, focal)
     for earlier in scene.before:
         for one in planned(earlier, scene.source.size):
             if isinstance(one, Framing) and earlier.active:

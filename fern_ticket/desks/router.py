@@ -101,7 +101,7 @@ def _entry(folder: Path, key: str) -> Path:
 
 
 def _take(folder: Path, asks: Asks, key: str, order: str, name: str | None, data: bytes) -> Taken:
-    """The same delivery twice is one delivery."""
+    """The same delivery twice is one delivery; another file under its key is none."""
     entry = _entry(folder, key)
     receipt = f"{asks.receipts}-{entry.name[:8].upper()}"
     kept = entry.with_suffix(".json")
@@ -110,6 +110,8 @@ def _take(folder: Path, asks: Asks, key: str, order: str, name: str | None, data
         _write(entry.with_suffix(".bin"), data)
         record = {"order": order, "name": name, "bytes": len(data), "taken_at": time.time(), "receipt": receipt}
         _write(kept, json.dumps(record).encode())
+    elif entry.with_suffix(".bin").read_bytes() != data:
+        raise HTTPException(422, "Another file was delivered under this key. Deliver this one under a key of its own.")
     return Taken(receipt=receipt)
 
 

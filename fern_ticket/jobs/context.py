@@ -13,6 +13,7 @@ from fern_ticket.store.database import Database
 from fern_ticket.store.ledgers import Ledgers
 from fern_ticket.store.opening import Opening
 from fern_ticket.store.prepared import Prepared
+from fern_ticket.store.private import keep_private
 from fern_ticket.store.records import Id
 from fern_ticket.store.safe import Safe
 from fern_ticket.store.shelves import Shelves
@@ -43,6 +44,7 @@ class JobContext:
 
 
 def make_context(settings: Settings, database: Database) -> JobContext:
+    keep_private(settings.data)
     blobs = Blobs(settings.blobs, settings.blob_store, settings.blob_options)
     prepared = Prepared(settings.pyramids, blobs, settings.decode_memory)
     cache = ByteCache(settings.cache_budget)

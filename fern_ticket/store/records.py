@@ -407,11 +407,19 @@ class Check(BaseModel):
 
 
 class Lease(BaseModel):
-    page: UUID
     user_id: UUID
     name: str
     since: datetime
     until: datetime
+
+
+class Load(BaseModel):
+    """What is under way in all processes: photos on benches, and background work."""
+
+    leases: int
+    waiting: int
+    doing: int
+    failed: int
 
 
 class HandOver(BaseModel):

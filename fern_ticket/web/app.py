@@ -25,8 +25,10 @@ from fern_ticket.store.database import opened
 from fern_ticket.web.bench import socket
 from fern_ticket.web.bench.background import Background
 from fern_ticket.web.bench.messages import message_schemas
+from fern_ticket.web.common.attempts import Attempts
 from fern_ticket.web.common.guard import Guard
 from fern_ticket.web.common.hosts import Hosts
+from fern_ticket.web.common.metrics import Metrics
 from fern_ticket.web.common.problems import install_problems
 from fern_ticket.web.common.state import Shared
 from fern_ticket.web.common.who import SignedIn
@@ -91,6 +93,8 @@ def create_app(settings: Settings) -> FastAPI:
                     hosts=Hosts(database, settings.host),
                 )
                 app.state.background = Background()
+                app.state.attempts = Attempts()
+                app.state.metrics = Metrics()
                 app.state.frames = ThreadPoolExecutor(_FRAMES_AT_ONCE, thread_name_prefix="frames")
                 clear_unfinished(settings.desk_inbox)
                 warming = asyncio.create_task(_warm()) if settings.warm else None

@@ -7,6 +7,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 import pytest
+from PIL import ExifTags, Image
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.corners import OPERATION as CORNERS
@@ -14,7 +15,8 @@ from fern_ticket.core.frame.corners import Corners
 from fern_ticket.core.frame.geometry import FrameState, Rectangle, largest_inside
 from fern_ticket.core.frame.straighten import angle_of_line
 from fern_ticket.core.ledger.steps import Step, read_steps
-from fern_ticket.core.pictures.perspective import ratio_of
+from fern_ticket.core.pictures.exif import FULL_FRAME, focal_of
+from fern_ticket.core.pictures.perspective import ratio_of, ratio_told
 from fern_ticket.core.pictures.plane import mapped_corners, rotation
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
@@ -153,6 +155,57 @@ def test_with_no_perspective_the_sides_say_the_ratio():
         2, rel=0.01
     )
     assert ratio_of(np.array([[100.0, 100], [500, 100], [500, 300], [100, 300]]), (300, 200)) == pytest.approx(2)
+
+
+@pytest.mark.parametrize("ratio", [0.5, 1.5, 16 / 9])
+@pytest.mark.parametrize("tilt", [(20, 0, 0), (0, -25, 0), (25, 10, 3)])
+def test_a_known_lens_tells_the_ratio_where_a_pair_of_sides_stays_parallel_too(ratio, tilt):
+    """A front from below: its verticals meet, its courses do not, and the sides alone are off by a tenth."""
+    told = ratio_told(photographed(ratio, tilt), (2000, 1500), 1400.0)
+    assert told.told_by == "lens"
+    assert told.value == pytest.approx(ratio, rel=1e-6)
+    assert told.off < 0.02
+
+
+@pytest.mark.parametrize("ratio", [0.7, 1.5])
+@pytest.mark.parametrize("millimetres", [24, 35, 50, 60])
+@pytest.mark.parametrize("tilt", [(20, 0, 0), (0, -25, 0)])
+def test_without_a_lens_a_usual_one_is_assumed_and_how_far_that_may_be_off_is_told(ratio, millimetres, tilt):
+    corners = photographed(ratio, tilt, millimetres / FULL_FRAME * 2500)
+    told = ratio_told(corners, (2000, 1500), None)
+    assert told.told_by == "assumed lens"
+    assert abs(told.value / ratio - 1) <= told.off + 1e-6
+    assert 0.005 < told.off < 0.4
+
+
+def test_a_strong_perspective_tells_more_than_an_assumed_lens():
+    rng = np.random.default_rng(3)
+    for tilt in ((35, 30, 4), (-30, 35, 0)):
+        corners = photographed(1.5, tilt)
+        told = ratio_told(corners, (2000, 1500), None)
+        assert told.told_by == "perspective"
+        assert told.value == pytest.approx(1.5, rel=1e-6)
+        off = [ratio_told(corners + rng.normal(0, 1, (4, 2)), (2000, 1500), None).value / 1.5 - 1 for _ in range(60)]
+        assert np.std(off) == pytest.approx(told.off, rel=0.4)
+
+
+def exif_of(**said) -> bytes:
+    exif = Image.Exif()
+    exif.get_ifd(0x8769).update({getattr(ExifTags.Base, name): value for name, value in said.items()})
+    return exif.tobytes()
+
+
+def test_the_focal_length_is_what_the_camera_says():
+    """Of 35 mm on 36 × 24: as many pixels as 35 / 36 of the long side, where the sides are 3:2."""
+    size = (6000, 4000)
+    assert focal_of(exif_of(FocalLengthIn35mmFilm=35), size) == pytest.approx(6000 * 35 / 36, rel=1e-3)
+    assert focal_of(exif_of(FocalLengthIn35mmFilm=35), (4000, 6000)) == pytest.approx(6000 * 35 / 36, rel=1e-3)
+    sensor = {"FocalLength": 50.0, "FocalPlaneXResolution": 4000.0, "FocalPlaneResolutionUnit": 3}
+    assert focal_of(exif_of(**sensor), size) == pytest.approx(50 * 400)
+    assert focal_of(exif_of(FocalLengthIn35mmFilm=35, ExifImageWidth=6000), size) is not None
+    assert focal_of(exif_of(FocalLengthIn35mmFilm=35, ExifImageWidth=6000), (5000, 4000)) is None  # cropped since
+    for nothing in (b"", b"Exif\0\0junk", exif_of(FocalLengthIn35mmFilm=0), exif_of(FocalLength=50.0)):
+        assert focal_of(nothing, size) is None
 
 
 def squared(corners, **more) -> FrameState:

@@ -146,6 +146,22 @@ def test_contrast_keeps_black_middle_and_white_and_never_turns():
         assert np.interp(MIDDLE * 65535, x, out) == pytest.approx(MIDDLE * 65535, abs=80)
 
 
+@pytest.mark.parametrize("name", ["white", "black"])
+@pytest.mark.parametrize("per_cent", [-30, -4, 3, 20, 40])
+def test_the_curve_of_the_end_points_has_no_kink_and_reaches_its_ends(name, per_cent):
+    ramp = np.repeat(np.linspace(0, 65535, 4001).round().astype(np.uint16)[None, :, None], 3, axis=2)
+    tones = result(ramp, ("end_points", {name: per_cent}))[0, :, 0] / 65535
+    slopes = np.diff(tones[::20]) * 200
+    steepest = 1 + abs(per_cent) / 100
+    assert np.abs(np.diff(slopes)).max() < 0.15 * steepest
+    assert (slopes > -1e-3).all()
+    assert slopes.max() == pytest.approx(1 + (per_cent if name == "white" else -per_cent) / 100, abs=0.02)
+    if name == "white" and per_cent > 0:
+        assert tones[-1] > 0.98
+    if name == "black" and per_cent < 0:
+        assert tones[0] < 0.02
+
+
 def test_end_points_are_per_cent_of_the_encoded_range():
     out = result(grey_ramp(), ("end_points", {"white": -10, "black": 5}))[0, :, 0] / 65535
     assert out[0] == pytest.approx(0.05, abs=1e-4)

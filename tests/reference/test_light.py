@@ -9,7 +9,7 @@ from scipy.interpolate import PchipInterpolator
 
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.curve import through
-from fern_ticket.core.balance.haze import Haze, transform, veil
+from fern_ticket.core.balance.haze import Haze, _unveil, transform, veil
 from fern_ticket.core.balance.light import Overview, Position
 from fern_ticket.core.balance.overlay_self import OverlaySelf, blend
 from fern_ticket.core.balance.overlay_self import transform as overlay
@@ -111,6 +111,23 @@ def test_haze_of_known_depth_is_found_and_taken_off():
     far = (slice(None), slice(None), slice(220, 300))
     assert np.abs(planes - clear)[far].mean() < 0.5 * np.abs(seen - clear)[far].mean()
     assert planes[far].std() > 1.6 * seen[far].std()
+
+
+@pytest.mark.parametrize("share", [0.9, 0.5, 0.2])
+def test_where_a_veil_is_taken_off_shadows_end_without_a_kink(share):
+    ramp = np.linspace(0, 1, 4001, dtype=np.float32)
+    planes = np.repeat(ramp[None, None], 3, axis=0)
+    _unveil(planes, np.full((1, 4001), share, np.float32), np.array([0.75, 0.8, 0.88], np.float32), np.float32(1))
+    for own, tones in zip((0.75, 0.8, 0.88), planes[:, 0].astype(float), strict=True):
+        slopes = np.diff(tones[::4]) * 1000
+        assert (slopes >= -1e-3).all()
+        assert np.abs(np.diff(slopes)).max() < 0.35 / share
+        line = (ramp - own) / share + own
+        assert tones[line > 0.02] == pytest.approx(line[line > 0.02], abs=1e-5)
+        assert tones[0] < 0.01
+    untouched = np.repeat(ramp[None, None], 3, axis=0)
+    _unveil(untouched, np.ones((1, 4001), np.float32), np.array([0.75, 0.8, 0.88], np.float32), np.float32(1))
+    assert untouched[0, 0] == pytest.approx(ramp, abs=1e-6)
 
 
 def test_middle_grey_is_eighteen_per_cent():

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from fastapi import HTTPException
 
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.desks.measuring import DESKS, reasons_against
+from fern_ticket.desks.router import _take
 from tests import pictures
 
 HOMES = DESKS["valley-homes"]
@@ -51,3 +53,13 @@ def test_each_fault_is_returned_with_its_reason(data, said):
 
 def test_a_little_white_is_taken():
     assert reasons_against(made(blown(0.009)), HOMES) == []
+
+
+def test_the_same_file_twice_is_one_delivery_and_another_under_its_key_is_refused(tmp_path):
+    first = _take(tmp_path, HOMES, "key", "FT-1", "a.jpg", b"pixels")
+    assert _take(tmp_path, HOMES, "key", "FT-1", "a.jpg", b"pixels") == first
+    with pytest.raises(HTTPException, match="Another file") as refused:
+        _take(tmp_path, HOMES, "key", "FT-1", "a.jpg", b"other pixels")
+    assert refused.value.status_code == 422
+    assert [path.read_bytes() for path in tmp_path.glob("*.bin")] == [b"pixels"]
+    assert _take(tmp_path, HOMES, "another", "FT-1", "a.jpg", b"other pixels") != first

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import asyncio
+from collections import deque
 from types import SimpleNamespace
 
 import pytest
-from fastapi import Response
+from fastapi import HTTPException, Response
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
 from fern_ticket.store.errors import Away
-from fern_ticket.web.routes.health import health
+from fern_ticket.web.common.attempts import Attempts
+from fern_ticket.web.routes.health import health, metrics
 from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 from tests import pictures
 from tests.application import until
@@ -112,6 +114,71 @@ def test_signing_in_needs_the_right_password_and_signing_out_ends_it(application
         assert client.get("/api/tickets").status_code == 401
 
 
+def test_guessing_is_slowed_for_the_name_and_said_and_others_sign_in(application, visitor):
+    guess = {"sign_in": "stranger", "password": "limewash and weeds"}
+    answers = [visitor.post("/api/session", json=guess) for _ in range(6)]
+    assert [answer.status_code for answer in answers] == [401] * 5 + [429]
+    assert 1 <= int(answers[-1].headers["Retry-After"]) <= 2
+    assert "Wait" in answers[-1].json()["title"]
+    right = visitor.post("/api/session", json={"sign_in": DEMO_SIGN_IN, "password": DEMO_PASSWORD})
+    assert right.status_code == 200
+    with application.client() as client:
+        told = client.get("/api/happened", params={"words": "in vain"}).json()
+        assert told[0]["who"] == "stranger"
+        assert told[0]["address"] == "127.0.0.1"
+
+
+class Clock:
+    now = 0.0
+
+    def __call__(self):
+        return self.now
+
+
+def test_each_failure_doubles_the_wait_up_to_a_minute_and_success_or_time_ends_it():
+    clock = Clock()
+    attempts = Attempts(clock)
+    waits = []
+    for _ in range(12):
+        clock.now += attempts.wait("ada", "a")
+        attempts.failed("ada", "a")
+        waits.append(attempts.wait("ada", "a"))
+    assert waits == [0, 0, 0, 0, 2, 4, 8, 16, 32, 60, 60, 60]
+    assert attempts.wait("ben", "a") == 0
+    attempts.succeeded("ada")
+    assert attempts.wait("ada", "a") == 0
+    attempts.failed("cyd", "b")
+    clock.now += 1000
+    assert all(attempts.wait(name, address) == 0 for name in ("ada", "cyd") for address in ("a", "b"))
+
+
+def test_an_address_that_tries_many_names_is_slowed_too_and_little_is_remembered(monkeypatch):
+    clock = Clock()
+    attempts = Attempts(clock)
+    for number in range(25):
+        attempts.failed(f"name {number}", "a")
+    assert attempts.wait("another", "a") == 60
+    assert attempts.wait("another", "b") == 0
+    monkeypatch.setattr("fern_ticket.web.common.attempts._REMEMBERED", 100)
+    for number in range(300):
+        attempts.failed("ada", f"address {number}")
+    assert len(attempts._failures) == 100
+    assert attempts.wait("ada", "c") == 60
+
+
+def test_a_bench_is_closed_when_its_session_ends(application, visitor):
+    visitor.headers["Origin"] = application.url
+    visitor.post("/api/session", json={"sign_in": DEMO_SIGN_IN, "password": DEMO_PASSWORD}).raise_for_status()
+    photo = visitor.get("/api/tickets/FT-0201").json()["photos"][0]["id"]
+    cookie = f"fern_session={visitor.cookies['fern_session']}"
+    where = f"ws://127.0.0.1:{application.port}/api/photos/{photo}/socket"
+    with connect(where, additional_headers={"Cookie": cookie}, origin=application.url, max_size=None) as socket:
+        assert visitor.delete("/api/session").status_code == 204
+        with pytest.raises(ConnectionClosed):
+            deque(socket, maxlen=0)
+        assert socket.close_code == 4401
+
+
 def test_asking_who_is_signed_in_is_no_error_for_nobody(visitor):
     answer = visitor.get("/api/session")
     assert (answer.status_code, answer.json()) == (200, None)
@@ -145,9 +212,10 @@ def test_a_desk_answers_the_same_delivery_once(visitor):
         "data": {"order": "FT-0201"},
     }
     url = "/desks/valley-homes/inbox"
-    first = visitor.post(url, files={"file": ("x.jpg", pictures.file(pictures.ramp(80, 100)))}, **send).json()
-    again = visitor.post(url, files={"file": ("y.jpg", b"something else")}, **send).json()
-    assert again == first
+    data = pictures.file(pictures.ramp(80, 100))
+    first = visitor.post(url, files={"file": ("x.jpg", data)}, **send).json()
+    assert visitor.post(url, files={"file": ("x.jpg", data)}, **send).json() == first
+    assert visitor.post(url, files={"file": ("y.jpg", b"something else")}, **send).status_code == 422
 
     def answer():
         said = visitor.get(f"{url}/one", headers=send["headers"]).json()
@@ -158,3 +226,41 @@ def test_a_desk_answers_the_same_delivery_once(visitor):
     assert any("long side is 100" in reason for reason in said["reasons"])
     assert visitor.get(f"{url}/two", headers=send["headers"]).status_code == 404
     assert visitor.post("/desks/nowhere/inbox", files={"file": ("x", b"x")}, **send).status_code == 404
+
+
+def test_figures_are_told_to_those_who_lead(application, client, visitor):
+    def figure(text, name):
+        (line,) = [line for line in text.splitlines() if line.startswith(f"{name} ")]
+        return float(line.split()[-1])
+
+    assert visitor.get("/api/metrics").status_code == 401
+    assert visitor.get("/api/metrics", headers={"Authorization": "Bearer x"}).status_code == 401
+    with application.client("jonas") as editor:
+        assert editor.get("/api/metrics").status_code == 403
+    before = client.get("/api/metrics").text
+    client.get("/api/tickets").raise_for_status()
+    after = client.get("/api/metrics").text
+    answers = 'fern_answer_seconds_count{kind="read",status="2xx"}'
+    assert figure(after, answers) >= figure(before, answers) + 2
+    assert 0 <= figure(after, 'fern_cache_bytes{of="held"}') <= figure(after, 'fern_cache_bytes{of="budget"}')
+    assert 0 < figure(after, 'fern_disk_bytes{of="free"}') < figure(after, 'fern_disk_bytes{of="total"}')
+    assert figure(after, 'fern_jobs{state="waiting"}') >= 0
+    assert figure(after, "process_resident_memory_bytes") > 1e7
+
+
+def test_a_watcher_reads_the_figures_with_its_token():
+    async def read(token, said):
+        shared = SimpleNamespace(settings=SimpleNamespace(metrics_token=token))
+
+        class Told:
+            async def told(self, _):
+                return b"figures"
+
+        state = SimpleNamespace(state=SimpleNamespace(metrics=Told()))
+        return await metrics(SimpleNamespace(headers={"authorization": said}, app=state), shared, None)
+
+    assert asyncio.run(read("s3cret", "Bearer s3cret")).body == b"figures"
+    for token, said in (("s3cret", "Bearer other"), ("s3cret", ""), ("", "Bearer "), ("s3cret", "Bearer \xe9")):
+        with pytest.raises(HTTPException) as refused:
+            asyncio.run(read(token, said))
+        assert refused.value.status_code == 401

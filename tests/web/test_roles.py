@@ -10,6 +10,7 @@ from tests.web.described import LINKED, closed_routes, filled
 
 #: What only those who lead may do.
 LEADS = {
+    "get /api/metrics",
     "get /api/people", "post /api/people", "put /api/people/{person}", "delete /api/people/{person}",
     "post /api/clients", "put /api/clients/{client}", "delete /api/clients/{client}",
     "post /api/ways", "post /api/ways/trial",

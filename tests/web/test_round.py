@@ -71,6 +71,9 @@ def test_a_photo_on_a_bench_is_leased_and_others_may_look(client, editor, photo)
     assert mine["mine"]
     theirs = editor.put(f"/api/photos/{photo}/lease", json={"page": str(uuid4())}).json()
     assert (theirs["mine"], theirs["lease"]["name"]) == (False, "Mara Holt")
+    assert page not in str(theirs)
+    editor.post(f"/api/photos/{photo}/lease/end", json={"page": page}).raise_for_status()
+    assert editor.put(f"/api/photos/{photo}/lease", json={"page": str(uuid4())}).json()["mine"] is False
     refused = put(editor, photo, 0.1)
     assert refused.status_code == 422
     assert "Mara Holt" in refused.json()["title"]

@@ -21,6 +21,8 @@ from fern_ticket.core.ledger.operation import Parameters
 
 #: A trace of veil is left, else far things look near (He, Sun, Tang 2009, section 4.1).
 _TAKEN = 0.95
+#: Linear light around black over which the curve bends, where all of the veil is taken off.
+_BEND = np.float32(0.02)
 
 
 class Haze(Parameters):
@@ -56,7 +58,12 @@ def _unveil(planes: Planes, through: base.Map, air: NDArray[np.float32], amount:
             for column in range(line.shape[0]):
                 kept = max(one - amount * (one - min(max(share[column], least), one)), least)
                 value = line[column]
-                line[column] = max((value - own) / kept + own, min(value, np.float32(0)))
+                clear = (value - own) / kept + own
+                # what comes out darker than black does not end there at once, or shadows would have a rim
+                bend = _BEND * (one - kept)
+                if clear < bend:
+                    clear = (max(clear + bend, np.float32(0)) ** 2) / (4 * bend) if bend > 0 else clear
+                line[column] = max(clear, min(value, np.float32(0)))
 
 
 def veil(planes: Planes) -> tuple[NDArray[np.float32], NDArray[np.float32]]:

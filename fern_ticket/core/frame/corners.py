@@ -12,7 +12,7 @@ from pydantic import Field
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import FrameOperation, FrameState
 from fern_ticket.core.ledger.operation import Parameters
-from fern_ticket.core.pictures.perspective import from_rectangle, is_outline, ratio_of, side_lengths
+from fern_ticket.core.pictures.perspective import ToldBy, from_rectangle, is_outline, ratio_told, side_lengths
 from fern_ticket.core.pictures.plane import mapped
 
 Point = tuple[Annotated[float, Field(ge=-1e6, le=1e6)], Annotated[float, Field(ge=-1e6, le=1e6)]]
@@ -23,7 +23,16 @@ class Corners(Parameters):
         description="Source pixels: upper left, upper right, lower right, lower left, as the picture is turned."
     )
     ratio: float | None = Field(
-        default=None, ge=0.05, le=20, description="Width over height. Left out, it is estimated from the perspective."
+        default=None,
+        ge=0.05,
+        le=20,
+        description="Width over height. Left out, it is told by the lens or the perspective.",
+    )
+    told_by: ToldBy | None = Field(
+        default=None, description="What told the ratio: the lens, the perspective, or a lens that was assumed."
+    )
+    off: float | None = Field(
+        default=None, ge=0, description="The share by which the ratio that was told may be wrong."
     )
 
 
@@ -39,13 +48,14 @@ def apply(state: FrameState, params: Corners, strength: float) -> FrameState:  #
 
 
 def settle(state: FrameState, params: Corners) -> Corners:
-    """Check the corners and write down the ratio that the perspective gives."""
+    """Check the corners and write down the ratio that lens or perspective tell, and how sure it is."""
     corners = _turned(state, params)
     if not is_outline(corners):
         raise LedgerError("These corners cross, or make no four-sided outline.", "Put one on each corner of the thing.")
     if params.ratio is not None:
         return params
-    return params.model_copy(update={"ratio": round(ratio_of(corners, (state.width / 2, state.height / 2)), 4)})
+    told = ratio_told(corners, (state.width, state.height), state.focal)
+    return params.model_copy(update={"ratio": round(told.value, 4), "told_by": told.told_by, "off": round(told.off, 4)})
 
 
 def _turned(state: FrameState, params: Corners) -> NDArray[np.float64]:

@@ -94,6 +94,8 @@ class FrameState:
         What of a whole panorama the picture shows, as far as steps said it.
     start
         Where a viewer of a panorama begins: heading, pitch, field, degrees in the turned sphere.
+    focal
+        Focal length of the camera in pixels, where it is known.
     """
 
     width: int
@@ -108,10 +110,11 @@ class FrameState:
     turn: Turn | None = None
     sphere: Sphere | None = None
     start: tuple[float, float, float] | None = None
+    focal: float | None = None
 
     @staticmethod
-    def whole(size: tuple[int, int]) -> FrameState:
-        return FrameState(size[0], size[1], np.eye(3))
+    def whole(size: tuple[int, int], focal: float | None = None) -> FrameState:
+        return FrameState(size[0], size[1], np.eye(3), focal=focal)
 
     @cached_property
     def level_to_source(self) -> PlaneMap:

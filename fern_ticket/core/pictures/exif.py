@@ -6,12 +6,24 @@ every byte of a text as one character and writes what is not ASCII as a question
 
 from __future__ import annotations
 
+import math
 import struct
 
 from PIL import Image
 
 #: Tags that point at the directories of detail and of place.
 DETAIL, PLACE = 0x8769, 0x8825
+_FOCAL_LENGTH, _FOCAL_ON_FULL_FRAME, _SENSOR_ACROSS, _SENSOR_UNIT, _PIXELS_ACROSS = (
+    0x920A,
+    0xA405,
+    0xA20E,
+    0xA210,
+    0xA002,
+)
+#: Diagonal of 36 × 24 mm.
+FULL_FRAME = 43.267
+#: Millimetres of the units that a sensor's pixels are counted in: inch, centimetre.
+_MILLIMETRES = {2: 25.4, 3: 10.0}
 
 
 def loaded(exif: bytes) -> Image.Exif:
@@ -24,6 +36,27 @@ def loaded(exif: bytes) -> Image.Exif:
     except (struct.error, SyntaxError, ValueError, KeyError, TypeError, IndexError, OSError, EOFError):
         return Image.Exif()
     return block
+
+
+def focal_of(exif: bytes, size: tuple[int, int]) -> float | None:
+    """Focal length in pixels of a picture of that width and height, as the camera says; None where it does not.
+
+    From the length on full frame (CIPA DC-008: FocalLengthIn35mmFilm, by the diagonal), else from the length and the
+    sensor's pixels. A picture of another shape than the camera's was cropped: what it says no longer holds.
+    """
+    try:
+        said = loaded(exif).get_ifd(DETAIL)
+        taken, long = float(said.get(_PIXELS_ACROSS, 0)), float(max(size))
+        if taken and min(abs(taken / one - 1) for one in size) > 0.01:
+            return None
+        on_full_frame = float(said.get(_FOCAL_ON_FULL_FRAME, 0))
+        if on_full_frame > 0:
+            return on_full_frame / FULL_FRAME * math.hypot(*size)
+        unit = _MILLIMETRES.get(int(said.get(_SENSOR_UNIT, 2)), 0.0)
+        focal = float(said.get(_FOCAL_LENGTH, 0)) * float(said.get(_SENSOR_ACROSS, 0)) / unit
+    except (TypeError, ValueError, ZeroDivisionError, OverflowError, struct.error, SyntaxError, KeyError, IndexError):
+        return None
+    return focal if 0.2 * long < focal < 50 * long else None
 
 
 def written(block: Image.Exif) -> bytes:

@@ -24,6 +24,7 @@ import numpy as np
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.decode import Decoded, Pixels
+from fern_ticket.core.pictures.exif import focal_of
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb
 from fern_ticket.core.pictures.regions import Box
 
@@ -113,6 +114,8 @@ class ArraySource:
     def __init__(self, decoded: Decoded) -> None:
         self._pixels: list[Pixels] = [decoded.pixels]
         self._space = decoded.space
+        #: Focal length in pixels, where the camera says it.
+        self.focal = focal_of(decoded.exif, self.size)
         self._lock = threading.Lock()
 
     @property
@@ -149,6 +152,8 @@ class TiledSource:
                 raise KeyError("version")
             self._size = (int(about["width"]), int(about["height"]))
             self._dtype: np.dtype[np.uint8] | np.dtype[np.uint16] = np.dtype(about["dtype"])
+            #: Focal length in pixels, where the camera says it.
+            self.focal: float | None = about.get("focal")
             space = read_profile(base64.b64decode(about["icc"])) if about["icc"] else srgb()
             self._maps = [
                 np.memmap(folder / f"level-{level}.tiles", self._dtype, "r", shape=_tiled_shape(self._size, level))
@@ -219,6 +224,7 @@ def write_pyramid(decoded: Decoded, folder: Path) -> None:
             "width": columns,
             "height": rows,
             "dtype": decoded.pixels.dtype.name,
+            "focal": focal_of(decoded.exif, size),
             "icc": "" if decoded.space.icc == srgb().icc else base64.b64encode(decoded.space.icc).decode(),
         }
         (building / "pyramid.json").write_text(json.dumps(about))

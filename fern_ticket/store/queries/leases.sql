@@ -9,9 +9,9 @@ where leases.user_id = excluded.user_id or leases.until < now()
 returning photo as id;
 
 -- name: lease_of
-select leases.page, leases.user_id, users.name, leases.since, leases.until
+select leases.user_id, users.name, leases.since, leases.until
 from leases join users on users.id = leases.user_id
 where leases.photo = %(photo)s and leases.until >= now();
 
 -- name: end_lease
-delete from leases where photo = %(photo)s and page = %(page)s;
+delete from leases where photo = %(photo)s and page = %(page)s and user_id = %(user)s;

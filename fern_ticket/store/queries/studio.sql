@@ -21,3 +21,11 @@ returning id;
 
 -- name: answers
 select 1;
+
+-- name: load
+select
+    (select count(*) from leases where until >= now()) as leases,
+    count(*) filter (where status = 'todo') as waiting,
+    count(*) filter (where status = 'doing') as doing,
+    count(*) filter (where status = 'failed') as failed
+from procrastinate_jobs;

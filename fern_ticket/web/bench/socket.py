@@ -6,6 +6,7 @@ The newest look wins. Frames never wait for measuring, and a close look at the w
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import logging
 import time
 from collections.abc import Sequence
@@ -27,11 +28,14 @@ from fern_ticket.web.bench.messages import BusyMessage, Look, MeasureAgain, Prob
 from fern_ticket.web.bench.newest import Newest
 from fern_ticket.web.bench.table import REST, Bench, HandMoves
 from fern_ticket.web.common.changing import photo_row
+from fern_ticket.web.common.metrics import metrics_of
 from fern_ticket.web.common.state import shared_of
-from fern_ticket.web.common.who import user_of
+from fern_ticket.web.common.who import session_holds, user_of
 
 router = APIRouter()
 log = logging.getLogger("fern.bench")
+#: Seconds between two looks whether the session still holds.
+_SESSION_ASKED = 2.0
 
 
 @router.websocket("/api/photos/{photo}/socket")
@@ -55,7 +59,9 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
         asyncio.create_task(_answer(socket, bench, newest, measuring)),
         asyncio.create_task(_measure(socket, bench, measuring)),
         asyncio.create_task(_tell_progress(socket, bench)),
+        asyncio.create_task(_close_with_session(socket)),
     ]
+    metrics_of(socket).opened()
     try:
         while True:
             try:
@@ -77,6 +83,7 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
         pass
     finally:
         bench.left = True
+        metrics_of(socket).closed()
         bench.background.leave(bench)
         for task in tasks:
             task.cancel()
@@ -86,9 +93,11 @@ async def _frame(
     socket: WebSocket, bench: Bench, steps: Sequence[Step], look: Look, *, original: bool
 ) -> tuple[bytes, list[Pending]]:
     """In threads of frames' own: nothing that is measured, read or written stands before them."""
-    frames = cast(Executor, socket.app.state.frames)
+    frames, began = cast(Executor, socket.app.state.frames), time.perf_counter()
     work = partial(bench.frame, steps, look, original=original)
-    return await asyncio.get_running_loop().run_in_executor(frames, work)
+    made = await asyncio.get_running_loop().run_in_executor(frames, work)
+    metrics_of(socket).framed(time.perf_counter() - began, fine=look.fine)
+    return made
 
 
 async def _say(socket: WebSocket, message: BaseModel) -> None:
@@ -143,6 +152,14 @@ async def _tell_progress(socket: WebSocket, bench: Bench) -> None:
         except (WebSocketDisconnect, RuntimeError):
             return
         told = now
+
+
+async def _close_with_session(socket: WebSocket) -> None:
+    """Whoever signs out, here or elsewhere, is shown nothing more."""
+    while await session_holds(socket):
+        await asyncio.sleep(_SESSION_ASKED)
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        await socket.close(4401, "Sign in first.")
 
 
 async def _measure(socket: WebSocket, bench: Bench, newest: Newest[Sequence[Step]]) -> None:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+import time
 from typing import cast
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from fern_ticket.web.common.metrics import Metrics
 from fern_ticket.web.common.problems import problem
 from fern_ticket.web.common.state import Shared
 
@@ -69,8 +71,12 @@ class Guard:
                 raise HTTPException(413, _TOO_MUCH)
             return message
 
+        began = time.perf_counter()
+
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
+                figures = cast(Metrics, scope["app"].state.metrics)
+                figures.answered(time.perf_counter() - began, changing=changing, status=message["status"])
                 out = MutableHeaders(scope=message)
                 out.setdefault("X-Content-Type-Options", "nosniff")
                 out.setdefault("Referrer-Policy", "no-referrer")

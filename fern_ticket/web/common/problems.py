@@ -38,7 +38,9 @@ def install_problems(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def http_error(_: Request, error: HTTPException) -> JSONResponse:
-        return problem(error.status_code, str(error.detail))
+        answer = problem(error.status_code, str(error.detail))
+        answer.headers.update(error.headers or {})
+        return answer
 
     @app.exception_handler(RequestValidationError)
     async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

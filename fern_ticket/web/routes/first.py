@@ -18,7 +18,7 @@ from fern_ticket.web.common.happening import address_of
 from fern_ticket.web.common.passwords import Password, Strength, Thought, refuse_weak, strength_of
 from fern_ticket.web.common.signing import PersonName, SignedInAs, SignInName, begin_session
 from fern_ticket.web.common.state import Shared, SharedState
-from fern_ticket.web.common.who import hash_password
+from fern_ticket.web.common.who import hashed
 
 router = APIRouter(prefix="/api", tags=["session"])
 
@@ -73,7 +73,7 @@ async def begin(asked: First, door: Door, shared: SharedState, request: Request,
 
 
 async def _make(shared: Shared, asked: First, address: str) -> None:
-    password = await asyncio.to_thread(hash_password, asked.password)
+    password = await hashed(asked.password)
     async with shared.database.transaction() as within:
         made = await within.row(
             Id, "first_person", sign_in=asked.sign_in, name=asked.name.strip(), password_hash=password

@@ -49,4 +49,4 @@ async def end(photo: UUID, asked: Page, shared: SharedState, user: SignedIn) -> 
     """Give it back, as the page closes."""
     if asked.busy:
         await shared.database.run("add_hours", photo=photo, page=asked.page, user=user.id, busy=asked.busy)
-    await shared.database.run("end_lease", photo=photo, page=asked.page)
+    await shared.database.run("end_lease", photo=photo, page=asked.page, user=user.id)

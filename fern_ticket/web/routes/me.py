@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import asyncio
 from uuid import UUID
 
-from argon2.exceptions import Argon2Error
 from fastapi import APIRouter, HTTPException, Request
 from psycopg.types.json import Jsonb
 from pydantic import BaseModel, Field
@@ -15,7 +13,7 @@ from fern_ticket.web.common.happening import Acts
 from fern_ticket.web.common.passwords import Password, Strength, Thought, refuse_weak, strength_of
 from fern_ticket.web.common.signing import PersonName
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.who import COOKIE, SignedIn, hash_password, hasher, token_hash
+from fern_ticket.web.common.who import COOKIE, SignedIn, fits, hashed, token_hash
 
 router = APIRouter(prefix="/api", tags=["people"])
 
@@ -44,12 +42,10 @@ async def change(asked: Own, shared: SharedState, person: Acts) -> None:
 async def password(asked: NewPassword, shared: SharedState, person: Acts, request: Request) -> None:
     """A new password, for whoever knows the old one. Other sessions end."""
     kept = await shared.database.row(UserWithPassword, "user_with_password", person=person.user.id)
-    try:
-        await asyncio.to_thread(hasher.verify, kept.password_hash if kept else "", asked.old)
-    except Argon2Error:
-        raise HTTPException(403, "The old password is another one.") from None
+    if not await fits(asked.old, kept.password_hash if kept else None):
+        raise HTTPException(403, "The old password is another one.")
     await refuse_weak(asked.new, (person.user.name, person.user.sign_in))
-    made = await asyncio.to_thread(hash_password, asked.new)
+    made = await hashed(asked.new)
     async with shared.database.transaction() as within:
         await within.run("change_user", person=person.user.id, name=None, role=None, password_hash=made, inactive=None)
         await within.run("end_other_sessions", person=person.user.id, token_hash=_token(request))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
@@ -14,7 +13,7 @@ from fern_ticket.web.common.happening import Leads
 from fern_ticket.web.common.passwords import Password, refuse_weak
 from fern_ticket.web.common.signing import PersonName, SignInName
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.who import Lead, hash_password
+from fern_ticket.web.common.who import Lead, hashed
 
 router = APIRouter(prefix="/api", tags=["people"])
 
@@ -43,7 +42,7 @@ async def people(shared: SharedState, _: Lead) -> list[PersonRow]:
 @router.post("/people", status_code=201)
 async def add(asked: NewPerson, shared: SharedState, lead: Leads) -> list[PersonRow]:
     await refuse_weak(asked.password, (asked.name, asked.sign_in))
-    password = await asyncio.to_thread(hash_password, asked.password)
+    password = await hashed(asked.password)
     async with shared.database.transaction() as within:
         made = await within.row(
             Id, "new_user", sign_in=asked.sign_in, name=asked.name.strip(), role=asked.role, password_hash=password
@@ -65,7 +64,7 @@ async def change(person: UUID, asked: Change, shared: SharedState, lead: Leads) 
     password = None
     if asked.password is not None:
         await refuse_weak(asked.password, (asked.name or "",))
-        password = await asyncio.to_thread(hash_password, asked.password)
+        password = await hashed(asked.password)
     async with shared.database.transaction() as within:
         before = await _one(within, person)
         name = None if asked.name is None else asked.name.strip()

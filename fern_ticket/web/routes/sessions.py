@@ -2,19 +2,29 @@
 
 from __future__ import annotations
 
-import asyncio
-from functools import cache
+from typing import Annotated, cast
 
-from argon2.exceptions import Argon2Error
-from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
+from fern_ticket.store.happening import Actor
 from fern_ticket.store.records import UserWithPassword
+from fern_ticket.web.common.attempts import Attempts
+from fern_ticket.web.common.happening import address_of
 from fern_ticket.web.common.signing import SignedInAs, begin_session, signed_in_as
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.who import COOKIE, Anybody, SignedIn, hasher, token_hash
+from fern_ticket.web.common.who import COOKIE, Anybody, SignedIn, fits, token_hash
 
 router = APIRouter(prefix="/api", tags=["session"])
+#: Longest that is kept of a name that nobody has.
+_NAME = 60
+
+
+async def _attempts(request: Request) -> Attempts:
+    return cast(Attempts, request.app.state.attempts)
+
+
+Tries = Annotated[Attempts, Depends(_attempts)]
 
 
 class SignIn(BaseModel):
@@ -44,25 +54,29 @@ async def welcome(shared: SharedState) -> Welcome:
 
 
 @router.post("/session")
-async def sign_in(asked: SignIn, shared: SharedState, request: Request, response: Response) -> SignedInAs:
+async def sign_in(
+    asked: SignIn, shared: SharedState, attempts: Tries, request: Request, response: Response
+) -> SignedInAs:
+    """Refused for a while where it failed too often of late (429, with the seconds in `Retry-After`)."""
+    address = address_of(request)
+    wait = attempts.wait(asked.sign_in, address)
+    if wait:
+        said = f"There were too many tries with another password. Wait {wait} s."
+        raise HTTPException(429, said, {"Retry-After": str(wait)})
     user = await shared.database.row(UserWithPassword, "user_by_sign_in", sign_in=asked.sign_in)
-    try:
-        await asyncio.to_thread(_verify, user.password_hash if user else None, asked.password)
-    except Argon2Error:
-        user = None
-    if user is None:
+    if not await fits(asked.password, user.password_hash if user else None) or user is None:
+        attempts.failed(asked.sign_in, address)
+        if attempts.wait(asked.sign_in, address):
+            await Actor(_plainly(asked.sign_in), address).did(
+                shared.database, "tried in vain to sign in, several times"
+            )
         raise HTTPException(401, "That name and password do not belong together.")
+    attempts.succeeded(asked.sign_in)
     return await begin_session(shared, user.sign_in, request, response)
 
 
-def _verify(password_hash: str | None, password: str) -> None:
-    """Raises for another password; for nobody's too, after as long."""
-    hasher.verify(password_hash or _of_nobody(), password)
-
-
-@cache
-def _of_nobody() -> str:
-    return hasher.hash("nobody")
+def _plainly(name: str) -> str:
+    return "".join(c for c in name if c.isprintable())[:_NAME]
 
 
 @router.get("/session")

@@ -13,6 +13,7 @@ import { theBench } from '../useBench'
 import DeckFrame from './DeckFrame.vue'
 import RatioChoice from './RatioChoice.vue'
 import SphereControls from './SphereControls.vue'
+import SquareRatio from './SquareRatio.vue'
 
 const { decks, ledger, tools, frames, view } = theBench()
 const ALL = [
@@ -129,6 +130,7 @@ async function turn(way: Turning) {
         @drag="ledger.drag(straightened($event))" @settle="ledger.putStep('Straighten', straightened($event))"
       />
       <div class="sizes">
+        <SquareRatio />
         <div class="field">
           <span class="name">crop</span>
           <InputNumber

@@ -1,4 +1,5 @@
-import { mount, type VueWrapper } from '@vue/test-utils'
+import { flushPromises, mount, type VueWrapper } from '@vue/test-utils'
+import InputNumber from 'primevue/inputnumber'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 
@@ -217,6 +218,18 @@ describe('Frame', () => {
     const [, changes] = ledger.change.mock.calls[0] as unknown as [string, { kind: string; id?: string; step?: { params: object } }[]]
     expect(changes[0]).toEqual({ kind: 'remove', id: 'turn' })
     expect(changes[1]?.step?.params).toEqual({ left: 480, top: 10, width: 200, height: 300, ratio: '2:3' })
+  })
+
+  it('says what told the ratio of what was squared up, and takes the one that a person knows', async () => {
+    const corners = [[0, 0], [90, 0], [90, 60], [0, 60]]
+    const { ledger, frames } = open([step('corners', { params: { corners, ratio: 1.42, told_by: 'assumed lens', off: 0.061 } })])
+    frames.head = head
+    const made = show(FrameDeck)
+    expect(made.text()).toContain('if the lens is a usual one, ± 6.1 %')
+    const field = made.findAllComponents(InputNumber).find((one) => one.props('maxFractionDigits') === 4)
+    field?.vm.$emit('update:modelValue', 1.5)
+    await flushPromises()
+    expect(lastPut(ledger)).toEqual({ says: 'Ratio', put: step('corners', { params: { corners, ratio: 1.5 } }) })
   })
 
   it('offers the angle that was found, unless the picture was squared up', async () => {

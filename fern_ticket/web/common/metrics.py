@@ -1,0 +1,73 @@
+"""Figures for whoever watches over the application, as Prometheus reads them."""
+
+from __future__ import annotations
+
+import asyncio
+import shutil
+from typing import cast
+
+from fastapi import Request, WebSocket
+from prometheus_client import CollectorRegistry, Gauge, Histogram, ProcessCollector, generate_latest
+
+from fern_ticket.store.records import Load
+from fern_ticket.web.common.state import Shared
+
+#: Seconds up to which frames and answers are counted.
+_FRAMES = (0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5)
+_ANSWERS = (0.01, 0.05, 0.1, 0.25, 0.5, 1, 2, 5, 15)
+
+
+class Metrics:
+    """Of this process, and of what it shares with others, as it is when it is asked for."""
+
+    def __init__(self) -> None:
+        self._registry = CollectorRegistry()
+        ProcessCollector(registry=self._registry)
+        self._frames = Histogram(
+            "fern_frame_seconds", "From a look to its frame.", ["kind"], buckets=_FRAMES, registry=self._registry
+        )
+        self._answers = Histogram(
+            "fern_answer_seconds",
+            "What answering a request took, by whether it changes anything and how it ended.",
+            ["kind", "status"],
+            buckets=_ANSWERS,
+            registry=self._registry,
+        )
+        self._benches = self._gauge("fern_benches", "Benches that are open here.")
+        self._cache = self._gauge("fern_cache_bytes", "What the cache holds, and may hold.", "of")
+        self._disk = self._gauge("fern_disk_bytes", "The data folder's disk, all of it and what is free.", "of")
+        self._jobs = self._gauge("fern_jobs", "Background work by how it stands.", "state")
+        self._leases = self._gauge("fern_leases", "Photos that lie on somebody's bench.")
+
+    def framed(self, seconds: float, *, fine: bool) -> None:
+        self._frames.labels("fine" if fine else "moving").observe(seconds)
+
+    def answered(self, seconds: float, *, changing: bool, status: int) -> None:
+        self._answers.labels("change" if changing else "read", f"{status // 100}xx").observe(seconds)
+
+    def opened(self) -> None:
+        self._benches.inc()
+
+    def closed(self) -> None:
+        self._benches.dec()
+
+    async def told(self, shared: Shared) -> bytes:
+        """All of it in the text format."""
+        self._cache.labels("held").set(shared.cache.held)
+        self._cache.labels("budget").set(shared.cache.budget)
+        disk = await asyncio.to_thread(shutil.disk_usage, shared.settings.data)
+        self._disk.labels("free").set(disk.free)
+        self._disk.labels("total").set(disk.total)
+        load = await shared.database.row(Load, "load")
+        assert load is not None
+        self._leases.set(load.leases)
+        for state, count in (("waiting", load.waiting), ("doing", load.doing), ("failed", load.failed)):
+            self._jobs.labels(state).set(count)
+        return generate_latest(self._registry)
+
+    def _gauge(self, name: str, says: str, *labels: str) -> Gauge:
+        return Gauge(name, says, labels, registry=self._registry)
+
+
+def metrics_of(connection: Request | WebSocket) -> Metrics:
+    return cast(Metrics, connection.app.state.metrics)
