@@ -167,6 +167,12 @@ def test_a_known_lens_tells_the_ratio_where_a_pair_of_sides_stays_parallel_too(r
     assert told.off < 0.02
 
 
+def test_what_was_photographed_straight_has_the_ratio_of_its_sides():
+    told = ratio_told(np.array([[100.0, 100], [1300, 100], [1300, 900], [100, 900]]), (2000, 1500), None)
+    assert told.value == pytest.approx(1.5, rel=1e-6)
+    assert 0 < told.off < 0.01
+
+
 @pytest.mark.parametrize("ratio", [0.7, 1.5])
 @pytest.mark.parametrize("millimetres", [24, 35, 50, 60])
 @pytest.mark.parametrize("tilt", [(20, 0, 0), (0, -25, 0)])

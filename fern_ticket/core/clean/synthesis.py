@@ -181,7 +181,9 @@ def _so_far(values: Grid, hole: Bits, scale: Scale) -> Grid:
     left, top, width, height = cv2.boundingRect(hole.astype(np.uint8))
     first = (left >> scale.number, top >> scale.number)
     last = (left + width >> scale.number) + 1, (top + height >> scale.number) + 1
-    small = scale.values[first[1] : last[1], first[0] : last[0]]
+    near = np.s_[first[1] : last[1], first[0] : last[0]]
+    # of pixels at the rim some are neither quite hole nor quite known: they hold no colour
+    small = push_pull(scale.values[near], (scale.hole | scale.seen)[near])
     size = (small.shape[1] << scale.number, small.shape[0] << scale.number)
     large = cv2.resize(small, size, interpolation=cv2.INTER_LINEAR)
     left_over, over = left - (first[0] << scale.number), top - (first[1] << scale.number)

@@ -77,7 +77,7 @@ def ratio_told(corners: NDArray[np.float64], size: tuple[float, float], focal: f
     told = _by_perspective(corners, axis)
     if told is None:
         return assumed
-    unsteady = _unsteadiness(lambda seen: _by_perspective(seen, axis) or value, corners)
+    unsteady = _unsteadiness(lambda seen: _by_perspective(seen, axis) or math.inf, corners)
     return Ratio(told, unsteady, "perspective") if unsteady < assumed.off else assumed
 
 

@@ -119,6 +119,7 @@ async function turn(way: Turning) {
       />
     </template>
     <template #acts>
+      <SquareRatio />
       <label class="field">guides <Select v-model="tools.guide" :options="[...GUIDES]" aria-label="Guides" /></label>
     </template>
     <SphereControls v-if="tools.tool === 'sphere'" />
@@ -130,7 +131,6 @@ async function turn(way: Turning) {
         @drag="ledger.drag(straightened($event))" @settle="ledger.putStep('Straighten', straightened($event))"
       />
       <div class="sizes">
-        <SquareRatio />
         <div class="field">
           <span class="name">crop</span>
           <InputNumber
