@@ -11,9 +11,12 @@ from scipy.sparse.linalg import spsolve
 
 from fern_ticket.core.clean.healing import heal_place
 from fern_ticket.core.clean.membrane import fill_membrane
+from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.plane import rotation, translation
 from fern_ticket.core.pictures.pyramid import halve
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.resample import _cubic_table, _upright, resample, sinc_weights
 from tests import pictures
 
@@ -34,6 +37,35 @@ def test_upright_resampling_like_pillow_lanczos(size):
     theirs = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.LANCZOS)).astype(int)
     assert np.abs(ours - theirs).max() <= 2
     assert (np.abs(ours - theirs) > 1).mean() < 1e-4
+
+
+@pytest.mark.parametrize("angle", [0, 4])
+@pytest.mark.parametrize("times", [3, 4, 6, 8])
+def test_what_is_too_fine_for_a_reduced_delivery_leaves_no_more_than_in_pillow_s(times, angle):
+    """Rings that grow finer outward look the same turned by any angle: those that the result cannot hold are to be
+    grey. Pillow's LANCZOS lets 6 to 7 per cent of those just beyond through."""
+    side = 1440
+    y, x = np.mgrid[:side, :side] - side / 2 + 0.5
+    rings = 128 + 100 * np.cos(np.pi * (x * x + y * y) / (2 * side))
+    pixels = np.repeat(rings[..., None], 3, axis=2).astype(np.uint8)
+    steps = [
+        {"op": "straighten", "params": {"angle": angle}},
+        {"op": "output_size", "params": {"long_side": side // times}},
+    ]
+    picture = LedgerPicture(pictures.source(pixels), "rings", read_steps(steps), ByteCache(1 << 27))
+    pillow = np.asarray(Image.fromarray(pixels).resize((side // times, side // times), Image.Resampling.LANCZOS))
+
+    def ripple(result, scale, low, high):
+        rows, columns = result.shape[:2]
+        down, across = np.mgrid[:rows, :columns]
+        away = np.hypot(across - columns / 2 + 0.5, down - rows / 2 + 0.5) * scale
+        cycles = away / (2 * side) * scale
+        return float(result[..., 1][(cycles > low) & (cycles < high)].std())
+
+    ours = picture.deliver(np.uint8)
+    scale = picture.plan.frame.crop_size[0] / ours.shape[1]
+    assert ripple(ours, scale, 0.62, 0.7) < 1.2 * ripple(pillow, times, 0.62, 0.7)
+    assert ripple(ours, scale, 0.1, 0.3) == pytest.approx(ripple(pillow, times, 0.1, 0.3), rel=0.03)
 
 
 def test_halving_like_pillow_box():

@@ -403,9 +403,10 @@ class LedgerPicture:
         to_framed = view.to_framed()
         where = Where(self.to_source(view), to_share @ to_framed, view.scale)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
-        seen = self._window(
-            where.moved(-reach, -reach).to_source, (view.width + 2 * reach, view.height + 2 * reach), fine=fine
-        )
+        size = (view.width + 2 * reach, view.height + 2 * reach)
+        # at its own size and closer the result is seen as it is delivered
+        as_delivered = fine and view.scale >= 1
+        seen = self._window(where.moved(-reach, -reach).to_source, size, fine=fine, delivered=as_delivered)
         inside = (slice(reach, reach + view.height), slice(reach, reach + view.width))
         pixels: NDArray[np.uint8] = self.light.develop(seen.window, where.moved(-reach, -reach), np.uint8)[inside]
         outside = None if seen.outside is None else seen.outside[inside]
@@ -562,23 +563,23 @@ class LedgerPicture:
         )
         return window, Where(to_source, scaling(1 / size[0], 1 / size[1]))
 
-    def _window(self, to_source: PlaneMap, size: tuple[int, int], *, fine: bool) -> _Seen:
+    def _window(self, to_source: PlaneMap, size: tuple[int, int], *, fine: bool, delivered: bool = False) -> _Seen:
         """The resampled view. When only repairs changed since it was last seen, only their places are made anew."""
-        key = Key("view", (self._name, to_source.tobytes(), size, fine))
+        key = Key("view", (self._name, to_source.tobytes(), size, fine, delivered))
         seen: _Seen | None = self._cache.get(key)
         changed = None if seen is None else dict(seen.laid.items() ^ self.repaired.laid.items())
         if seen is not None and not changed:
             return seen
         places = [_touched(box, to_source, size) for box in (changed or {}).values()]
         if seen is None or 2 * sum(place.width * place.height for place in places) > size[0] * size[1]:
-            window, outside = resample(self.repaired, to_source, size, fine=fine)
+            window, outside = resample(self.repaired, to_source, size, fine=fine, delivered=delivered)
         else:
             window, outside = seen.window.copy(), seen.outside
             for place in places:
                 if place.empty:
                     continue
                 there = to_source @ translation(place.left, place.top)
-                part, _ = resample(self.repaired, there, (place.width, place.height), fine=fine)
+                part, _ = resample(self.repaired, there, (place.width, place.height), fine=fine, delivered=delivered)
                 window[place.rows, place.columns] = part
         made = _Seen(window, outside, self.repaired.laid)
         self._cache.put(key, made, window.nbytes + (0 if outside is None else outside.nbytes))
@@ -627,7 +628,8 @@ class LedgerPicture:
         where = Where(frame.to_source, frame.to_share).moved(frame.margin, top)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         wide = where.moved(-reach, -reach)
-        window, _ = resample(self.repaired, wide.to_source, (width + 2 * reach, rows + 2 * reach), fine=True)
+        size = (width + 2 * reach, rows + 2 * reach)
+        window, _ = resample(self.repaired, wide.to_source, size, fine=True, delivered=True)
         return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
 
     def _turned_band(self, top: int, rows: int, width: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:

@@ -1,7 +1,8 @@
 """One resampling, from a level of the pyramid straight to result pixels.
 
 Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a
-two-dimensional cubic where it is turned or squared up. Both filters are widened by the reduction, so nothing aliases.
+two-dimensional cubic where it is turned or squared up, or a windowed sinc where that is delivered smaller. Filters are
+widened by the reduction, so nothing aliases.
 Values are filtered as encoded, in the file's own tone response.
 """
 
@@ -33,10 +34,12 @@ Window = NDArray[np.uint16]
 
 #: Upright maps keep at least this much reduction for the sinc itself; halving does the rest.
 _UPRIGHT_SPARE = 1.5
+#: What is delivered is filtered from full size up to this reduction: halving lets a little of what is too fine through.
+_DELIVERED_SPARE = 8.0
 
 
 def resample(
-    source: Source, to_source: PlaneMap, size: tuple[int, int], *, fine: bool
+    source: Source, to_source: PlaneMap, size: tuple[int, int], *, fine: bool, delivered: bool = False
 ) -> tuple[Window, NDArray[np.bool_] | None]:
     """Pixels of a result of `size` under the map `to_source`.
 
@@ -50,6 +53,8 @@ def resample(
         Width and height of the result.
     fine
         False takes the nearest level bilinearly, for frames that the next one replaces.
+    delivered
+        The best filter there is, for what stays.
 
     Returns
     -------
@@ -58,7 +63,8 @@ def resample(
     """
     reduction = magnification(to_source, size[0] / 2, size[1] / 2)
     upright = _is_upright(to_source)
-    level = _level(reduction, source.levels, upright, fine)
+    spare = _DELIVERED_SPARE if delivered else _UPRIGHT_SPARE if upright else 1.0
+    level = _level(reduction, source.levels, spare, fine)
     shrink = 2.0**-level
     to_level = scaling(shrink, shrink) @ to_source
     outside = beyond_picture(to_source, size, source.size)
@@ -76,7 +82,8 @@ def resample(
         return _bilinear(pixels, to_box, size), outside
     if upright:
         return _upright(pixels, to_box, size), outside
-    return _turned(pixels, to_box, size, max(1.0, reduction * shrink)), outside
+    spread = max(1.0, reduction * shrink)
+    return _turned(pixels, to_box, size, spread, _SINC if delivered and spread > 1 else _CUBIC), outside
 
 
 def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> tuple[Window, NDArray[np.bool_] | None]:
@@ -96,11 +103,12 @@ def _is_upright(to_source: PlaneMap) -> bool:
     return is_affine(to_source) and bool((small[0, 1] and small[1, 0]) or (small[0, 0] and small[1, 1]))
 
 
-def _level(reduction: float, levels: int, upright: bool, fine: bool) -> int:
+def _level(reduction: float, levels: int, spare: float, fine: bool) -> int:
+    """The level to read, so that a reduction by `spare` is left to the filter."""
     if reduction <= 1:
         return 0
     if fine:
-        level = math.floor(math.log2(reduction / (_UPRIGHT_SPARE if upright else 1.0)) + 1e-9)
+        level = math.floor(math.log2(reduction / spare) + 1e-9)
     else:
         level = round(math.log2(reduction))
     return min(max(level, 0), levels - 1)
@@ -244,34 +252,43 @@ def _filter_columns(
 # ------------------------------------------------------------------------------------------------ turned: cubic
 
 
-_CUBIC_STEPS = 512
+#: Samples of a filter for each pixel that it reaches.
+_STEPS = 512
 
 
 def _cubic_table() -> NDArray[np.float32]:
     """Catmull-Rom (Keys 1981, a = -1/2) on [0, 2], sampled."""
-    x = np.linspace(0, 2, 2 * _CUBIC_STEPS + 2)
+    x = np.linspace(0, 2, 2 * _STEPS + 2)
     near = 1.5 * x**3 - 2.5 * x**2 + 1
     far = -0.5 * x**3 + 2.5 * x**2 - 4 * x + 2
     return np.where(x < 1, near, np.where(x < 2, far, 0)).astype(np.float32)
 
 
-_CUBIC = _cubic_table()
+def _sinc_table() -> NDArray[np.float32]:
+    """Lanczos with three lobes on [0, 3], sampled."""
+    x = np.linspace(0, 3, 3 * _STEPS + 2)
+    return (np.sinc(x) * np.sinc(x / 3)).astype(np.float32)
 
 
-def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float) -> Window:
+_CUBIC, _SINC = _cubic_table(), _sinc_table()
+
+
+def _turned(
+    pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, table: NDArray[np.float32]
+) -> Window:
     out = np.empty((size[1], size[0], 3), np.uint16)
     scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
 
     def work(part: slice) -> None:
         there = np.ascontiguousarray(to_box @ translation(0, part.start))
-        _cubic(pixels, there, spread, scale, _CUBIC, out[part])
+        _filtered(pixels, there, spread, scale, table, out[part])
 
     by_rows(size[1], work)
     return out
 
 
 @fast_kernel
-def _cubic(
+def _filtered(
     pixels: Any,
     to_box: NDArray[np.float64],
     spread: float,
@@ -280,21 +297,21 @@ def _cubic(
     out: NDArray[np.uint16],
 ) -> None:
     rows, columns, _ = pixels.shape
-    taps = int(np.ceil(4 * spread)) + 1
+    reach = (table.shape[0] - 2) // _STEPS
+    taps = int(np.ceil(2 * reach * spread)) + 1
     wx = np.empty(taps, np.float32)
     wy = np.empty(taps, np.float32)
-    steps = (table.shape[0] - 2) // 2
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
             depth = to_box[2, 0] * (column + 0.5) + to_box[2, 1] * (row + 0.5) + to_box[2, 2]
             x = (to_box[0, 0] * (column + 0.5) + to_box[0, 1] * (row + 0.5) + to_box[0, 2]) / depth - 0.5
             y = (to_box[1, 0] * (column + 0.5) + to_box[1, 1] * (row + 0.5) + to_box[1, 2]) / depth - 0.5
-            left, top = int(np.ceil(x - 2 * spread)), int(np.ceil(y - 2 * spread))
+            left, top = int(np.ceil(x - reach * spread)), int(np.ceil(y - reach * spread))
             sum_x = sum_y = np.float32(0)
             for tap in range(taps):
                 dx, dy = abs(left + tap - x) / spread, abs(top + tap - y) / spread
-                wx[tap] = table[int(dx * steps + 0.5)] if dx < 2 else np.float32(0)
-                wy[tap] = table[int(dy * steps + 0.5)] if dy < 2 else np.float32(0)
+                wx[tap] = table[int(dx * _STEPS + 0.5)] if dx < reach else np.float32(0)
+                wy[tap] = table[int(dy * _STEPS + 0.5)] if dy < reach else np.float32(0)
                 sum_x += wx[tap]
                 sum_y += wy[tap]
             r = g = b = np.float32(0)
