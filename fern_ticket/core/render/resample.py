@@ -107,10 +107,7 @@ def _level(reduction: float, levels: int, spare: float, fine: bool) -> int:
     """The level to read, so that a reduction by `spare` is left to the filter."""
     if reduction <= 1:
         return 0
-    if fine:
-        level = math.floor(math.log2(reduction / spare) + 1e-9)
-    else:
-        level = round(math.log2(reduction))
+    level = math.floor(math.log2(reduction / spare) + 1e-9) if fine else round(math.log2(reduction))
     return min(max(level, 0), levels - 1)
 
 
