@@ -16,7 +16,9 @@ from tests.application import Application, Cluster, ready_photos, until
 _TOGETHER = {
     "one application": re.compile(r"tests/browser/test_(access|clean|sizes|ten_people)\.py"),
     "another": re.compile(r"tests/browser/test_(?!a_studio_begins)|tests/web/test_(bench|cleaning|mended)\.py"),
-    "a third": re.compile(r"tests/web/test_(backup|clients|doors|intake|links|orders|photos|roles|round|ways)\.py"),
+    "a third": re.compile(
+        r"tests/web/test_(backup|clients|doors|intake|links|logs|orders|photos|roles|round|ways)\.py"
+    ),
     "cluster": re.compile(r"tests/store/|tests/web/test_(jobs|watching)\.py"),
     "demo pictures": re.compile(r"tests/reference/test_demo_pictures\.py"),
     "power cuts": re.compile(r"tests/web/test_power_cuts\.py"),

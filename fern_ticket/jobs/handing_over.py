@@ -188,7 +188,7 @@ async def _further(
         answer = await (await way_of(context, delivery.way)).answer(key)
     except NotNow as error:
         wait = _wait_for(delivery.attempts)
-        log.warning("%s did not take %s, again in %g s: %s", delivery.name, order.file_name, wait, error)
+        log.warning("hand-over %s was not taken, again in %g s: %s", order.id, wait, type(error).__name__)
         await context.database.run("delivery_waits", **of, seconds=wait, trouble=str(error))
         return wait
     except FernError as error:

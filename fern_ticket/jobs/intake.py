@@ -109,7 +109,7 @@ async def fetch_arrivals(context: JobContext, queue: Queue) -> None:
             continue
         ticket = await context.database.row(Ticket, "ticket_by_number", number=folder.name)
         if ticket is None:
-            log.warning("files arrived for %s, which is no ticket", folder.name)
+            log.warning("files arrived in a folder that is named after no ticket")
             continue
         doors = Doors(database=context.database, blobs=context.blobs, queue=queue)
         for path in files:

@@ -57,7 +57,7 @@ async def look_at_watches(context: JobContext, queue: Queue) -> None:
             await _look(context, queue, watch)
         except (NotNow, FernError) as error:
             trouble = str(error)
-            log.warning("a watched folder: %s", trouble)
+            log.warning("the watched folder %s could not be looked at: %s", watch.id, type(error).__name__)
         await context.database.run("watch_looked", watch=watch.id, trouble=trouble)
 
 

@@ -9,6 +9,7 @@ import signal
 
 import procrastinate
 
+from fern_ticket import logs
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import settings
@@ -28,9 +29,7 @@ async def run_worker() -> None:
 
     Upkeep runs beside the pictures, so that a long job never holds up a rescue, and a slow store holds up neither.
     """
-    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
-    for noisy in ("procrastinate", "httpx"):
-        logging.getLogger(noisy).setLevel(logging.WARNING)
+    logs.set_up()
     stopping = asyncio.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         asyncio.get_running_loop().add_signal_handler(number, stopping.set)

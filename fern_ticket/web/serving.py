@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import logging
-
 import uvicorn
 
+from fern_ticket import logs
 from fern_ticket.settings import settings
 from fern_ticket.web.app import create_app
 
 
 def serve() -> None:
     """Serve until SIGINT or SIGTERM. Frames go uncompressed: they are JPEGs, and deflate would only cost time."""
-    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
-    logging.getLogger("procrastinate").setLevel(logging.WARNING)
+    logs.set_up()
     uvicorn.run(
         create_app(settings()),
         host=settings().host,
@@ -21,6 +19,7 @@ def serve() -> None:
         server_header=False,
         ws_per_message_deflate=False,
         ws_max_size=8 * 1024 * 1024,
+        log_config=None,
         log_level="warning",
         timeout_graceful_shutdown=5,
     )

@@ -10,6 +10,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from fern_ticket.logs import id_of_request, request_id
 from fern_ticket.web.common.metrics import Metrics
 from fern_ticket.web.common.problems import problem
 from fern_ticket.web.common.state import Shared
@@ -48,6 +49,8 @@ class Guard:
             await self._app(scope, receive, send)
             return
         headers = Headers(scope=scope)
+        request = id_of_request(headers.get("x-request-id", ""))
+        request_id.set(request)
         if not await _shared(scope).hosts.known(headers.get("host", "")):
             await _refuse(scope, receive, send, 421, "This application is not reached under that name.")
             return
@@ -78,6 +81,7 @@ class Guard:
                 figures = cast(Metrics, scope["app"].state.metrics)
                 figures.answered(time.perf_counter() - began, changing=changing, status=message["status"])
                 out = MutableHeaders(scope=message)
+                out["X-Request-Id"] = request
                 out.setdefault("X-Content-Type-Options", "nosniff")
                 out.setdefault("Referrer-Policy", "no-referrer")
                 out.setdefault("Content-Security-Policy", _POLICY)

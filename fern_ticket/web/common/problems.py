@@ -11,6 +11,7 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from fern_ticket.core.errors import FernError
+from fern_ticket.logs import request_id
 from fern_ticket.store.errors import Away, Unkeepable
 
 log = logging.getLogger("fern.web")
@@ -49,8 +50,8 @@ def install_problems(app: FastAPI) -> None:
         return problem(422, "The request does not fit.", f"{place}: {first['msg']}")
 
     @app.exception_handler(Unkeepable)
-    async def unkeepable(_: Request, error: Unkeepable) -> JSONResponse:
-        log.warning("the database cannot keep a value: %s", error)
+    async def unkeepable(_: Request, __: Unkeepable) -> JSONResponse:
+        log.warning("the database cannot keep a value")
         return problem(
             422, "A text holds a character that cannot be kept.", "Take control characters out, and try again."
         )
@@ -63,4 +64,5 @@ def install_problems(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     async def unexpected(_: Request, error: Exception) -> JSONResponse:
         log.exception("unexpected error", exc_info=error)
-        return problem(500, "Something went wrong here.", "Nothing that was saved is lost. Try again.")
+        hint = f"Nothing that was saved is lost. Try again, or ask whoever runs this: request {request_id.get()}."
+        return problem(500, "Something went wrong here.", hint)

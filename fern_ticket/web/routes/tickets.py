@@ -177,7 +177,7 @@ async def bring_one(shared: Shared, ticket: Ticket, file: UploadFile, who: str) 
     except StoreError:
         raise
     except Exception:
-        log.exception("%s could not be brought", name)
+        log.exception("a file could not be brought")
         return Brought(name=name, problem="It could not be read. Export it again, and bring the new file.")
 
 
