@@ -34,6 +34,8 @@ class Settings(BaseSettings):
     desk_looks_for: float = 3
     #: Signs the links that clients get; made anew in each data folder.
     link_secret: str = ""
+    #: Bytes on disk that prepared copies and kept patches may take: what was used least goes, and is made again.
+    disk_budget: int = 100 << 30
     #: Whoever watches over the application reads its figures with this; without one only those who lead can.
     metrics_token: str = ""
     #: Show the demo user on the sign-in page.

@@ -16,6 +16,7 @@ from fern_ticket.jobs.emptying import empty_bin
 from fern_ticket.jobs.intake import fetch_arrivals
 from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.taking_back import take_back
+from fern_ticket.jobs.trimming import keep_to_budget
 from fern_ticket.jobs.watching import look_at_watches
 from fern_ticket.store.database import migrate
 
@@ -83,6 +84,11 @@ def make_queue(url: str, context: JobContext) -> App:
     @queue.task(name="watches", queue="watching", queueing_lock="watches", pass_context=True)
     async def watches(job_context: procrastinate.JobContext, timestamp: int) -> None:  # noqa: ARG001
         await look_at_watches(context, job_context.app)
+
+    @queue.periodic(cron="*/10 * * * *")
+    @queue.task(name="trim", queue="upkeep", queueing_lock="trim")
+    async def trimming(timestamp: int) -> None:  # noqa: ARG001
+        await keep_to_budget(context)
 
     @queue.periodic(cron="17 3 * * *")
     @queue.task(name="empty_bin", queue="upkeep", queueing_lock="empty_bin")

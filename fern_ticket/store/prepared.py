@@ -16,6 +16,7 @@ from fern_ticket.core.pictures.pyramid import Source, TiledSource
 from fern_ticket.core.render.light import LightChain, Where
 from fern_ticket.core.render.resample import resample
 from fern_ticket.store.blobs import Blobs
+from fern_ticket.store.trimming import touch
 
 _THUMBNAIL = 360
 
@@ -43,7 +44,9 @@ class Prepared:
     def open(self, blob: str) -> Source:
         """The photo's pyramid, prepared again when it is missing or damaged."""
         try:
-            return TiledSource(self._folder / blob)
+            opened = TiledSource(self._folder / blob)
+            touch(self._folder / blob / "pyramid.json")
+            return opened
         except PictureError:
             self.prepare(blob)
             return TiledSource(self._folder / blob)

@@ -21,6 +21,7 @@ from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.deferring import defer_hand_over
 from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import _rescue, make_queue, prepare_database
+from fern_ticket.jobs.trimming import keep_to_budget
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import Transaction, opened
 from fern_ticket.store.errors import Away
@@ -155,6 +156,24 @@ def test_a_worker_with_a_folder_of_its_own_takes_part_through_the_shared_store(c
         assert not any((tmp_path / "here" / "pyramids").iterdir())
 
     run(cluster, tmp_path / "first", test)
+
+
+def test_beyond_the_budget_prepared_copies_go_but_for_photos_on_a_bench(cluster, tmp_path):
+    async def test(context, _):
+        leased, other = [await ready_photo(context, number) for number in (41, 42)]
+        ada = await context.database.row(
+            Id, "new_user", sign_in="ada-41", name="Ada", role="editor", password_hash="none"
+        )
+        page = "40000000-0000-0000-0000-000000000001"
+        await context.database.row(Id, "take_lease", photo=leased, page=page, user=ada.id, seconds=60)
+        small = replace(context, settings=context.settings.model_copy(update={"disk_budget": 0}))
+        await keep_to_budget(small)
+        blobs = [(await context.database.row(Photo, "photo_by_id", photo=photo)).blob for photo in (leased, other)]
+        kept = [(context.settings.pyramids / blob / "pyramid.json").exists() for blob in blobs]
+        assert kept == [True, False]
+        assert context.prepared.open(blobs[1]).size == context.prepared.open(blobs[0]).size
+
+    run(cluster, tmp_path, test)
 
 
 def test_a_worker_that_cannot_reach_a_file_leaves_the_photo_to_others(cluster, tmp_path):

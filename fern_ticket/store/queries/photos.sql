@@ -102,3 +102,6 @@ delete from photos where id = %(photo)s and binned_at is not null returning id;
 -- name: taken_of_ticket
 select id, taken from photos
 where ticket = %(ticket)s and state = 'ready' and taken is not null and binned_at is null order by position;
+
+-- name: blobs_on_benches
+select distinct photos.blob as words from photos join leases on leases.photo = photos.id where leases.until >= now();

@@ -10,6 +10,7 @@ from fastapi import Request, WebSocket
 from prometheus_client import CollectorRegistry, Gauge, Histogram, ProcessCollector, generate_latest
 
 from fern_ticket.store.records import Load
+from fern_ticket.store.trimming import held
 from fern_ticket.web.common.state import Shared
 
 #: Seconds up to which frames and answers are counted.
@@ -35,6 +36,7 @@ class Metrics:
         )
         self._benches = self._gauge("fern_benches", "Benches that are open here.")
         self._cache = self._gauge("fern_cache_bytes", "What the cache holds, and may hold.", "of")
+        self._prepared = self._gauge("fern_prepared_bytes", "What prepared copies take on disk, and may take.", "of")
         self._disk = self._gauge("fern_disk_bytes", "The data folder's disk, all of it and what is free.", "of")
         self._jobs = self._gauge("fern_jobs", "Background work by how it stands.", "state")
         self._leases = self._gauge("fern_leases", "Photos that lie on somebody's bench.")
@@ -55,7 +57,11 @@ class Metrics:
         """All of it in the text format."""
         self._cache.labels("held").set(shared.cache.held)
         self._cache.labels("budget").set(shared.cache.budget)
-        disk = await asyncio.to_thread(shutil.disk_usage, shared.settings.data)
+        settings = shared.settings
+        prepared = await asyncio.to_thread(held, settings.pyramids, settings.patches)
+        self._prepared.labels("held").set(prepared)
+        self._prepared.labels("budget").set(settings.disk_budget)
+        disk = await asyncio.to_thread(shutil.disk_usage, settings.data)
         self._disk.labels("free").set(disk.free)
         self._disk.labels("total").set(disk.total)
         load = await shared.database.row(Load, "load")
