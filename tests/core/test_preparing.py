@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import signal
 
@@ -69,3 +70,23 @@ def test_after_a_large_picture_the_process_ends_and_the_next_one_gets_another(tm
     prepare(small, tmp_path / "one")
     assert preparing._process(preparing.MEMORY)._running is None
     assert prepare(small, tmp_path / "two").width == 300
+
+
+@pytest.mark.parametrize("number", [errno.ENOSPC, errno.EROFS, errno.EACCES])
+def test_a_disk_that_takes_nothing_is_said_and_is_no_fault_of_the_file(tmp_path, small, monkeypatch, number):
+    def full(*_):
+        raise OSError(number, os.strerror(number))
+
+    monkeypatch.setattr(preparing, "write_pyramid", full)
+    said = preparing._answer(small, tmp_path / "none")
+    assert "data folder" in said["sentence"]
+    assert "try again" in said["hint"]
+
+
+def test_another_trouble_with_the_disk_is_not_taken_for_one_of_those(tmp_path, small, monkeypatch):
+    def broken(*_):
+        raise OSError(errno.EIO, "broken")
+
+    monkeypatch.setattr(preparing, "write_pyramid", broken)
+    with pytest.raises(OSError, match="broken"):
+        preparing._answer(small, tmp_path / "none")

@@ -188,3 +188,18 @@ def test_a_person_changes_name_surround_and_password_and_ends_other_sessions(cli
     assert (one.get("/api/tickets").status_code, two.get("/api/tickets").status_code) == (200, 401)
     for page_ in (one, two):
         page_.close()
+
+
+def test_a_refused_photo_is_tried_again_and_one_that_is_ready_is_not(application, client):
+    number = make(client)
+    (photo,) = bring(client, number, 990)
+    way = f"/api/photos/{photo['id']}/preparation"
+    assert client.post(way).status_code == 409
+    full = "There is no room left on the disk of the data folder."
+    application.rows("update photos set state = 'refused', problem = %s where id = %s returning 1", full, photo["id"])
+    (refused,) = page(client, number)["photos"]
+    assert (refused["state"], refused["problem"]) == ("refused", full)
+    assert client.post(way).status_code == 202
+    (ready,) = until("the photo to be ready again", lambda: ready_photos(client, number))
+    assert (ready["state"], ready["problem"], ready["head"]) == ("ready", None, photo["head"])
+    assert client.post("/api/photos/00000000-0000-0000-0000-000000000000/preparation").status_code == 404

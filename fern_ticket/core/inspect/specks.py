@@ -87,13 +87,14 @@ class Keep(Protocol):
     def __call__(self, what: str, box: Box, measure: Callable[[], T], weight: Callable[[T], int], /) -> T: ...
 
 
-def _measured(_: str, __: Box, measure: Callable[[], T], ___: Callable[[T], int]) -> T:
-    """Nothing is kept."""
+def _unkept(what: str, box: Box, measure: Callable[[], T], weight: Callable[[T], int]) -> T:
+    """Measured each time."""
+    del what, box, weight
     return measure()
 
 
 def specks_of(
-    source: Source, contrast: float = 5.0, least: float = 2.0, largest: float = 60.0, keep: Keep = _measured
+    source: Source, contrast: float = 5.0, least: float = 2.0, largest: float = 60.0, keep: Keep = _unkept
 ) -> list[Speck]:
     """Specks of a picture, strongest first.
 

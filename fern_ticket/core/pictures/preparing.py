@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import atexit
 import contextlib
+import errno
 import json
 import resource
 import subprocess
@@ -25,6 +26,13 @@ from fern_ticket.core.pictures.pyramid import write_pyramid
 
 #: Bytes that decoding may take, unless told otherwise: the largest 16-bit picture that is read takes about two thirds.
 MEMORY = 6 << 30
+#: What keeps a pyramid from being written that is no fault of the file.
+_DISK = {
+    errno.ENOSPC: "There is no room left on the disk of the data folder.",
+    errno.EDQUOT: "There is no room left for the application on the disk of the data folder.",
+    errno.EROFS: "The disk of the data folder can only be read.",
+    errno.EACCES: "The application may not write into its data folder.",
+}
 #: Megapixels after which the process is ended, so that its memory is free for others.
 _LARGE = 48
 
@@ -113,6 +121,14 @@ def _answer(picture: Path, folder: Path) -> dict[str, Any]:
         write_pyramid(decoded, folder)
     except PictureError as error:
         return {"sentence": error.sentence, "hint": error.hint}
+    except OSError as error:
+        said = _DISK.get(error.errno or 0)
+        if said is None:
+            raise
+        return {
+            "sentence": said,
+            "hint": "It is no fault of the file: make room or ask whoever runs this, then try again.",
+        }
     rows, columns = decoded.pixels.shape[:2]
     return asdict(Prepared(columns, rows, decoded.notes))
 

@@ -42,6 +42,9 @@ where id = %(photo)s;
 -- name: photo_refused
 update photos set state = 'refused', problem = %(problem)s where id = %(photo)s;
 
+-- name: prepare_again
+update photos set state = 'preparing', problem = null where id = %(photo)s and state = 'refused' returning id;
+
 -- name: photos_preparing
 select id from photos where state = 'preparing';
 

@@ -20,6 +20,7 @@ from fern_ticket.web.common.changing import InHand, head_of, photo_row
 from fern_ticket.web.common.happening import Acts, Leads
 from fern_ticket.web.common.leasing import refuse_if_held
 from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["photos"])
 
@@ -113,6 +114,15 @@ async def replace(photo: InHand, file: Annotated[UploadFile, File()], shared: Sh
         await person.did(within, f"given another original: {name}", photo=photo.row.id)
     await defer_prepare(shared.queue, str(photo.row.id))
     return await photo_row(shared, photo.row.id)
+
+
+@router.post("/photos/{photo}/preparation", status_code=202)
+async def prepare_again(photo: UUID, shared: SharedState, _: SignedIn) -> None:
+    """Try a refused file once more: the disk was full, or the memory too small."""
+    if await shared.database.row(Id, "prepare_again", photo=photo) is None:
+        await photo_row(shared, photo)  # there is none, or:
+        raise HTTPException(409, "This photo was not refused.")
+    await defer_prepare(shared.queue, str(photo))
 
 
 @router.delete("/photos/{photo}", status_code=204)

@@ -13,7 +13,7 @@ export type PhotoAct = 'words' | 'move' | 'original' | 'bin'
 
 /** The photos of a ticket, small, with how each stands and what can be done with it as a thing. */
 const props = defineProps<{ photos: Photo[]; checks: Schemas['PhotoCheck'][]; lead: boolean }>()
-const emit = defineEmits<{ act: [act: PhotoAct, photo: Photo]; arrange: [photos: string[]]; takeOff: [photo: Photo] }>()
+const emit = defineEmits<{ act: [act: PhotoAct, photo: Photo]; arrange: [photos: string[]]; takeOff: [photo: Photo]; again: [photo: Photo] }>()
 
 const DRAGGED = 'application/x-fern-photo'
 const menu = useTemplateRef('menu')
@@ -92,7 +92,10 @@ function over(event: DragEvent, photo: Photo) {
           <span class="number">{{ photo.position }}</span>
           <strong>{{ photo.title }}</strong>
           <span v-if="photo.width" class="number soft size">{{ photo.width }} × {{ photo.height }}</span>
-          <Button v-if="photo.state === 'refused'" severity="secondary" label="Take off" @click.prevent="$emit('takeOff', photo)" />
+          <template v-if="photo.state === 'refused'">
+            <Button severity="secondary" label="Try again" @click.prevent="$emit('again', photo)" />
+            <Button severity="secondary" label="Take off" @click.prevent="$emit('takeOff', photo)" />
+          </template>
         </div>
         <p v-if="photo.note" class="note">“{{ photo.note }}”</p>
         <p v-for="remark in photo.remarks" :key="remark" class="small soft">{{ remark }}</p>

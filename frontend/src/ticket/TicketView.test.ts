@@ -127,6 +127,15 @@ describe('a ticket', () => {
     expect(asked.some((one) => one.method === 'DELETE')).toBe(true)
   })
 
+  it('tries a refused file once more', async () => {
+    const { button, asked } = await ticket(
+      { photos: [photo('p', { state: 'refused', problem: 'No room left.' })] }, { 'POST /api/photos/p/preparation': {} },
+    )
+    await button('Try again').trigger('click')
+    await flushPromises()
+    expect(asked.some((one) => one.method === 'POST' && one.path.endsWith('/p/preparation'))).toBe(true)
+  })
+
   it('makes a link for the client, to be copied', async () => {
     const { made, button } = await ticket({}, { 'POST /api/tickets/FT-1/links': { path: '/proofs/x', days: 30 } })
     await button('Make a proof link').trigger('click')

@@ -131,6 +131,8 @@ function putAway(photo: Schemas['Photo']) {
     () => act(async () => taken(await api.DELETE('/api/photos/{photo}', { params: { path: { photo: photo.id } } }))),
   )
 }
+const again = (photo: Schemas['Photo']) =>
+  act(async () => taken(await api.POST('/api/photos/{photo}/preparation', { params: { path: { photo: photo.id } } })))
 function takeOff(photo: Schemas['Photo']) {
   asking(
     `Take ${photo.title} off?`,
@@ -196,7 +198,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
         <Button severity="secondary" :label="`Merge into “${found.base.title}”`" :disabled="busy" @click="merge(found)" />
       </div>
       <p v-if="page.photos.length === 0" class="empty">No photos yet. Drop them here, or bring a folder.</p>
-      <ContactSheet :photos="page.photos" :checks="page.checks" :lead="lead" @act="onPhoto" @arrange="arrange" @take-off="takeOff" />
+      <ContactSheet :photos="page.photos" :checks="page.checks" :lead="lead" @act="onPhoto" @arrange="arrange" @take-off="takeOff" @again="again" />
       <PhotoDialog ref="photoDialog" :number="number" :act="act" />
     </section>
   </main>
