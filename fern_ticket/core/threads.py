@@ -20,8 +20,15 @@ def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ON
     in_threads(work, [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)])
 
 
-def in_threads(work: Callable[[A], B], parts: Iterable[A]) -> list[B]:
-    """What becomes of each part, in order. What is called must not call this again, nor `by_rows`."""
+def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True) -> list[B]:
+    """What becomes of each part, in order. What is called must not call this again, nor `by_rows`.
+
+    Handing over takes longer than a little work does, most of all where the machine is busy: one part alone, and parts
+    that are not `worth` it, are done here.
+    """
+    parts = list(parts)
+    if len(parts) < 2 or not worth:
+        return [work(part) for part in parts]
     return list(_threads().map(work, parts))
 
 

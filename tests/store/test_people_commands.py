@@ -12,7 +12,7 @@ from fern_ticket.core.errors import FernError
 from fern_ticket.settings import Settings
 from fern_ticket.web import people_commands
 from fern_ticket.web.common.first import first_path
-from fern_ticket.web.common.who import hasher
+from fern_ticket.web.common.who import fits
 
 WORDS = "three odd words here"
 
@@ -36,7 +36,8 @@ def test_somebody_is_added_listed_and_given_a_new_password(settings, cluster):
     with psycopg.connect(cluster.url) as connection:
         kept = connection.execute("select password_hash from users where sign_in = 'ada.cli'").fetchone()[0]
         told = connection.execute("select what || ' ' || about || ' ' || who from events").fetchall()
-    assert hasher.verify(kept, "four quite odd words")
+    assert do(fits("four quite odd words", kept))
+    assert not do(fits("four quite odd word", kept))
     assert ("set a new password Ada Fenn command line",) in told
 
 

@@ -34,6 +34,8 @@ REACH = 3
 SIDE = 2 * REACH + 1
 #: Rows that are swept as one band: more than a sweep's patches reach over, few enough that all cores have some.
 _BAND = 48
+#: Patches from which on threads are worth being woken for a sweep of milliseconds.
+WORTH_THREADS = 8_000
 #: Numbers between the seeds of two bands.
 _SEED_OF_BAND = 104_729
 #: How much dearer a patch is that was used as often as all others together would be on average, as a share of the
@@ -134,7 +136,8 @@ def measure(
     steps: Steps, weight: Steps, field: Field, cost: Grid, penalties: Penalties, targets: NDArray[np.int32]
 ) -> None:
     """What each target's patch differs by from the one that it was found most like, into `cost`."""
-    in_threads(lambda band: _measure(steps, weight, field, cost, penalties, band), bands_of(targets))
+    worth = len(targets) > WORTH_THREADS
+    in_threads(lambda band: _measure(steps, weight, field, cost, penalties, band), bands_of(targets), worth=worth)
 
 
 @kernel
@@ -168,7 +171,7 @@ def search(
         _search(steps, weight, field, cost, allowed, penalties, bands[number], backward, reach, its_seed)
 
     for first in (0, 1):
-        in_threads(swept, range(first, len(bands), 2))
+        in_threads(swept, range(first, len(bands), 2), worth=len(targets) > WORTH_THREADS)
 
 
 @kernel

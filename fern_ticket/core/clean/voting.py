@@ -8,9 +8,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.clean.search import REACH, Bits, Field, Grid
+from fern_ticket.core.clean.search import REACH, WORTH_THREADS, Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
-from fern_ticket.core.threads import by_rows
+from fern_ticket.core.threads import ROWS_AT_ONCE, in_threads
 
 
 def copy_nearest(values: Grid, hole: Bits, field: Field) -> Field:
@@ -56,7 +56,12 @@ def vote(
 ) -> None:
     """Each hole pixel becomes the mean of what the patches over it found, the better the match the weightier."""
     weights = _weights(cost, trust, targets, middling)
-    by_rows(len(hole), lambda rows: _mean(flat, field, weights, hole, rows.start, rows.stop))
+    if not len(targets):
+        return
+    first, last = max(0, int(targets[0, 0]) - REACH), min(len(hole), int(targets[-1, 0]) + REACH + 1)
+    bands = [(top, min(top + ROWS_AT_ONCE, last)) for top in range(first, last, ROWS_AT_ONCE)]
+    worth = len(targets) > WORTH_THREADS
+    in_threads(lambda band: _mean(flat, field, weights, hole, *band), bands, worth=worth)
 
 
 @kernel
