@@ -14,7 +14,8 @@ from fern_ticket.core.clean import regrow
 from fern_ticket.core.clean.graining import make_grain, measure_grain
 from fern_ticket.core.clean.limits import Fence
 from fern_ticket.core.clean.repair import Painted
-from fern_ticket.core.clean.synthesis import Unfillable, synthesise
+from fern_ticket.core.clean.scales import Scale
+from fern_ticket.core.clean.synthesis import Unfillable, _pyramid, _searched, synthesise
 from fern_ticket.core.clean.tracing import best_path
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.methods import fitting_method
@@ -685,6 +686,22 @@ def test_a_large_repair_shows_what_it_has_so_far_ever_nearer_to_what_it_will_be(
     assert off[0] > off[-2] > 0
     assert min(one.min() for one in seen) > 80  # nothing black at the rim, where pixels are half of the hole
     assert all(np.array_equal(one[:60], pixels[:60]) for one in seen)
+
+
+def test_a_large_hole_is_searched_on_the_smallest_copy_that_shows_all_of_it():
+    pixels = pictures.texture(520, 640, 8).astype(np.float32)
+    block = np.zeros((520, 640), bool)
+    block[100:450, 150:520] = True
+    spurred = block.copy()
+    spurred[280:283, 520:620] = True  # three pixels wide
+    hair = block.copy()
+    hair[280:281, 520:620] = True
+
+    def first(hole):
+        return _searched(_pyramid(Scale(pixels, hole, ~hole, ~hole)))[0].number
+
+    assert (first(block), first(spurred), first(hair)) == (1, 1, 0)
+    assert first(block & (np.arange(640) < 300)) == 0  # small enough at full size
 
 
 def test_what_a_repair_had_so_far_is_forgotten_when_it_is_stopped():

@@ -205,9 +205,22 @@ def _pyramid(finest: Scale) -> list[Scale]:
 
 
 def _searched(scales: list[Scale]) -> list[Scale]:
-    """Those on which patches are looked for: on finer ones the hole is so large that they follow what was found."""
+    """Those on which patches are looked for: on finer ones the hole is so large that they follow what was found.
+
+    A hole with spurs that a small copy does not show is searched on a finer one.
+    """
     least = next((n for n, scale in enumerate(scales) if int(scale.hole.sum()) <= _SEARCHED), len(scales) - 1)
-    return [scale for scale in scales[least:] if usable_middles(scale.usable).any()] or scales[:1]
+    while least and not (usable_middles(scales[least].usable).any() and _leads(scales[least], scales[0].hole)):
+        least -= 1
+    return [scale for scale in scales[least:] if usable_middles(scale.usable).any()]
+
+
+def _leads(scale: Scale, hole: Bits) -> bool:
+    """Whether a patch of the scale touches every pixel of the finest scale's hole, but at the picture's edge."""
+    side = 1 << scale.number
+    touching = cv2.dilate(scale.hole.astype(np.uint8), np.ones((SIDE, SIDE), np.uint8))
+    large = np.repeat(np.repeat(touching, side, axis=0), side, axis=1)[: hole.shape[0], : hole.shape[1]]
+    return not bool((hole & (large == 0)).any())
 
 
 def _led(finest: Scale, coarser: Scale, field: Field) -> None:
