@@ -86,16 +86,18 @@ function over(event: DragEvent, photo: Photo) {
             draggable="false"
           />
           <Skeleton v-else-if="photo.state === 'preparing'" height="100%" aria-label="being prepared" role="status" />
-          <span v-else class="problem">{{ photo.problem }}</span>
+          <div v-else class="problem">
+            {{ photo.problem }}
+            <div class="ways">
+              <Button severity="secondary" label="Try again" @click.prevent="$emit('again', photo)" />
+              <Button severity="secondary" label="Take off" @click.prevent="$emit('takeOff', photo)" />
+            </div>
+          </div>
         </div>
         <div class="caption">
           <span class="number">{{ photo.position }}</span>
           <strong>{{ photo.title }}</strong>
           <span v-if="photo.width" class="number soft size">{{ photo.width }} × {{ photo.height }}</span>
-          <template v-if="photo.state === 'refused'">
-            <Button severity="secondary" label="Try again" @click.prevent="$emit('again', photo)" />
-            <Button severity="secondary" label="Take off" @click.prevent="$emit('takeOff', photo)" />
-          </template>
         </div>
         <p v-if="photo.note" class="note">“{{ photo.note }}”</p>
         <p v-for="remark in photo.remarks" :key="remark" class="small soft">{{ remark }}</p>
@@ -127,6 +129,7 @@ a.photo:hover { background: var(--sheet); outline: 2px solid var(--fern); outlin
 .frame { height: 208px; display: grid; place-items: center; background: var(--deck); }
 .frame img { max-width: 100%; max-height: 208px; display: block; }
 .frame .problem { padding: 16px; color: var(--short); }
+.frame .ways { display: flex; gap: 8px; margin-top: 12px; }
 .caption { display: flex; gap: 8px; align-items: baseline; margin-top: 8px; }
 .caption strong { min-width: 0; overflow-wrap: anywhere; }
 .size { margin-left: auto; font-weight: 400; white-space: nowrap; }
