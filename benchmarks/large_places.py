@@ -23,7 +23,7 @@ _PLACES = {"elm-stool": (4300, 860, 640, 500), "quay-cottage": (2200, 1000, 640,
 #: In a process of its own, whose memory is its own.
 _GROWN = """
 import json, resource, sys, time
-import cv2, numpy as np
+import numpy as np
 from fern_ticket.core.clean.regrow import Regrow, repair
 from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.ledger.masks import BitmapMask

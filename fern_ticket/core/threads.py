@@ -15,9 +15,9 @@ B = TypeVar("B")
 ROWS_AT_ONCE = 64
 
 
-def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ONCE) -> None:
-    """Work on some rows at a time, in threads. What is called must not call this again."""
-    in_threads(work, [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)])
+def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ONCE, *, worth: bool = True) -> None:
+    """Work on some rows at a time, in threads where that is `worth` it. What is called must not call this again."""
+    in_threads(work, [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)], worth=worth)
 
 
 def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True) -> list[B]:

@@ -14,7 +14,7 @@ from fern_ticket.core.operations import parameters_of
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.render.placing import MADE, TO_COME, BoxIndex, Stage, place
+from fern_ticket.core.render.placing import MADE, BoxIndex, Stage, place
 from fern_ticket.core.render.plan import make_plan
 from fern_ticket.store.shelves import Shelves
 from tests import pictures
@@ -75,7 +75,7 @@ def test_what_is_taken_over_is_what_would_be_worked_out_anew(seed):
 def test_a_slow_repair_that_is_made_changes_what_sees_it():
     regrow = {"id": "r", "op": "regrow", "mask": dab("x", 100, 100, 30)["mask"]}
     steps = read_steps([regrow, dab("near", 110, 104), dab("far", 350, 250)])
-    waiting = place("p", repairs(steps), lambda _: TO_COME)
+    waiting = place("p", repairs(steps), lambda _: Stage(made=False))
     assert [one.repair.step.id for one in waiting.pending] == ["r"]
     made = place("p", repairs(steps), always, [waiting])
     assert made.pending == []
@@ -90,18 +90,18 @@ def test_a_repair_that_is_begun_shows_and_what_is_slow_and_sees_it_waits():
         for name, x in (("r", 100), ("q", 112), ("far", 350))
     ]
     steps = read_steps(slow)
-    to_come = place("p", repairs(steps), lambda _: TO_COME)
+    to_come = place("p", repairs(steps), lambda _: Stage(made=False))
     first = to_come.items[0].key
 
     def told(number):
-        return lambda key: Stage(False, number) if key == first else TO_COME
+        return lambda key: Stage(False, number) if key == first else Stage(made=False)
 
     begun = place("p", repairs(steps), told(1), [to_come])
     assert list(begun.boxes.values()) == [begun.items[0].box]
     assert [one.repair.step.id for one in begun.pending] == ["r", "far"]
     more = place("p", repairs(steps), told(2), [begun])
     assert len({to_come.digest, begun.digest, more.digest}) == 3
-    made = place("p", repairs(steps), lambda key: MADE if key == first else TO_COME, [more])
+    made = place("p", repairs(steps), lambda key: MADE if key == first else Stage(made=False), [more])
     assert [one.repair.step.id for one in made.pending] == ["q", "far"]
 
 

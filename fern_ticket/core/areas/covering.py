@@ -38,7 +38,7 @@ from fern_ticket.core.ledger.covers import (
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
-from fern_ticket.core.pictures.pyramid import finest, level_box, level_within, tiles_meeting
+from fern_ticket.core.pictures.pyramid import at_level, finest, level_box, level_within, tiles_meeting
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 
 #: Coverage is kept at 16 bits.
@@ -211,9 +211,7 @@ def _reach_of(shape: StrokesMask | OutlineMask, feather: float, ground: Ground, 
     own = shape.box((width, height)).grown(reach).within(room) if shape.box((width, height)) != NOWHERE else NOWHERE
     if own.empty:
         return NOWHERE
-    return Box(own.left >> level, own.top >> level, -(-own.right >> level), -(-own.bottom >> level)).within(
-        level_box(ground.size, level)
-    )
+    return at_level(own, level).within(level_box(ground.size, level))
 
 
 def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[np.uint16]:

@@ -77,12 +77,7 @@ def fill_membrane(
             force = np.where(hole, guidance[..., channel] + screening * guess, 0).astype(np.float32)
         out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
 
-    channels = range(values.shape[2])
-    if hole.size > _AT_ONCE:
-        in_threads(fill, channels)
-    else:
-        for channel in channels:
-            fill(channel)
+    in_threads(fill, range(values.shape[2]), worth=hole.size > _AT_ONCE)
     return out
 
 

@@ -144,8 +144,7 @@ def synthesise(
     True
     """
     finest = Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
-    middles = usable_middles(finest.usable)
-    if not middles.any():
+    if not usable_middles(finest.usable).any():
         raise Unfillable
     scales = _pyramid(finest) if start is None else [finest]
     searched = _searched(scales)
@@ -155,13 +154,12 @@ def synthesise(
     _begin(scales[-1], start)
     coarser: tuple[Scale, Field] | None = None
     for scale in reversed(searched):
-        middles = usable_middles(scale.usable)
-        if not middles.any():
-            continue
         depth = scale.number - least.number
         turns = _turns(depth, len(searched))
         told = _progress(carry_on, depth, turns + (_TURNS_OF_TEXTURE if depth < textured else 0))
-        growing = _Growing(scale, middles, coarser, seed + scale.number, told, far=coarser is None or depth > 0)
+        growing = _Growing(
+            scale, usable_middles(scale.usable), coarser, seed + scale.number, told, far=coarser is None or depth > 0
+        )
         for _ in range(turns):
             growing.turn()
         if depth < textured:
@@ -210,9 +208,9 @@ def _searched(scales: list[Scale]) -> list[Scale]:
     A hole with spurs that a small copy does not show is searched on a finer one.
     """
     least = next((n for n, scale in enumerate(scales) if int(scale.hole.sum()) <= _SEARCHED), len(scales) - 1)
-    while least and not (usable_middles(scales[least].usable).any() and _leads(scales[least], scales[0].hole)):
+    while least and not _leads(scales[least], scales[0].hole):
         least -= 1
-    return [scale for scale in scales[least:] if usable_middles(scale.usable).any()]
+    return scales[least:]
 
 
 def _leads(scale: Scale, hole: Bits) -> bool:

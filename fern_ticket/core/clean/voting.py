@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.search import REACH, WORTH_THREADS, Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
-from fern_ticket.core.threads import ROWS_AT_ONCE, in_threads
+from fern_ticket.core.threads import by_rows
 
 
 def copy_nearest(values: Grid, hole: Bits, field: Field) -> Field:
@@ -55,13 +55,15 @@ def vote(
     flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Bits, middling: np.float32
 ) -> None:
     """Each hole pixel becomes the mean of what the patches over it found, the better the match the weightier."""
-    weights = _weights(cost, trust, targets, middling)
     if not len(targets):
         return
+    weights = _weights(cost, trust, targets, middling)
     first, last = max(0, int(targets[0, 0]) - REACH), min(len(hole), int(targets[-1, 0]) + REACH + 1)
-    bands = [(top, min(top + ROWS_AT_ONCE, last)) for top in range(first, last, ROWS_AT_ONCE)]
-    worth = len(targets) > WORTH_THREADS
-    in_threads(lambda band: _mean(flat, field, weights, hole, *band), bands, worth=worth)
+
+    def mean(rows: slice) -> None:
+        _mean(flat, field, weights, hole, first + rows.start, first + rows.stop)
+
+    by_rows(last - first, mean, worth=len(targets) > WORTH_THREADS)
 
 
 @kernel

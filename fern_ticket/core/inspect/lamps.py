@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.inspect.repeats import Features, Repeat, features_of, repeats
-from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
+from fern_ticket.core.pictures.pyramid import Source, at_full_size, at_level, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.render.picture import LedgerPicture
@@ -120,18 +120,15 @@ def _features_of_source(picture: LedgerPicture, level: int) -> Features:
 
 def _features_near(repaired: Repaired, level: int, near: Box) -> Features:
     """Features in a part of a level, once for a state of the repairs there."""
-    at_full_size = Box(near.left << level, near.top << level, near.right << level, near.bottom << level)
 
     def detect() -> Features:
         return features_of(_grey(repaired, level, near)).moved(near.left, near.top)
 
-    return repaired.kept_near("features", at_full_size, detect, lambda features: features.weight)
+    return repaired.kept_near("features", at_full_size(near, level), detect, lambda features: features.weight)
 
 
 def _level_box_around(box: Box, level: int) -> Box:
-    margin = round(0.1 * max(box.width, box.height)) + 8
-    wide = box.grown(margin)
-    return Box(wide.left >> level, wide.top >> level, -(-wide.right >> level), -(-wide.bottom >> level))
+    return at_level(box.grown(round(0.1 * max(box.width, box.height)) + 8), level)
 
 
 def _grey(source: Source, level: int, box: Box) -> NDArray[np.uint8]:

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.inspect.blobs import AROUND, REACH, WEAKER, company, judged
-from fern_ticket.core.pictures.pyramid import Source, level_box, level_size
+from fern_ticket.core.pictures.pyramid import Source, at_full_size, level_box, level_size
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.threads import in_threads
@@ -174,9 +174,7 @@ def _bands_of(source: Source, level: int, contrast: float, largest: float, keep:
     looked: list[list[tuple[Table, Table]]] = []
     for part in _parts(level_box(source.size, level)):
         look = partial(_looked_at, source, level, part, blurs, contrast)
-        seen = part.seen
-        at_full_size = Box(seen.left << level, seen.top << level, seen.right << level, seen.bottom << level)
-        looked.append(keep(f"specks {level} {contrast} {largest}", at_full_size, look, _bytes))
+        looked.append(keep(f"specks {level} {contrast} {largest}", at_full_size(part.seen, level), look, _bytes))
     for strips in zip(*looked, strict=True):
         peaks, spots = (np.concatenate(parts) for parts in zip(*strips, strict=True))
         # of noise there is a peak for every dozen pixels: those that no spot is told from need not be kept

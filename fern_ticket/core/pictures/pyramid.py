@@ -92,6 +92,16 @@ def level_box(size: tuple[int, int], level: int) -> Box:
     return Box(0, 0, *level_size(size, level))
 
 
+def at_full_size(box: Box, level: int) -> Box:
+    """The full-size pixels that a level's pixels stand for."""
+    return Box(box.left << level, box.top << level, box.right << level, box.bottom << level)
+
+
+def at_level(box: Box, level: int) -> Box:
+    """The pixels of a level that a box of full-size pixels touches."""
+    return Box(box.left >> level, box.top >> level, -(-box.right >> level), -(-box.bottom >> level))
+
+
 def halve(pixels: Pixels) -> Pixels:
     """Mean of each 2×2 block; an odd side repeats its last row or column. Shape (⌈rows/2⌉, ⌈columns/2⌉, 3)."""
     rows, columns = pixels.shape[:2]

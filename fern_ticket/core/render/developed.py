@@ -13,7 +13,7 @@ from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, from_level
-from fern_ticket.core.pictures.pyramid import level_box, tiles_meeting
+from fern_ticket.core.pictures.pyramid import at_full_size, level_box, tiles_meeting
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.cover_ground import CoverGround
@@ -79,7 +79,7 @@ class DevelopedTiles:
         return out
 
     def _tile(self, what: tuple[Any, ...], level: int, place: Box, make: Callable[[Box], Pixels]) -> Pixels:
-        full = Box(place.left << level, place.top << level, place.right << level, place.bottom << level)
+        full = at_full_size(place, level)
         near = frozenset(key for key, laid in self._repaired.laid.items() if laid.meets(full))
         key = Key(what[0], (self._name, what[1:], level, place, near))
         return self._cache.get_or_make(key, lambda: make(place), lambda made: made.nbytes)

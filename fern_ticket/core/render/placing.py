@@ -42,7 +42,7 @@ class Stage(NamedTuple):
     begun: int = 0
 
 
-MADE, TO_COME = Stage(True), Stage(False)
+MADE = Stage(made=True)
 
 
 @dataclass(frozen=True, eq=False)
@@ -223,7 +223,7 @@ def place(name: str, repairs: tuple[Repair, ...], how_far: HowFar, olds: Sequenc
                 suspect[sees.meeting(now.box)] = True
     if old is not None and not touched and index is old.index:
         return old
-    renumbered = [one if one.number == at else _renumbered(one, at) for at, one in enumerate(items)]
+    renumbered = [one if one.number == at else replace(one, number=at) for at, one in enumerate(items)]
     return Placement(renumbered, index, sees)
 
 
@@ -234,10 +234,6 @@ def _marked(suspect: NDArray[np.bool_]) -> Iterator[int]:
         number += int(rest[0])
         yield number
         number += 1
-
-
-def _renumbered(one: Placed, number: int) -> Placed:
-    return replace(one, number=number)
 
 
 def _placed(name: str, number: int, repair: Repair, seen: Sequence[Placed], how_far: HowFar) -> Placed:
@@ -251,7 +247,7 @@ def _placed(name: str, number: int, repair: Repair, seen: Sequence[Placed], how_
     bounded = " ".join(one.key for one in bounds)
     key = hashlib.sha256(f"{name} {repair.key} {below} {bounded}".encode()).hexdigest()
     stage = how_far(key) if repair.operation.slow else MADE
-    waits = not stage.made and any(one.shows and not one.stage.made for one in seen)
+    waits = not stage.made and any(one.stage.begun for one in seen)
     return Placed(number, repair, key, limits_of(bounds) if bounds else _UNBOUND, stage, waits)
 
 

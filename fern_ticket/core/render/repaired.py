@@ -20,10 +20,10 @@ from fern_ticket.core.clean.packing import packed, unpacked
 from fern_ticket.core.clean.repair import Difference, Ground, Patch, at_once
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace
-from fern_ticket.core.pictures.pyramid import Source, halve, level_box, tiles_meeting
+from fern_ticket.core.pictures.pyramid import Source, at_full_size, at_level, halve, level_box, tiles_meeting
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
-from fern_ticket.core.render.placing import MADE, TO_COME, Placed, Placement, Stage, place
+from fern_ticket.core.render.placing import MADE, Placed, Placement, Stage, place
 from fern_ticket.core.render.plan import Repair
 
 T = TypeVar("T")
@@ -98,7 +98,7 @@ class _Tile:
         head = json.dumps([name, boxes]).encode()
         parts = [struct.pack("<I", len(head)), head]
         for box in self.laid.values():
-            inside = _at_level(box, level).within(place).relative_to(place)
+            inside = at_level(box, level).within(place).relative_to(place)
             parts.append(self.pixels[inside.rows, inside.columns].tobytes())
         return b"".join(parts)
 
@@ -111,7 +111,7 @@ class _Tile:
             laid = {key: Box(*box) for key, box in edges.items()}
             at = 4 + length
             for box in laid.values():
-                inside = _at_level(box, level).within(place).relative_to(place)
+                inside = at_level(box, level).within(place).relative_to(place)
                 shape = (inside.height, inside.width, 3)
                 part = np.frombuffer(data, pixels.dtype, inside.height * inside.width * 3, at).reshape(shape)
                 pixels[inside.rows, inside.columns] = part
@@ -264,7 +264,7 @@ class Repaired:
 
     def _at_level(self, level: int, box: Box) -> Pixels:
         """Pixels of a smaller level, from its tiles; the source's own where no repair lies."""
-        if not self._placement.meeting(_at_full_size(box, level)):
+        if not self._placement.meeting(at_full_size(box, level)):
             return self._source.read(level, box)
         whole = level_box(self.size, level)
         out: Pixels = np.empty((box.height, box.width, 3), self.dtype)
@@ -278,7 +278,7 @@ class Repaired:
     def _tile(self, level: int, place: Box) -> Pixels:
         """A tile of a level. From one state of the ledger to the next only what changed in it is made anew."""
         key = Key("tile", (self._name, level, place))
-        laid = {one.laid_key: one.box for one in self._placement.meeting(_at_full_size(place, level))}
+        laid = {one.laid_key: one.box for one in self._placement.meeting(at_full_size(place, level))}
         last: _Tile | None = self._cache.get(key) or self._tile_from_shelf(level, place)
         if last is None:
             last = _Tile({}, self._source.read(level, place))
@@ -287,7 +287,7 @@ class Repaired:
             return last.pixels
         pixels = last.pixels.copy()
         for box in changed.values():
-            part = _at_level(box, level).within(place)
+            part = at_level(box, level).within(place)
             inside = part.relative_to(place)
             pixels[inside.rows, inside.columns] = self._composed(level, part)
         made = _Tile(laid, pixels)
@@ -299,8 +299,8 @@ class Repaired:
     def _composed(self, level: int, part: Box) -> Pixels:
         """A small part of a level: the source's pixels, but halved from the repaired level above where repairs lie."""
         pixels = self._source.read(level, part).copy()
-        for one in self._placement.meeting(_at_full_size(part, level)):
-            where = _at_level(one.box, level).within(level_box(self.size, level))
+        for one in self._placement.meeting(at_full_size(part, level)):
+            where = at_level(one.box, level).within(level_box(self.size, level))
             shared = where.within(part)
             mine, theirs = shared.relative_to(where), shared.relative_to(part)
             pixels[theirs.rows, theirs.columns] = self._halved(where, level)[mine.rows, mine.columns]
@@ -310,7 +310,7 @@ class Repaired:
         above = Box(2 * where.left, 2 * where.top, 2 * where.right, 2 * where.bottom).within(
             level_box(self.size, level - 1)
         )
-        keys = tuple(one.laid_key for one in self._placement.meeting(_at_full_size(above, level - 1)))
+        keys = tuple(one.laid_key for one in self._placement.meeting(at_full_size(above, level - 1)))
         return self._cache.get_or_make(
             Key("halved", (self._name, level, where, keys)),
             lambda: halve(self.read(level - 1, above)),
@@ -354,7 +354,7 @@ class Repaired:
         if kept is not None:
             self._cache.put(Key("patch", key), kept, kept.weight)
             return MADE
-        return TO_COME._replace(begun=self._begun(key))
+        return Stage(made=False, begun=self._begun(key))
 
     def _begun(self, key: str) -> int:
         number: int | None = self._cache.get(Key("begun", key))
@@ -402,13 +402,3 @@ class Repaired:
             return Patches(tuple(brought_back(patch, mask, ground, charted, chart, firm)))
 
         return back(repair(params, where, replace(charted, show=lambda patch: show(back(patch)))))
-
-
-def _at_full_size(box: Box, level: int) -> Box:
-    """The source pixels that a level's pixels stand for."""
-    return Box(box.left << level, box.top << level, box.right << level, box.bottom << level)
-
-
-def _at_level(box: Box, level: int) -> Box:
-    """The pixels of a level that a box of source pixels touches."""
-    return Box(box.left >> level, box.top >> level, -(-box.right >> level), -(-box.bottom >> level))
