@@ -55,7 +55,7 @@ def _figures(application: Application, photo: Path) -> Iterator[Figure]:
         cookie = {"name": "fern_session", "value": client.cookies["fern_session"], "url": application.url}
 
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=QUIET)
         context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=application.url)
         context.add_cookies([cookie])  # type: ignore[list-item]
         page = context.new_page()

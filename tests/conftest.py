@@ -21,6 +21,7 @@ _TOGETHER = {
     ),
     "cluster": re.compile(r"tests/store/|tests/web/test_(jobs|watching)\.py"),
     "demo pictures": re.compile(r"tests/reference/test_demo_pictures\.py"),
+    "every operation": re.compile(r"tests/core/test_rendering\.py::test_with_every_operation"),
     "power cuts": re.compile(r"tests/web/test_power_cuts\.py"),
 }
 

@@ -29,7 +29,7 @@ expect.set_options(timeout=20_000)
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=QUIET)
         yield chromium
         chromium.close()
 

@@ -126,7 +126,7 @@ def test_a_panorama_is_levelled_by_its_upright_edges(bench: Page):
 
 def test_the_delivery_is_looked_at_from_inside_by_a_viewer_of_others(browser: Browser, bench: Page):
     """In a browser that draws in three dimensions, which the others are begun without."""
-    drawing = browser.browser_type.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+    drawing = browser.browser_type.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
     context = drawing.new_context(
         base_url=re.sub(r"/photos/.*", "", bench.url), viewport={"width": 1280, "height": 800}
     )

@@ -81,13 +81,15 @@ def test_an_odd_ratio_serves_no_print():
 
 
 def test_the_histogram_counts_delivered_values():
-    planes = srgb_decode(np.array([[[0.0, 0.5]], [[1.0, 1.2]], [[0.25, -0.1]]], np.float32)).astype(np.float32)
+    planes = srgb_decode(np.array([[[0.0, 0.502]], [[1.0, 1.2]], [[0.25, -0.1]]], np.float32)).astype(np.float32)
     red, green, blue = histogram(planes)
     assert red[0] == 1
     assert red[128] == 1
     assert green[255] == 2
     assert blue[64] == 1
     assert blue[0] == 1
+    every = np.arange(256) / 255
+    assert histogram(srgb_decode(np.tile(every, (3, 1, 1))).astype(np.float32)) == [[1] * 256] * 3
 
 
 def test_a_hue_is_measured_at_its_mark_and_a_grey_is_refused():
@@ -196,14 +198,14 @@ def test_only_what_changed_is_looked_at_anew_and_finds_what_a_look_at_all_finds(
         seen.clear()
         found = lamps.repeats_of(LedgerPicture(source, "t", read_steps(steps), cache))
         assert sum(seen) < 0.4 * 640 * 900 or len(steps) == 1
-        with monkeypatch.context() as whole:
-            whole.setattr(lamps, "_MUCH", 0)
-            of_all = lamps.repeats_of(LedgerPicture(source, "t", read_steps(steps), ByteCache(1 << 28)))
         shifts = [np.subtract(*sorted([one.one, one.other])) for one in found]
-        of_all = [np.subtract(*sorted([one.one, one.other])) for one in of_all]
         assert len({tuple(np.round(shift / 20)) for shift in shifts}) == len(steps)
-        for some, others in ((shifts, of_all), (of_all, shifts)):
-            assert all(min(np.abs(shift - other).max() for other in others) < 3 for shift in some)
+    with monkeypatch.context() as whole:
+        whole.setattr(lamps, "_MUCH", 0)
+        of_all = lamps.repeats_of(LedgerPicture(source, "t", read_steps(steps), ByteCache(1 << 28)))
+    of_all = [np.subtract(*sorted([one.one, one.other])) for one in of_all]
+    for some, others in ((shifts, of_all), (of_all, shifts)):
+        assert all(min(np.abs(shift - other).max() for other in others) < 3 for shift in some)
     assert lamps.repeats_of(LedgerPicture(source, "t", [], cache)) == []
 
 

@@ -92,8 +92,14 @@ def test_the_bench_at_100_percent_shows_the_delivered_pixels(turned):
 CORNERS = {"op": "corners", "params": {"corners": [[30, 20], [590, 50], [560, 410], [50, 380]]}}
 
 
+@pytest.fixture(scope="module")
+def patches():
+    """Repairs made once for pictures of every shape."""
+    return ByteCache(1 << 26)
+
+
 @pytest.mark.parametrize("shape", [[], [CORNERS], [CORNERS, {"op": "straighten", "params": {"angle": -1.2}}]])
-def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
+def test_with_every_operation_the_bench_shows_what_is_delivered(shape, patches):
     """Repairs, each step on light and colour, squared up or not, vignette and border, at 100 %."""
     light = [{"op": op, "params": params} for op, params in EXAMPLES.items()]
     border = {"op": "border", "params": {"width": 9, "colour": [250, 240, 230]}}
@@ -110,7 +116,7 @@ def test_with_every_operation_the_bench_shows_what_is_delivered(shape):
     pixels = pictures.texture(430, 610)
     dark = ArraySource(Decoded(pixels // 2, srgb(), "PNG", b""))
     source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
-    picture = LedgerPicture(source, "all", read_steps(steps), ByteCache(1 << 26), {"dark": dark}.__getitem__)
+    picture = LedgerPicture(source, "all", read_steps(steps), patches, {"dark": dark}.__getitem__)
     delivered = picture.deliver(np.uint8)
     seen = picture.view(View(0, 0, 1.0, 300, 280), GREY, fine=True)
     assert np.abs(seen.astype(int) - delivered[:280, :300]).max() <= 1

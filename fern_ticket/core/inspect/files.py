@@ -15,6 +15,7 @@ from fern_ticket.core.pictures.decode import Decoded, decode, read_header
 from fern_ticket.core.pictures.lab import linear_to_lab
 from fern_ticket.core.pictures.profiles import Matrix
 from fern_ticket.core.pictures.pyramid import ArraySource
+from fern_ticket.core.pictures.values import over_channels
 
 Measurement = dict[str, Any]
 
@@ -46,8 +47,8 @@ def inspect_file(path: Path, against: Path | None = None) -> dict[str, Measureme
         "pixels_per_inch": _value(read_header(data).ppi, "ppi"),
     }
     linear = read_linear(decoded)
-    clipped = np.asarray((linear >= CLIPPED).any(axis=-1))
-    black = np.asarray((linear <= 0.5 / 255 / 12.92).all(axis=-1))
+    clipped = over_channels(np.logical_or, linear >= CLIPPED)
+    black = over_channels(np.logical_and, linear <= 0.5 / 255 / 12.92)
     for name, mask in (("clipped_whites", clipped), ("clipped_blacks", black)):
         found[name] = _value(round(100 * float(mask.mean()), 4), "%")
         box = densest(mask, 1.0)
@@ -99,7 +100,7 @@ def _compare(linear: Matrix, original: Decoded) -> dict[str, Measurement]:
     before = read_linear(original)
     found = {"saturation_change": _value(round(_chroma(linear) - _chroma(before), 3), "points")}
     if before.shape == linear.shape:
-        changed = np.abs(linear - before).max(axis=-1) > 1e-6
+        changed = over_channels(np.maximum, np.abs(linear - before)) > 1e-6
         found["changed"] = _value(round(100 * float(changed.mean()), 4), "%")
         step = max(1, round((changed.size / 1e6) ** 0.5))
         pair = [linear_to_lab(np.clip(p[::step, ::step], 0, 1).astype(np.float64)) for p in (linear, before)]

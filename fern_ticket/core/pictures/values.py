@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import Any
 
 import cv2
@@ -21,6 +22,11 @@ def rounded(values: NDArray[Any], depth: Any) -> Pixels:
 def narrowed(pixels: Pixels) -> NDArray[np.uint8]:
     """8 bits of each value, the upper ones."""
     return np.asarray(pixels if pixels.dtype == np.uint8 else pixels >> 8, np.uint8)
+
+
+def over_channels(join: np.ufunc, pixels: NDArray[Any]) -> NDArray[Any]:
+    """`join.reduce(pixels, axis=2)`, plane by plane: of few channels NumPy reduces pixel by pixel, ten times slower."""
+    return np.asarray(reduce(join, np.moveaxis(pixels, 2, 0)))
 
 
 def slope(plane: NDArray[Any], side: int = 3) -> Values:

@@ -19,6 +19,7 @@ from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import over_channels
 from fern_ticket.core.render.resample import widened
 
 #: Rows that are compared at once.
@@ -88,7 +89,7 @@ def changed(before: Source, after: Source) -> NDArray[np.uint8] | None:
     for top in range(0, height, _BAND):
         band = Box(0, top, width, min(top + _BAND, height))
         one, other = (widened(source.read(0, band)).astype(np.int32) for source in (before, after))
-        off[band.rows] = (np.abs(one - other).max(axis=2) > LIMIT) * np.uint8(255)
+        off[band.rows] = (over_channels(np.maximum, np.abs(one - other)) > LIMIT) * np.uint8(255)
     if not off.any():
         return None
     wide = cv2.dilate(off, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * _WIDER + 1,) * 2))

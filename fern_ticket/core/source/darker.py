@@ -12,6 +12,7 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import over_channels
 from fern_ticket.core.source.alignment import SeriesFrame, found, read_under
 from fern_ticket.core.source.operation import Altered, Keep, Opener, SourceOperation, rolled, shares, stored
 
@@ -43,7 +44,7 @@ class Painted(Altered):
 
     def read(self, level: int, box: Box) -> Pixels:
         own = shares(self.base.read(level, box))
-        t = np.clip((own.max(axis=2) - self._begins) / (self._full - self._begins), 0, 1)
+        t = np.clip((over_channels(np.maximum, own) - self._begins) / (self._full - self._begins), 0, 1)
         if not t.any():
             return stored(own, self.dtype)
         share = (t * t * (3 - 2 * t))[..., None].astype(np.float32)

@@ -22,6 +22,7 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, halve, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import over_channels
 from fern_ticket.core.source.alignment import SeriesFrame, found, read_under
 from fern_ticket.core.source.operation import Altered, Keep, Opener, SourceOperation, rolled, stored
 
@@ -115,8 +116,9 @@ class Merged(Altered):
         grey = np.asarray(frame @ np.array([0.299, 0.587, 0.114], np.float32))
         # what is flat and grey has some weight too, so that there exposure decides: a white sky, a white wall
         texture = np.abs(cv2.Laplacian(grey, cv2.CV_32F)) + np.float32(_FLAT)
-        colour = frame.std(axis=2) + np.float32(_FLAT)
-        exposed = np.exp(-((frame - np.float32(0.5)) ** 2).sum(axis=2) / np.float32(2 * _SIGMA**2))
+        middle = over_channels(np.add, frame)[..., None] / np.float32(3)
+        colour = np.sqrt(over_channels(np.add, (frame - middle) ** 2) / np.float32(3)) + np.float32(_FLAT)
+        exposed = np.exp(-over_channels(np.add, (frame - np.float32(0.5)) ** 2) / np.float32(2 * _SIGMA**2))
         weight = (texture**params.contrast) * (colour**params.saturation) * (exposed**params.exposure)
         # a trace everywhere, so that no place is left without
         return np.asarray(weight + np.float32(1e-12), np.float32)

@@ -86,7 +86,8 @@ async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, 
     # measured on the picture before light, and before what is itself proposed
     steps = [step for step in head.steps if station_of(step).before_light and not operation_of(step).proposed]
     other = await shared.opening.of_ticket(row.ticket)
-    return await asyncio.to_thread(lambda: propose(shared.opening.picture(row.blob, steps, other)))
+    picture = shared.opening.picture(row.blob, steps, other)
+    return await asyncio.to_thread(lambda: picture.kept("proposals", lambda: propose(picture)))
 
 
 @router.post("/photos/{photo}/changes")
