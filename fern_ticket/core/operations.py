@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from fern_ticket.core.balance.light import BalanceOperation
+from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Operation, Parameters
 from fern_ticket.core.ledger.steps import Step, first_problem
@@ -66,13 +67,19 @@ def station_of(step: Step) -> StationRow:
 
 
 def before_of(steps: Sequence[Step], step: Step) -> str | None:
-    """The step that a new one on light and colour goes before, so that the order of work does not matter; or None."""
+    """The step that a new one goes before, so that the order of work does not matter; or None.
+
+    Steps on light and colour have their rank; what leads repairs goes before the first that it can lead.
+    """
     operation = operation_of(step)
-    if not isinstance(operation, BalanceOperation) or any(one.id == step.id for one in steps):
+    if any(one.id == step.id for one in steps):
         return None
     for one in steps:
         other = operation_of(one)
-        if isinstance(other, BalanceOperation) and other.station is operation.station and other.rank > operation.rank:
+        if isinstance(operation, BalanceOperation) and isinstance(other, BalanceOperation):
+            if other.station is operation.station and other.rank > operation.rank:
+                return one.id
+        elif isinstance(operation, CleanOperation) and operation.leads and other.takes:
             return one.id
     return None
 

@@ -27,8 +27,8 @@ from fern_ticket.core.pictures.values import rounded
 
 Values = NDArray[np.float32]
 
-#: A fence is followed in steps of so many source pixels, since straight lines need not stay straight in a view.
-_FENCE_STEP = 24.0
+#: A line is followed in steps of so many source pixels, since straight lines need not stay straight in a view.
+_LINE_STEP = 24.0
 #: Beyond its place, what a repair changed is carried on by so many pixels, so that a rim is not mixed with nothing.
 _BEYOND = 4
 #: Columns of the picture that a change is brought back to at once.
@@ -139,19 +139,22 @@ def _deep(values: Values, read: Callable[[Box], Pixels]) -> Pixels:
 
 
 def _charted_limits(limits: Limits, chart: Chart) -> Limits:
-    fences = []
-    for fence in limits.fences:
-        x, y = chart.from_source(*_followed(fence))
-        seen = np.isfinite(x)
-        if seen.sum() > 1:
-            fences.append(Fence(tuple(zip(x[seen].tolist(), y[seen].tolist(), strict=True))))
-    return Limits(tuple(fences), tuple(ChartedPlace(mask, chart) for mask in limits.avoided))
+    fences = [Fence(line) for fence in limits.fences if (line := _charted_line(fence.points, chart))]
+    guides = [line for guide in limits.guides if (line := _charted_line(guide, chart))]
+    return Limits(tuple(fences), tuple(ChartedPlace(mask, chart) for mask in limits.avoided), tuple(guides))
 
 
-def _followed(fence: Fence) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    points = np.array(fence.points, np.float64)
+def _charted_line(line: tuple[Point, ...], chart: Chart) -> tuple[Point, ...]:
+    """As it lies in a chart; nothing where less than two of its points are seen there."""
+    x, y = chart.from_source(*_followed(line))
+    seen = np.isfinite(x)
+    return tuple(zip(x[seen].tolist(), y[seen].tolist(), strict=True)) if seen.sum() > 1 else ()
+
+
+def _followed(line: tuple[Point, ...]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    points = np.array(line, np.float64)
     lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    places = np.union1d(lengths, np.arange(0, lengths[-1], _FENCE_STEP))
+    places = np.union1d(lengths, np.arange(0, lengths[-1], _LINE_STEP))
     return np.interp(places, lengths, points[:, 0]), np.interp(places, lengths, points[:, 1])
 
 

@@ -1,4 +1,4 @@
-"""Where repairs may not go: across a fence, and into what is to be avoided."""
+"""What bounds repairs: fences that they do not cross, places to avoid, guides along which edges run on."""
 
 from __future__ import annotations
 
@@ -9,11 +9,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.ledger.masks import Place, Point
 from fern_ticket.core.pictures.regions import Box
 
 Bits = NDArray[np.bool_]
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -49,10 +48,21 @@ class Fence:
 
 @dataclass(frozen=True)
 class Limits:
-    """Everything that bounds one repair."""
+    """Everything that bounds one repair.
+
+    Attributes
+    ----------
+    fences
+        Nothing crosses them.
+    avoided
+        Places that nothing is copied from.
+    guides
+        Lines, (x, y) in source pixels, along which edges run on through what is grown.
+    """
 
     fences: tuple[Fence, ...] = ()
     avoided: tuple[Place, ...] = ()
+    guides: tuple[tuple[Point, ...], ...] = ()
 
     def lines(self, box: Box) -> Bits:
         """Pixels of `box` that fences run through."""

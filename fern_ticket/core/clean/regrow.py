@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 import cv2
@@ -15,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from fern_ticket.core.clean.guiding import Hole, Part, laid_together, parts_of
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
@@ -121,12 +123,13 @@ def grown(
     what there is of it so far.
     """
     pixels = ground.read(around)
-    deep = pixels.dtype == np.uint16
-    unit = np.float32(1 / 257 if deep else 1)
-    values = pixels.astype(np.float32) * unit
-    seen = ~holes & ~ground.across(around, place)
-    usable = ~holes & ~ground.barred(around, place)
-
+    unit = np.float32(1 / 257 if pixels.dtype == np.uint16 else 1)
+    hole = Hole(
+        pixels.astype(np.float32) * unit,
+        own,
+        usable=~holes & ~ground.barred(around, place),
+        seen=~holes & ~ground.across(around, place),
+    )
     inner = place.relative_to(around)
 
     def made(filled: Grid) -> Pixels:
@@ -135,51 +138,72 @@ def grown(
         np.copyto(out[part], rounded(filled[part] / unit, pixels.dtype), where=own[part][..., None])
         return out
 
-    large = int(own.sum()) > LARGE
-    if large:
-        show(made(_sketched(values, own, seen)))
-    pieced = shifted(values, own, usable, seen, seed, carry_on) if whole else None
+    def show_grid(so_far: Grid) -> None:
+        show(made(so_far))
+
+    if int(own.sum()) > LARGE:
+        show_grid(_sketched(hole))
+    lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
+    parts = parts_of(hole, lines)
+    if not parts:
+        return made(_filled(hole, seed, carry_on, whole=whole, show=show_grid))
+    done: list[tuple[Part, Grid]] = []
+    for part in parts:
+
+        def share_done(share: float) -> None:
+            carry_on((len(done) + share) / len(parts))
+
+        done.append((part, _filled(part.hole, seed, share_done, whole=whole)))
+        if len(done) < len(parts):
+            show_grid(laid_together(replace(hole, values=_sketched(hole)), done))
+    return made(laid_together(hole, done))
+
+
+def _filled(
+    hole: Hole,
+    seed: int,
+    carry_on: Callable[[float], None],
+    *,
+    whole: bool,
+    show: Callable[[Grid], None] = lambda _: None,
+) -> Grid:
+    """A hole's values filled. Parameters as of `grown`."""
+    asked = hole.values, hole.own, hole.usable, hole.seen, seed, carry_on
+    pieced = shifted(*asked) if whole else None
+    if pieced is not None:
+        return pieced
     try:
-        if pieced is not None:
-            filled = pieced
-        elif large:
-            filled = synthesise(values, own, usable, seen, seed, carry_on, show=lambda so_far: show(made(so_far)))
-        else:
-            filled = _truest(values, own, usable, seen, seed, carry_on)
+        return synthesise(*asked, show=show) if int(hole.own.sum()) > LARGE else _truest(hole, seed, carry_on)
     except Unfillable:
-        filled = fill_membrane(values, own, seen if seen.any() else ~holes)
-    return made(filled)
+        return fill_membrane(hole.values, hole.own, hole.seen if hole.seen.any() else ~hole.own)
 
 
-def _sketched(values: Grid, hole: Bits, seen: Bits) -> Grid:
-    """A first look at what comes, in a moment: the colours around flow in, on a small copy. Parameters as of
-    `synthesise`."""
-    rows, columns = hole.shape
-    less = max(1, round(math.sqrt(float(hole.sum()) / _SKETCH)))
+def _sketched(hole: Hole) -> Grid:
+    """A first look at what comes, in a moment: the colours around flow in, on a small copy."""
+    rows, columns = hole.own.shape
+    less = max(1, round(math.sqrt(float(hole.own.sum()) / _SKETCH)))
     size = (max(1, columns // less), max(1, rows // less))
-    known = cv2.resize(seen.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+    known = cv2.resize(hole.seen.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
     if not known.any():
-        return values
-    small = push_pull(np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_NEAREST)), known)
+        return hole.values
+    small = push_pull(np.asarray(cv2.resize(hole.values, size, interpolation=cv2.INTER_NEAREST)), known)
     return np.asarray(cv2.resize(small, (columns, rows), interpolation=cv2.INTER_LINEAR))
 
 
-def _truest(values: Grid, hole: Bits, usable: Bits, seen: Bits, seed: int, carry_on: Callable[[float], None]) -> Grid:
-    """Of several tries the one that is most like its surroundings, where these are alike; else the first.
-
-    Parameters are those of `synthesise`.
-    """
-    tries = min(max(_PIXELS // max(int(hole.sum()), 1), 1), _TRIES)
-    if tries == 1 or alike_around(values, hole, usable, SIDE) < 0.5:
-        return synthesise(values, hole, usable, seen, seed, carry_on)
+def _truest(hole: Hole, seed: int, carry_on: Callable[[float], None]) -> Grid:
+    """Of several tries the one that is most like its surroundings, where these are alike; else the first."""
+    values, own, usable = hole.values, hole.own, hole.usable
+    tries = min(max(_PIXELS // max(int(own.sum()), 1), 1), _TRIES)
+    if tries == 1 or alike_around(values, own, usable, SIDE) < 0.5:
+        return synthesise(values, own, usable, hole.seen, seed, carry_on)
 
     def made(number: int) -> Grid:
         return synthesise(
-            values, hole, usable, seen, seed + _TRY * number, lambda share: carry_on((number + share) / tries)
+            values, own, usable, hole.seen, seed + _TRY * number, lambda share: carry_on((number + share) / tries)
         )
 
-    ring = ring_around(hole, usable)
-    return min(map(made, range(tries)), key=lambda filled: unlike(filled, hole, ring, SIDE))
+    ring = ring_around(own, usable)
+    return min(map(made, range(tries)), key=lambda filled: unlike(filled, own, ring, SIDE))
 
 
 OPERATION = CleanOperation(

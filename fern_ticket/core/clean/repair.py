@@ -192,6 +192,8 @@ class CleanOperation(Operation[P]):
         It can take so long that nobody should wait for it: it is made in the background, and shows when it is done.
     firmness
         How much firmer than painted it is laid on.
+    leads
+        Whether a new one goes before all repairs that are grown: it is drawn when these were tried.
     leaves_traces
         Whether a rim, lost grain or a colour across a fence can give it away.
     refused
@@ -211,6 +213,7 @@ class CleanOperation(Operation[P]):
     everywhere: bool = False
     slow: bool = False
     firmness: float = 1.0
+    leads: bool = False
     leaves_traces: bool = True
     refused: Callable[[Any], Sequence[tuple[float, float, float]]] | None = None
     plane: Callable[[Any], CornersChart] | None = None

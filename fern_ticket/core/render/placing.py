@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.limits import Fence, Limits
-from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.ledger.masks import Place, Point
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.plan import Repair
 
@@ -162,10 +162,12 @@ def limits_of(repairs: Iterable[Repair]) -> Limits:
     """All limits as one."""
     fences: list[Fence] = []
     avoided: list[Place] = []
+    guides: list[tuple[Point, ...]] = []
     for repair in repairs:
         fences += repair.limit.fences
         avoided += repair.limit.avoided
-    return Limits(tuple(fences), tuple(avoided))
+        guides += repair.limit.guides
+    return Limits(tuple(fences), tuple(avoided), tuple(guides))
 
 
 def place(name: str, repairs: tuple[Repair, ...], how_far: HowFar, olds: Sequence[Placement] = ()) -> Placement:

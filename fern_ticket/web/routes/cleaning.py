@@ -14,6 +14,7 @@ from pydantic import BaseModel
 
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.errors import LedgerError
+from fern_ticket.core.inspect.guide_finding import guides_through
 from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import SpeckLimits, open_ones, specks_of
@@ -54,6 +55,12 @@ class OutlinesView(BaseModel):
     """Closed outlines of (x, y) in source pixels, the one that goes round most first; one in another is a hole."""
 
     loops: list[list[tuple[float, float]]]
+
+
+class LinesView(BaseModel):
+    """Lines of (x, y) in source pixels, the surest first."""
+
+    lines: list[list[tuple[float, float]]]
 
 
 class HintView(BaseModel):
@@ -97,6 +104,20 @@ async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Hi
         before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
         found = None if mask is None else fitting_method(mask, before.repaired.ground())
         return HintView() if found is None else HintView(method=found.method, why=found.why)
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/guides")
+async def guides(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> LinesView:
+    """Edges that run into a repair's place from both sides, to be taken as guides. Changes nothing."""
+    opened = await opened_photo(shared, photo)
+    at = index_of(opened.steps, step)
+
+    def work() -> LinesView:
+        mask = opened.steps[at].mask
+        before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
+        return LinesView(lines=[] if mask is None else guides_through(mask, before.repaired.ground()))
 
     return await asyncio.to_thread(work)
 

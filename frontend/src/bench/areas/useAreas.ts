@@ -142,8 +142,10 @@ export function useAreas({ decks, ledger, tools, clean, view, sayError }: Around
       await clean.put(tools.tool, { kind: 'outline', points: first, others, feather: clean.brush.feather ?? 0 }, clean.paramsFor(tools.tool, middleOf(first)))
       return
     }
-    const fence = (loop: Point[]): Step => ({ id: newId(), op: tools.tool, params: { points: [...loop, loop[0]], snap: 0 }, enabled: true, strength: 1 })
-    await ledger.change('Fence along a cover', [first, ...others].map((loop) => ({ kind: 'put', step: fence(loop) })))
+    const about = decks.of(tools.tool)
+    const snap = about?.params.includes('snap') ? { snap: 0 } : {}
+    const line = (loop: Point[]): Step => ({ id: newId(), op: tools.tool, params: { points: [...loop, loop[0]], ...snap }, enabled: true, strength: 1 })
+    await ledger.change(`${about?.title} along a cover`, [first, ...others].map((loop) => ({ kind: 'put', step: line(loop) })))
   }
 
   // ------------------------------------------------------------------------------------------------ gestures

@@ -42,7 +42,7 @@ export function shapeOf(step: Step, { drawn: toStage, source, toSource, scale }:
     corners = loops[0] ?? []
     parts.push({ width: null, path: loops.map(outlineOf).join(''), first: corners[0] ?? [0, 0], single: false })
   }
-  if (step.op === 'fence') {
+  if (!step.mask && Array.isArray(params.points)) {
     const line = (params.points as Point[]).map(source)
     parts.push({ width: 3, path: pathOf(line), first: line[0] ?? [0, 0], single: false })
   }

@@ -98,7 +98,8 @@ export function usePainting({ decks, tools, view, clean }: Around) {
     const op = tools.tool
     if (gesture.value === 'outline' && points.length >= 3) await close(points)
     else if (gesture.value === 'line' && !decks.of(op)?.masked && points.length >= 2) {
-      await clean.put(op, undefined, { points: view.sourceLine(points).map(rounded), snap: Math.round(clamp(12 / view.sourceScale, 4, 200)) })
+      const snap = decks.of(op)?.params.includes('snap') ? { snap: Math.round(clamp(12 / view.sourceScale, 4, 200)) } : {}
+      await clean.put(op, undefined, { points: view.sourceLine(points).map(rounded), ...snap })
     } else if (gesture.value === 'line' && points.length >= 2) {
       // how far beside the clicks the line is looked for: what a hand is off by on the screen
       const size = round(clamp(20 / view.sourceScale, 10, 160))

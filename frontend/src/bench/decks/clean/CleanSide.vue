@@ -3,8 +3,11 @@ import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
+import { api, taken, type Schemas } from '../../../api/client'
+import { newId } from '../../../common/ids'
+import { useSaying } from '../../../common/useSaying'
 import { OUTLINES } from '../../clean/useClean'
 import type { Control } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
@@ -33,6 +36,25 @@ function valueOf(control: Control): unknown {
   if (repair.value) return repair.value.params?.[control.param] ?? ('rest' in control ? control.rest : undefined)
   return clean.cloning[control.param as 'mirror']
 }
+const { sayError, sayProblem } = useSaying()
+const leading = ref(false)
+
+/** Edges that end at the repair's place from both sides become guides, along which they run on through it. */
+async function lead() {
+  leading.value = true
+  try {
+    const params = { path: { photo: ledger.photo, step: repair.value?.id ?? '' } }
+    const { lines } = taken(await api.GET('/api/photos/{photo}/steps/{step}/guides', { params })) as Schemas['LinesView']
+    if (!lines.length) return sayProblem('No edge runs into this place from both sides.', 'Draw a line along it, with guide.')
+    await ledger.change('Guides', lines.map((points) => ({
+      kind: 'put', step: { id: newId(), op: 'guide', params: { points }, enabled: true, strength: 1 },
+    })))
+  } catch (error) {
+    sayError(error)
+  } finally {
+    leading.value = false
+  }
+}
 function set(control: Control, value: unknown) {
   if (control.param === 'mirror') clean.cloning.mirror = value as 'none'
   const step = repair.value
@@ -57,6 +79,10 @@ function set(control: Control, value: unknown) {
     <Button
       v-if="!repair && areas.alongable" v-tooltip.top="'The cover that was copied in Areas is where it goes'" severity="secondary" size="small"
       label="Along the copied cover" @click="areas.along()"
+    />
+    <Button
+      v-if="repair && about?.takes" v-tooltip.top="'Edges that end here from both sides run on through, each side grown from its own'" severity="secondary"
+      size="small" label="Lead edges through" :disabled="leading" @click="lead()"
     />
     <label v-if="op === 'clone'" class="choice small"><Checkbox v-model="clean.cloning.follow" binary /> offset follows</label>
     <div v-for="control in choices" :key="control.param" class="row small">

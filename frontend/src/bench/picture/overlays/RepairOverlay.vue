@@ -6,7 +6,7 @@ import { onStage, type Point } from '../geometry'
 import { movedBy, outlineOf, pathOf, round, shapeOf, type Shape } from '../../clean/shapes'
 import { theBench } from '../../useBench'
 
-const { ledger, tools, frames, view, clean, painting: hand } = theBench()
+const { ledger, tools, decks, frames, view, clean, painting: hand } = theBench()
 const cursor = computed(() => view.cursor)
 
 type Handle = 'source' | 'place' | number
@@ -36,7 +36,7 @@ const near = computed(() => {
 const outlined = computed(() => {
   if (clean.outlines === 'always') return shapes.value.filter((shape) => shape.id !== tools.selected)
   if (clean.outlines === 'hover') return near.value.slice(0, 6)
-  return near.value.filter((shape) => shape.step.op === 'fence')
+  return near.value.filter((shape) => decks.of(shape.step.op)?.limits && !shape.step.mask)
 })
 const shown = computed(() => (clean.outlines === 'never' ? undefined : active.value))
 const waiting = computed(() => shapes.value.filter((shape) => frames.busy[shape.id] !== undefined))
@@ -275,6 +275,7 @@ const spots = computed(() =>
 .line.under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.2; }
 .line.upper { stroke: #fff; stroke-width: 1.3; }
 .line.upper.fence { stroke-dasharray: 9 3 2 3; stroke-width: 1.8; }
+.line.upper.guide { stroke-dasharray: 16 4; stroke-width: 1.8; }
 .thin .upper { stroke: rgb(255 255 255 / 0.85); }
 .pin { cursor: pointer; }
 .pin-under { fill: #fff; stroke: #1d211f; stroke-width: 1.5; }

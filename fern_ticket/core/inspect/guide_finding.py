@@ -1,0 +1,202 @@
+"""Edges that run into a place from both sides: offered as guides, so that they run on through what is grown there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.clean.repair import Ground
+from fern_ticket.core.ledger.masks import Place
+from fern_ticket.core.pictures.lab import pixels_to_lab
+from fern_ticket.core.pictures.values import narrowed
+
+Bits = NDArray[np.bool_]
+Floats = NDArray[np.float64]
+Points = list[tuple[float, float]]
+
+#: Surroundings that are looked at, as a share of the place's longer side, and at least so many pixels.
+_AROUND, _LEAST_AROUND = 0.6, 80
+#: Long side of the copy that is looked at.
+_SEEN = 900
+#: Pixels of that copy: the shortest edge that counts, how far it may end from the place, and how far two may pass one
+#: another by for each pixel between them.
+_SHORTEST, _FROM_RIM, _PASS = 16, 22, 0.05
+#: Degrees by which an edge may turn on its way through.
+_TURN = 5.0
+#: How many times smaller the copies are that edges are looked for on, and levels of 255 for one CIELAB unit.
+_COARSER, _CONTRAST = (1, 2, 4), 2.5
+#: CIELAB units: how much the grounds on either side differ at least, and how unlike one ground may be to itself.
+_STEP, _SAME = 5.0, 16.0
+#: Pixels beside an edge at which its grounds are looked at.
+_BESIDE = 4.0
+#: Guides that are offered at most, and pixels between two that tell different things.
+_MOST, _APART = 5, 7.0
+
+
+@dataclass(frozen=True)
+class _Stub:
+    """A straight edge that would run into the place.
+
+    Attributes
+    ----------
+    near, far
+        Its ends, (x, y); the near one lies at the place.
+    way
+        Of length 1, from far to near.
+    grounds
+        Mean colours at the left and at the right of it, going into the place, CIELAB, shape (2, 3).
+    """
+
+    near: Floats
+    far: Floats
+    way: Floats
+    grounds: Floats
+
+    @property
+    def length(self) -> float:
+        return float(np.hypot(*(self.near - self.far)))
+
+
+def guides_through(place: Place, ground: Ground) -> list[Points]:
+    """Lines along edges that end at a place from both sides, the surest first; none where none does.
+
+    Segments by von Gioi and others (2010, LSD). Two belong together when they lie in one line and have the same grounds
+    at the same sides.
+
+    Returns
+    -------
+    Of each line its points, source pixels: along the one edge, through the place, along the other.
+    """
+    box = place.box(ground.size)
+    if box.empty:
+        return []
+    around = box.grown(max(_LEAST_AROUND, round(_AROUND * max(box.width, box.height)))).within(ground.whole)
+    pixels = narrowed(ground.read(around))
+    hole = np.zeros(pixels.shape[:2], np.uint8)
+    inner = box.relative_to(around)
+    hole[inner.rows, inner.columns] = place.alpha(box) > 0
+    less = max(1.0, max(hole.shape) / _SEEN)
+    size = (round(around.width / less), round(around.height / less))
+    small = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+    inside = cv2.resize(hole, size, interpolation=cv2.INTER_NEAREST) > 0
+    pairs = [
+        (_sureness(one, other), one, other)
+        for one, other in combinations(_stubs(small, inside), 2)
+        if _belong(one, other, inside)
+    ]
+    found: list[Floats] = []
+    for _, one, other in sorted(pairs, key=lambda pair: -pair[0]):
+        line = np.array([one.far, one.near, other.near, other.far])
+        if len(found) < _MOST and all(_apart(line, another) for another in found):
+            found.append(line)
+    scale = np.array(around.width / size[0]), np.array(around.height / size[1])
+    return [
+        [(round(float(x * scale[0] + around.left), 1), round(float(y * scale[1] + around.top), 1)) for x, y in line]
+        for line in found
+    ]
+
+
+def _stubs(pixels: NDArray[np.uint8], inside: Bits) -> list[_Stub]:
+    """Edges outside the place that would run into it, each from its far to its near end."""
+    lab = pixels_to_lab(np.asarray(cv2.GaussianBlur(pixels, (0, 0), 1.0), np.uint8))
+    stubs = []
+    for ends in _segments(pixels):
+        length = float(np.hypot(*(ends[1] - ends[0])))
+        if length < _SHORTEST:
+            continue
+        for far, near in (ends, ends[::-1]):
+            way = (near - far) / length
+            ahead = np.flatnonzero(_under(inside, near + np.arange(_FROM_RIM)[:, None] * way))
+            if not len(ahead) or _under(inside, far + np.linspace(0, 1, 20)[:, None] * (near - far)).any():
+                continue
+            grounds = _grounds(lab, inside, near, far, way)
+            if grounds is not None and np.hypot.reduce(grounds[0] - grounds[1]) >= _STEP:
+                stubs.append(_Stub(near + ahead[0] * way, far, way, grounds))
+    return stubs
+
+
+def _segments(pixels: NDArray[np.uint8]) -> Floats:
+    """Ends of straight edges in lightness and in colour, shape (count, 2, 2); of grounds that are rough too, whose edge
+    shows on a copy that is coarser than what they are made of."""
+    rows, columns = pixels.shape[:2]
+    detector = cv2.createLineSegmentDetector()
+    found = [np.zeros((0, 4))]
+    for less in _COARSER:
+        size = (max(8, columns // less), max(8, rows // less))
+        lab = pixels_to_lab(np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8))
+        for plane, middle in zip(cv2.split(lab), (50, 0, 0), strict=True):
+            grey = np.clip(128 + _CONTRAST * (plane - middle), 0, 255).astype(np.uint8)
+            ends = detector.detect(grey)[0]
+            if ends is not None:
+                scale = np.tile([columns / size[0], rows / size[1]], 2)
+                found.append(np.reshape(ends, (-1, 4)) * scale)
+    return np.concatenate(found).reshape(-1, 2, 2)
+
+
+def _grounds(lab: NDArray[np.float32], inside: Bits, near: Floats, far: Floats, way: Floats) -> Floats | None:
+    """Mean colours beside an edge, left and right; None where either lies outside the picture or in the place."""
+    across = np.array([way[1], -way[0]]) * _BESIDE
+    along = far + np.linspace(0.1, 0.9, 24)[:, None] * (near - far)
+    sides = []
+    for side in (along + across, along - across):
+        x, y = np.floor(side).astype(int).T
+        fits = (x >= 0) & (y >= 0) & (x < lab.shape[1]) & (y < lab.shape[0])
+        fits[fits] = ~inside[y[fits], x[fits]]
+        if fits.sum() < 12:
+            return None
+        sides.append(lab[y[fits], x[fits]].mean(axis=0))
+    return np.array(sides, np.float64)
+
+
+def _belong(one: _Stub, other: _Stub, inside: Bits) -> bool:
+    """Whether two edges are one that runs through the place."""
+    between = other.near - one.near
+    gap = float(np.hypot(*between))
+    if gap < 3:
+        return False
+    turns = [_angle(one.way, between), _angle(-other.way, between)]
+    if max(turns) > _TURN + np.degrees(np.arctan2(2.0, gap)):
+        return False
+    passes = max(abs(_cross(way, between)) for way in (one.way, other.way))
+    if passes > 2 + _PASS * gap:
+        return False
+    # what is left of the one, going in, is right of the other
+    unlike = np.sqrt(np.square(one.grounds - other.grounds[::-1]).sum(axis=1))
+    if unlike.max() > _SAME:
+        return False
+    return float(_under(inside, one.near + np.linspace(0, 1, 60)[:, None] * between).mean()) > 0.7
+
+
+def _sureness(one: _Stub, other: _Stub) -> float:
+    step = min(float(np.hypot.reduce(stub.grounds[0] - stub.grounds[1])) for stub in (one, other))
+    return min(one.length, other.length, 60.0) * min(step, 30.0)
+
+
+def _apart(line: Floats, other: Floats) -> bool:
+    """Whether two lines tell different things: they neither cross inside the place nor run as one."""
+    sides = []
+    for point in line[1:3]:
+        way = other[2] - other[1]
+        sides.append(_cross(way / max(float(np.hypot(*way)), 1e-6), point - other[1]))
+    return sides[0] * sides[1] > 0 and min(map(abs, sides)) > _APART
+
+
+def _cross(one: Floats, other: Floats) -> float:
+    return float(one[0] * other[1] - one[1] * other[0])
+
+
+def _angle(one: Floats, other: Floats) -> float:
+    """Degrees between two directions."""
+    return float(np.degrees(np.arctan2(abs(_cross(one, other)), float(one @ other))))
+
+
+def _under(grid: Bits, points: Floats) -> Bits:
+    x, y = np.floor(points).astype(int).T
+    fits = (x >= 0) & (y >= 0) & (x < grid.shape[1]) & (y < grid.shape[0])
+    found = np.zeros(len(points), np.bool_)
+    found[fits] = grid[y[fits], x[fits]]
+    return found

@@ -1,0 +1,157 @@
+"""Lines through what is grown: edges run on along them, and each side is grown from its own."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+from skimage import data
+
+from fern_ticket.core.ledger.steps import Step, read_steps
+from fern_ticket.core.operations import before_of
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture
+from tests import pictures
+from tests.repairs import strokes
+
+#: The hole of every test: left, top, right, bottom.
+LEFT, TOP, RIGHT, BOTTOM = 200, 120, 290, 230
+
+
+def tile(name, number, texture=1.0, rows=340, columns=500):
+    """scikit-image's texture, or some of it, in a colour of its own."""
+    grey = cv2.resize(getattr(data, name)(), (columns, rows), interpolation=cv2.INTER_AREA).astype(np.float32)
+    tint = np.array([(1.1, 0.95, 0.8), (0.7, 0.9, 0.65), (0.85, 0.85, 1.0)][number], np.float32)
+    return (grey.mean() + texture * (grey - grey.mean()))[..., None] * tint
+
+
+def meeting(soft=1.2, slope=0.15, texture=1.0):
+    """Gravel above, grass below; they meet along a line that falls by `slope`."""
+    rows, columns = np.mgrid[0:340, 0:500]
+    below = (rows > edge(columns + 0.5, slope) - 0.5).astype(np.float32)
+    share = cv2.GaussianBlur(below, (0, 0), soft)[..., None]
+    mixed = (1 - share) * tile("gravel", 0, texture) + share * tile("grass", 1, texture)
+    return np.clip(mixed + np.random.default_rng(5).normal(0, 1.5, mixed.shape), 0, 255).astype(np.uint8)
+
+
+def edge(x, slope=0.15):
+    return 175 + slope * (x - 245)
+
+
+def guide(*points):
+    return {"op": "guide", "params": {"points": [list(point) for point in points]}}
+
+
+def regrown(pixels, *guides, **params):
+    corners = [[LEFT, TOP], [RIGHT, TOP], [RIGHT, BOTTOM], [LEFT, BOTTOM]]
+    hidden = pixels.copy()
+    hidden[TOP + 2 : BOTTOM - 2, LEFT + 2 : RIGHT - 2] = (180, 30, 40)
+    regrow = {"op": "regrow", "mask": {"kind": "outline", "points": corners}, "params": params}
+    picture = LedgerPicture(pictures.source(hidden), "t", read_steps([*guides, regrow]), ByteCache(1 << 26))
+    return picture.deliver(np.uint8)
+
+
+def layout_error(made, truth):
+    """Mean distance in the hole after a blur of 8 px: what lies where, whatever its texture."""
+    one, other = (cv2.GaussianBlur(pixels.astype(np.float32), (0, 0), 8) for pixels in (made, truth))
+    return float(np.sqrt(np.square(one - other).sum(axis=2))[TOP:BOTTOM, LEFT:RIGHT].mean())
+
+
+def edge_found(pixels, x):
+    """The row at which gravel's red gives way to grass's green, in the columns around x."""
+    redder = pixels[:, x - 4 : x + 5, 0].astype(float) - pixels[:, x - 4 : x + 5, 1]
+    profile = cv2.GaussianBlur(redder.mean(axis=1)[:, None], (0, 0), 2)[:, 0]
+    middle = (np.median(profile[60:120]) + np.median(profile[250:320])) / 2
+    return int(np.argmin(np.abs(profile[130:220] - middle))) + 130.5
+
+
+LINE = [(180, edge(180)), (310, edge(310))]
+
+
+@pytest.mark.parametrize("take", [0, 1])
+def test_with_a_guide_an_edge_runs_on_and_both_grounds_keep_to_their_side(take):
+    truth = meeting()
+    led = regrown(truth, guide(*LINE), take=take)
+    assert layout_error(led, truth) < layout_error(regrown(truth, take=take), truth)
+    for x in range(LEFT + 10, RIGHT, 10):
+        assert edge_found(led, x) == pytest.approx(edge(x), abs=2)
+
+
+def test_a_guide_that_a_hand_drew_beside_the_edge_is_moved_onto_it():
+    truth = meeting()
+    for off in (-5, 6):
+        led = regrown(truth, guide(*[(x, y + off) for x, y in LINE]))
+        for x in range(LEFT + 10, RIGHT, 10):
+            assert edge_found(led, x) == pytest.approx(edge(x), abs=2)
+
+
+def test_no_seam_is_left_along_a_guide():
+    """Along the edge inside the hole it is as steep as outside, and nowhere darker or lighter."""
+    truth = meeting(soft=2.0, texture=0.1)
+    led = regrown(truth, guide(*LINE))
+
+    def along(pixels, begins, ends):
+        """Means of rows above and below the edge, nine each."""
+        found = []
+        for x in range(begins, ends):
+            rows = np.round(edge(x + 0.5) + np.arange(-9, 10)).astype(int)
+            found.append(pixels[rows, x].astype(float))
+        return np.mean(found, axis=0)
+
+    inside, outside = along(led, LEFT + 5, RIGHT - 5), along(truth, LEFT - 90, LEFT)
+    assert np.abs(inside - outside).max() < 0.2 * np.abs(outside[-1] - outside[0]).max()
+    steepest = [np.abs(np.diff(profile, axis=0)).max() for profile in (inside, outside)]
+    assert steepest[0] == pytest.approx(steepest[1], rel=0.3)
+
+
+def test_three_grounds_meet_where_one_guide_ends_on_another():
+    truth = meeting()
+    right = np.arange(500) >= 250
+    above = np.mgrid[0:340, 0:500][0] < edge(np.arange(500) + 0.5)
+    truth[above & right] = np.clip(tile("brick", 2), 0, 255).astype(np.uint8)[above & right]
+    upright = guide((250, 90), (250, edge(250) - 12))
+    led = regrown(truth, guide(*LINE), upright)
+    assert layout_error(led, truth) < layout_error(regrown(truth), truth)
+    # the other ground stays on its side of the upright line, above the edge, and does not go on below it
+    middle = slice(130, 160)
+    bluer = led[..., 2].astype(float) - led[..., 0]
+    assert bluer[middle, 255:285].mean() > 0 > bluer[middle, 205:245].mean() + 10
+    assert np.abs(bluer[195:225, 210:245].mean() - bluer[195:225, 255:285].mean()) < 8
+
+
+def test_a_narrow_strip_between_two_guides_runs_on():
+    """A kerb of 14 px between two grounds."""
+    truth = meeting()
+    rows, columns = np.mgrid[0:340, 0:500]
+    kerb = np.abs(rows + 0.5 - edge(columns + 0.5)) < 7
+    truth[kerb] = (225, 222, 215)
+    guides = [guide(*[(x, y + side) for x, y in LINE]) for side in (-7, 7)]
+    led = regrown(truth, *guides)
+    for x in range(LEFT + 10, RIGHT, 10):
+        column = led[120:230, x].min(axis=1) > 195
+        assert column.sum() == pytest.approx(14, abs=3)
+        assert np.flatnonzero(column).mean() + 120.5 == pytest.approx(edge(x), abs=2)
+
+
+def test_a_guide_that_runs_beside_a_place_changes_nothing_of_it():
+    truth = meeting()
+    assert np.array_equal(regrown(truth), regrown(truth, guide((20, 40), (480, 50))))
+
+
+def test_a_new_guide_goes_before_what_was_grown():
+    steps = read_steps([{"id": "d", "op": "dab", "mask": strokes((9, 9))}, {"id": "r", "op": "regrow"}])
+    new = Step.model_validate({"id": "g", **guide(*LINE)})
+    assert before_of(steps, new) == "r"
+    assert before_of(steps[:1], new) is None
+    assert before_of([*steps, new], new) is None
+
+
+def test_a_guide_leads_through_a_plane_too():
+    """The hole is grown in a plane whose corners are the picture's own."""
+    truth = meeting()
+    corners = {"corners": [[0, 0], [500, 0], [500, 340], [0, 340]]}
+    place = {"kind": "outline", "points": [[LEFT, TOP], [RIGHT, TOP], [RIGHT, BOTTOM], [LEFT, BOTTOM]]}
+    steps = [guide(*LINE), {"op": "regrow", "mask": place, "chart": corners}]
+    led = LedgerPicture(pictures.source(truth), "t", read_steps(steps), ByteCache(1 << 26)).deliver(np.uint8)
+    for x in range(LEFT + 10, RIGHT, 10):
+        assert edge_found(led, x) == pytest.approx(edge(x), abs=2)
