@@ -54,6 +54,21 @@ def test_limits_without_sense_are_refused(client, photo, query):  # noqa: F811
     assert client.get(f"/api/photos/{photo}/specks", params=query).status_code == 422
 
 
+def test_edges_that_run_into_a_place_are_told_and_change_nothing(client, photo):  # noqa: F811
+    # the knife on the cloth
+    steps = [put("regrow", mask=outline(700, 1090, 980, 1330)), put("exposure", {"ev": 0.1})]
+    change(client, photo, steps)
+    before = client.get(f"/api/photos/{photo}/ledger").json()["revision"]
+    found = client.get(f"/api/photos/{photo}/steps/regrow/guides")
+    assert found.status_code == 200
+    for line in found.json()["lines"]:
+        assert len(line) == 4
+        assert all(0 <= x <= 4320 and 0 <= y <= 2880 for x, y in line)
+    assert client.get(f"/api/photos/{photo}/steps/exposure/guides").json() == {"lines": []}
+    assert client.get(f"/api/photos/{photo}/steps/none/guides").status_code == 404
+    assert client.get(f"/api/photos/{photo}/ledger").json()["revision"] == before
+
+
 def test_a_method_is_proposed_for_a_step_and_none_for_a_step_that_is_not_there(client, photo):  # noqa: F811
     change(client, photo, [put("heal", mask=strokes((2200, 300), size=40))])
     hint = client.get(f"/api/photos/{photo}/steps/heal/method").json()

@@ -1,21 +1,19 @@
-"""Guides: lines through a hole along which edges run on, and what lies between them grown from its own side only.
+"""Guides: lines through a hole along which edges run on, each side grown from its own.
 
 Structure first, then texture (Sun, Yuan, Jia, Shum 2005, "Image completion with structure propagation",
-doi:10.1145/1073204.1073274): the lines say where one ground ends and the next begins, so each is filled with nothing
-but itself, and both are laid together as softly as the edge is where it meets the hole.
+doi:10.1145/1073204.1073274): the lines say where one ground ends and the next begins, inside the hole and around it.
+Places are then compared by what they look like and by the side they lie on, so that what lies across an edge is taken
+from where it lies across the same edge: as blades of grass hang over a kerb.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.clean.search import SIDE, usable_middles
 from fern_ticket.core.cutting.dividing import likeness
 
 Bits = NDArray[np.bool_]
@@ -33,77 +31,42 @@ _ACROSS = np.arange(-_GROUNDS, _GROUNDS + 1)
 _NEAR = 1
 #: The least that pixels of either ground say for it on average.
 _APART = 0.4
-#: Deviation of the blur with which two grounds are laid together, pixels: at least, and at most.
-_CRISP, _SOFT = 0.6, 4.0
-#: Middles of patches that a side must have to be grown from itself alone; a narrower one, such as a kerb, may copy
-#: what lies across its edges too, of which only its own is shown.
-_ENOUGH = 150
+#: What is added to a channel on another side, of 255: more than grounds differ from themselves; what is compared fits
+#: whole numbers of 32 bits with it (`search.py`).
+_MARK = np.float32(100)
+#: In which channels, one bit each: sides that follow one another differ in several.
+_CODES = np.array([0, 7, 1, 6, 2, 5, 3, 4])
 
 
-@dataclass(frozen=True)
-class Hole:
-    """What is to be filled, in a window.
+def marks_of(values: Grid, own: Bits, seen: Bits, lines: Sequence[Line]) -> Grid | None:
+    """What tells the sides of guides apart when places are compared; None where no guide runs through the hole.
 
-    Attributes
+    Parameters
     ----------
     values
         Encoded values 0-255, shape (rows, columns, 3), float32. Those in the hole are not read.
     own
         Pixels to fill, shape (rows, columns).
-    usable
-        Pixels that may be copied from.
     seen
         Pixels that the filling has to fit to.
-    """
-
-    values: Grid
-    own: Bits
-    usable: Bits
-    seen: Bits
-
-
-@dataclass(frozen=True)
-class Part:
-    """A hole's part between guides, grown a little beyond them, and how much of it is shown at each pixel, 0-1."""
-
-    hole: Hole
-    share: Grid
-
-
-def parts_of(hole: Hole, lines: Sequence[Line]) -> list[Part]:
-    """The parts that guides divide a hole into; none where no guide runs through it.
-
-    Parameters
-    ----------
     lines
         Guides in the window's pixels. One goes on straight from either end to the window's side, or to another guide.
+
+    Returns
+    -------
+    Shape of the values: 0 or `_MARK` in each channel, in another one or more of them on the other side of a guide.
     """
-    drawn = [one for one in map(_in_steps, lines) if _at(hole.own, one).any()]
+    drawn = [one for one in map(_in_steps, lines) if _at(own, one).any()]
     if not drawn:
-        return []
-    fitted = [
-        _fitted(line, hole, _drawn([other for other in drawn if other is not line], hole.own.shape)) for line in drawn
-    ]
-    labels = _divided([line for line, _ in fitted], hole.own.shape)
-    numbers = np.unique(labels[hole.own])
-    if len(numbers) < 2:
-        return []
-    soft = float(np.clip(np.median([found for _, found in fitted]), _CRISP, _SOFT))
-    return [_part(hole, labels == number, soft) for number in numbers]
-
-
-def laid_together(hole: Hole, parts: Sequence[tuple[Part, Grid]]) -> Grid:
-    """The hole filled with parts, each with what it was grown to, shape of the hole's values."""
-    total = np.zeros(hole.values.shape, np.float32)
-    weight = np.zeros(hole.own.shape, np.float32)
-    for part, filled in parts:
-        share = np.where(part.hole.own, part.share, np.float32(0))
-        total += share[..., None] * filled
-        weight += share
-    out = hole.values.copy()
-    mixed = total / np.maximum(weight, np.float32(1e-6))[..., None]
-    np.copyto(out, mixed, where=(hole.own & (weight > 0))[..., None])
-    return out
+        return None
+    fitted = [_fitted(one, values, seen, own, _drawn([o for o in drawn if o is not one], own.shape)) for one in drawn]
+    sides = _divided(fitted, own.shape)
+    inside = np.unique(sides[own])
+    if len(inside) < 2:
+        return None
+    # those inside the hole first: should there be more sides than marks, these are told apart
+    numbers = np.argsort(np.argsort(~np.isin(np.arange(int(sides.max()) + 1), inside), kind="stable"))
+    return np.asarray(_MARK * (_CODES[numbers[sides] % len(_CODES)][..., None] >> np.arange(3) & 1), np.float32)
 
 
 # --------------------------------------------------------------------------------------------- where the lines run
@@ -138,39 +101,37 @@ def _drawn(lines: Sequence[Line], shape: tuple[int, int]) -> NDArray[np.uint8]:
     return drawn
 
 
-def _fitted(line: Line, hole: Hole, others: NDArray[np.uint8]) -> tuple[Line, float]:
-    """A guide moved onto the edges that it meets the hole at, and how soft these are.
+def _fitted(line: Line, values: Grid, seen: Bits, own: Bits, others: NDArray[np.uint8]) -> Line:
+    """A guide moved onto the edges that it meets the hole at.
 
     A hand misses an edge by some pixels; what is shown inside the hole must not. Between both ends the correction goes
     over from the one to the other. `others`: where other guides run.
     """
-    inside = np.flatnonzero(_at(hole.own, line))
+    inside = np.flatnonzero(_at(own, line))
     first, last = int(inside[0]), int(inside[-1])
-    ends = [_edge_at(line, first, -1, hole, others), _edge_at(line, last, 1, hole, others)]
-    (begins, ends_at), softness = [one[0] for one in ends], [one[1] for one in ends if one[1] is not None]
+    begins, ends = (_beside(line, at, way, values, seen, others) for at, way in ((first, -1), (last, 1)))
     share = np.clip((np.arange(len(line)) - first) / max(1, last - first), 0, 1)[:, None]
-    moved = line + (1 - share) * begins + share * ends_at
-    return moved, float(np.mean(softness)) if softness else _CRISP
+    return np.asarray(line + (1 - share) * begins + share * ends)
 
 
-def _edge_at(line: Line, at: int, way: int, hole: Hole, others: NDArray[np.uint8]) -> tuple[Line, float | None]:
-    """By how much the edge outside a guide's end lies beside it, (x, y), and its softness; none where none is seen.
+def _beside(line: Line, at: int, way: int, values: Grid, seen: Bits, others: NDArray[np.uint8]) -> Line:
+    """By how much the edge outside a guide's end lies beside it, (x, y); nothing where none is seen.
 
     `at` is the guide's last point in the hole, `way` the direction in which it goes on.
     """
-    nothing = np.zeros(2), None
+    nothing = np.zeros(2)
     if not 0 <= at + way < len(line):
         return nothing
     ends = [line[np.clip(at + steps * way, 0, len(line) - 1)] for steps in (-_ALONG, _ALONG)]
     along = (ends[1] - ends[0]) / max(float(np.hypot(*(ends[1] - ends[0]))), 1e-6)
     across = np.array([-along[1], along[0]])
     places = line[at] + np.arange(2, _ALONG)[:, None, None] * along + _ACROSS[None, :, None] * across
-    known = _under(hole.seen, places)
+    known = _under(seen, places)
     counts = known.sum(axis=0)
     if counts.min() < 4:
         return nothing
     x, y = (places[..., axis].astype(np.float32) - np.float32(0.5) for axis in (0, 1))
-    colours = np.asarray(cv2.remap(hole.values, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    colours = np.asarray(cv2.remap(values, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
     met = _ACROSS[_under(others > 0, places).any(axis=0)]
     left, right = (int(np.min(side, initial=_GROUNDS)) for side in (-met[met < 0], met[met > 0]))
     meets = _meeting(colours, known, left, right)
@@ -180,16 +141,7 @@ def _edge_at(line: Line, at: int, way: int, hole: Hole, others: NDArray[np.uint8
     steps = _lengths(np.diff(profile, axis=0))
     steps = np.convolve(steps, np.ones(2), "same")[meets - _NEAR : meets + _NEAR + 1]
     best = meets - _NEAR + int(np.argmax(steps))
-    return (_ACROSS[best] + _between(steps, int(np.argmax(steps)))) * across, _softness(profile, best)
-
-
-def _softness(profile: NDArray[np.floating], middle: int) -> float:
-    """Deviation of the blur that an edge across a profile was drawn with, pixels: its whole step over its steepest."""
-    before, after = (
-        profile[part].mean(axis=0) for part in (np.s_[middle - 9 : middle - 3], np.s_[middle + 4 : middle + 10])
-    )
-    steepest = _lengths(np.diff(profile[middle - 4 : middle + 5], axis=0)).max()
-    return float(np.linalg.norm(after - before) / (math.sqrt(2 * math.pi) * max(steepest, 1e-3)))
+    return np.asarray((_ACROSS[best] + _between(steps, int(np.argmax(steps)))) * across)
 
 
 def _lengths(colours: NDArray[np.floating]) -> NDArray[np.float64]:
@@ -274,20 +226,3 @@ def _drawn_on(drawn: NDArray[np.uint8], end: Line, way: Line) -> None:
         at = at + step
     if len(path) > 1:
         cv2.polylines(drawn, [np.array(path, np.int32).reshape(-1, 1, 2)], False, 1, 1, cv2.LINE_8)
-
-
-def _part(hole: Hole, region: Bits, soft: float) -> Part:
-    """What of a hole lies in a region, to be grown from it."""
-    bits = region.astype(np.uint8)
-    mixed = math.ceil(2 * soft) + 1
-    pure = cv2.erode(bits, _disc(mixed), borderValue=1) > 0
-    if np.count_nonzero(usable_middles(hole.usable & pure)) < _ENOUGH:
-        pure = cv2.dilate(bits, _disc(2 * SIDE)) > 0
-    wide = cv2.dilate(bits, _disc(math.ceil(3 * soft) + 1)) > 0
-    share = np.asarray(cv2.GaussianBlur(region.astype(np.float32), (0, 0), soft), np.float32)
-    own = replace(hole, own=hole.own & wide, usable=hole.usable & pure, seen=hole.seen & pure)
-    return Part(own, share)
-
-
-def _disc(reach: int) -> NDArray[np.uint8]:
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)), np.uint8)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass
 from functools import partial
 
 import cv2
@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from fern_ticket.core.clean.guiding import Hole, Part, laid_together, parts_of
+from fern_ticket.core.clean.guiding import marks_of
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
@@ -60,6 +60,17 @@ class Regrow(Parameters):
         description="How far texture is fetched from, as a share of the place's longer side.",
     )
     seed: int = Field(default=1, ge=0, le=2**31)
+
+
+@dataclass(frozen=True)
+class Hole:
+    """What is to be filled, in a window. Attributes as parameters of `synthesise`; `own` is the hole."""
+
+    values: Grid
+    own: Bits
+    usable: Bits
+    seen: Bits
+    marks: Grid | None
 
 
 def window(place: Box, reach: float, size: tuple[int, int]) -> Box:
@@ -124,12 +135,10 @@ def grown(
     """
     pixels = ground.read(around)
     unit = np.float32(1 / 257 if pixels.dtype == np.uint16 else 1)
-    hole = Hole(
-        pixels.astype(np.float32) * unit,
-        own,
-        usable=~holes & ~ground.barred(around, place),
-        seen=~holes & ~ground.across(around, place),
-    )
+    values = pixels.astype(np.float32) * unit
+    seen = ~holes & ~ground.across(around, place)
+    lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
+    hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks_of(values, own, seen, lines))
     inner = place.relative_to(around)
 
     def made(filled: Grid) -> Pixels:
@@ -141,41 +150,21 @@ def grown(
     def show_grid(so_far: Grid) -> None:
         show(made(so_far))
 
-    if int(own.sum()) > LARGE:
+    large = int(own.sum()) > LARGE
+    if large:
         show_grid(_sketched(hole))
-    lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
-    parts = parts_of(hole, lines)
-    if not parts:
-        return made(_filled(hole, seed, carry_on, whole=whole, show=show_grid))
-    done: list[tuple[Part, Grid]] = []
-    for part in parts:
-
-        def share_done(share: float) -> None:
-            carry_on((len(done) + share) / len(parts))
-
-        done.append((part, _filled(part.hole, seed, share_done, whole=whole)))
-        if len(done) < len(parts):
-            show_grid(laid_together(replace(hole, values=_sketched(hole)), done))
-    return made(laid_together(hole, done))
-
-
-def _filled(
-    hole: Hole,
-    seed: int,
-    carry_on: Callable[[float], None],
-    *,
-    whole: bool,
-    show: Callable[[Grid], None] = lambda _: None,
-) -> Grid:
-    """A hole's values filled. Parameters as of `grown`."""
-    asked = hole.values, hole.own, hole.usable, hole.seen, seed, carry_on
-    pieced = shifted(*asked) if whole else None
-    if pieced is not None:
-        return pieced
+    asked = values, own, hole.usable, seen, seed, carry_on
+    pieced = shifted(*asked, marks=hole.marks) if whole else None
     try:
-        return synthesise(*asked, show=show) if int(hole.own.sum()) > LARGE else _truest(hole, seed, carry_on)
+        if pieced is not None:
+            filled = pieced
+        elif large:
+            filled = synthesise(*asked, show=show_grid, marks=hole.marks)
+        else:
+            filled = _truest(hole, seed, carry_on)
     except Unfillable:
-        return fill_membrane(hole.values, hole.own, hole.seen if hole.seen.any() else ~hole.own)
+        filled = fill_membrane(values, own, seen if seen.any() else ~holes)
+    return made(filled)
 
 
 def _sketched(hole: Hole) -> Grid:
@@ -195,12 +184,13 @@ def _truest(hole: Hole, seed: int, carry_on: Callable[[float], None]) -> Grid:
     values, own, usable = hole.values, hole.own, hole.usable
     tries = min(max(_PIXELS // max(int(own.sum()), 1), 1), _TRIES)
     if tries == 1 or alike_around(values, own, usable, SIDE) < 0.5:
-        return synthesise(values, own, usable, hole.seen, seed, carry_on)
+        return synthesise(values, own, usable, hole.seen, seed, carry_on, marks=hole.marks)
 
     def made(number: int) -> Grid:
-        return synthesise(
-            values, own, usable, hole.seen, seed + _TRY * number, lambda share: carry_on((number + share) / tries)
-        )
+        def share_done(share: float) -> None:
+            carry_on((number + share) / tries)
+
+        return synthesise(values, own, usable, hole.seen, seed + _TRY * number, share_done, marks=hole.marks)
 
     ring = ring_around(own, usable)
     return min(map(made, range(tries)), key=lambda filled: unlike(filled, own, ring, SIDE))

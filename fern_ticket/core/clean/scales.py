@@ -25,6 +25,9 @@ class Scale:
         Pixels to fill, that may be copied, and that the filling has to fit to, shape (rows, columns).
     number
         0 is the finest.
+    marks
+        What is added to values when places are compared, so that grounds on two sides of a guide are unlike whatever
+        they look like, shape of the values; None where there are no guides.
     """
 
     values: Grid
@@ -32,6 +35,7 @@ class Scale:
     usable: Bits
     seen: Bits
     number: int = 0
+    marks: Grid | None = None
 
     @property
     def flat(self) -> Grid:
@@ -55,4 +59,5 @@ class Scale:
         hole = half(self.hole.astype(np.float32)) > hole_share
         usable = (half(self.usable.astype(np.float32)) > _USABLE_SHARE) & ~hole
         seen = (share > _SEEN_SHARE) & ~hole
-        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, self.number + 1)
+        marks = None if self.marks is None else np.asarray(half(self.marks), np.float32)
+        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, self.number + 1, marks)

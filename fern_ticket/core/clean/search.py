@@ -103,7 +103,7 @@ def _difference(
 ) -> np.float32:
     """Weighted squared difference of two patches, of 255 squared; given up once beyond `most`."""
     total = np.int32(0)
-    enough = np.int32(min(most * np.float32(16), np.float32(1.7e9)))
+    enough = np.int32(min(most * np.float32(16), np.float32(1.4e9)))
     left, at_left = 3 * (column - 3), 3 * (at_column - 3)
     for dy in range(-3, 4):
         one = steps[row + dy, left : left + 21]

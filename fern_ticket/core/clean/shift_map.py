@@ -50,6 +50,7 @@ def shifted(
     seen: Bits,
     seed: int,
     carry_on: Callable[[float], None] = lambda _: None,
+    marks: Grid | None = None,
 ) -> Grid | None:
     """The hole filled by whole pieces; None for a small hole, and where no offset leads to what may be copied.
 
@@ -63,6 +64,8 @@ def shifted(
         Another one takes other offsets.
     carry_on
         Told the share done, 0-1; may raise to stop.
+    marks
+        Pieces keep to pixels that are marked like their own, shape of `values`.
 
     Examples
     --------
@@ -76,7 +79,7 @@ def shifted(
     """
     if int(hole.sum()) < _LEAST or not usable.any():
         return None
-    scales = [Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole)]
+    scales = [Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole, marks=marks)]
     while int(scales[-1].hole.sum()) > _SMALL:
         scales.append(scales[-1].halved(_HOLE_SHARE))
     offsets = _offsets(scales[-1], seed)
@@ -186,6 +189,8 @@ def _labelled(
     beside = np.stack([padded[ys, xs + 1], padded[ys + 2, xs + 1], padded[ys + 1, xs], padded[ys + 1, xs + 2]], axis=1)
     places = np.stack([ys, xs], axis=1).astype(np.int32)
     data = _at_rim(scale.values, scale.usable, scale.seen, scale.hole, places, offsets, choices)
+    if scale.marks is not None:
+        _astray(scale.marks, places, offsets, choices, data)
     if (data.min(axis=1) >= np.float32(1e8)).any():
         return None
     taken = _propagated(
@@ -275,6 +280,20 @@ def _at_rim(
                     cost += np.float32(_RIM) * off * off
             out[index, k] = cost
     return out
+
+
+@kernel
+def _astray(marks: Grid, places: NDArray[np.int32], offsets: Offsets, choices: NDArray[np.int32], data: Grid) -> None:
+    """What each choice costs more that leads to another side of a guide."""
+    for index in range(places.shape[0]):
+        for k in range(choices.shape[1]):
+            label = choices[index, k]
+            if label < 0 or data[index, k] >= 1e8:
+                continue
+            y, x = places[index, 0] + offsets[label, 0], places[index, 1] + offsets[label, 1]
+            for channel in range(3):
+                off = marks[places[index, 0], places[index, 1], channel] - marks[y, x, channel]
+                data[index, k] += off * off
 
 
 @kernel

@@ -27,6 +27,7 @@ from fern_ticket.core.clean.search import (
     Field,
     Grid,
     Penalties,
+    Steps,
     in_steps,
     measure,
     no_penalties,
@@ -102,6 +103,7 @@ def synthesise(
     carry_on: Callable[[float], None] = lambda _: None,
     start: Grid | None = None,
     show: Callable[[Grid], None] = lambda _: None,
+    marks: Grid | None = None,
 ) -> Grid:
     """Fill `hole` with texture from the rest.
 
@@ -124,6 +126,8 @@ def synthesise(
         A first filling, shape of `values`, whose structure is right: only its texture is grown, from near by.
     show
         Told what there is of the filling so far, ever finer; shape of `values`.
+    marks
+        Added to values when patches are compared, within 128 of 0; shape of `values`.
 
     Returns
     -------
@@ -143,7 +147,7 @@ def synthesise(
     >>> float(np.abs(grown - ground).max()) < 1
     True
     """
-    finest = Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole)
+    finest = Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole, marks=marks)
     if not usable_middles(finest.usable).any():
         raise Unfillable
     scales = _pyramid(finest) if start is None else [finest]
@@ -272,7 +276,8 @@ class _Growing:
         self._far = far
         self._trust = _trust(scale.hole)
         self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
-        self._steps = in_steps(scale.flat)
+        everything = np.s_[:, :]
+        self._steps = self._compared(everything)
         left, top, width, height = cv2.boundingRect(scale.hole.astype(np.uint8))
         self._changing = np.s_[top : top + height, 3 * left : 3 * (left + width)]
         self._number = 0
@@ -301,15 +306,21 @@ class _Growing:
         origin = copy_nearest(scale.values, scale.hole, found.field)
         scale.values[:] = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
 
+    def _compared(self, part: tuple[slice, slice]) -> Steps:
+        """What patches are compared by, of a part of the flat values."""
+        scale = self._scale
+        values = scale.flat[part]
+        return in_steps(values if scale.marks is None else values + scale.marks.reshape(scale.flat.shape)[part])
+
     def _middling(self) -> float:
         return float(np.percentile(self.found.costs, 75)) + 1e-3
 
     def _search(self, penalties: Penalties, *, everywhere: bool) -> None:
         """One turn's sweeps, forward and backward by turns."""
-        scale, found, longest = self._scale, self.found, max(self._scale.hole.shape)
+        found, longest = self.found, max(self._scale.hole.shape)
         reach = longest if everywhere else max(_NEAREST, longest // _NEARER)
         steps = self._steps
-        steps[self._changing] = in_steps(scale.flat[self._changing])
+        steps[self._changing] = self._compared(self._changing)
         measure(steps, self._weight, found.field, found.cost, penalties, found.targets)
         for sweep in range(_SWEEPS_FIRST if everywhere else _SWEEPS):
             self._carry_on(self._number + sweep / _SWEEPS_FIRST)

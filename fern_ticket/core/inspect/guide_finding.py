@@ -31,8 +31,8 @@ _TURN = 5.0
 _COARSER, _CONTRAST = (1, 2, 4), 2.5
 #: CIELAB units: how much the grounds on either side differ at least, and how unlike one ground may be to itself.
 _STEP, _SAME = 5.0, 16.0
-#: Pixels beside an edge at which its grounds are looked at.
-_BESIDE = 4.0
+#: Pixels beside an edge at which its grounds are looked at: so far that a joint between stones is none.
+_BESIDE = np.arange(3.0, 15.0, 2.0)
 #: Guides that are offered at most, and pixels between two that tell different things.
 _MOST, _APART = 5, 7.0
 
@@ -106,16 +106,16 @@ def _stubs(pixels: NDArray[np.uint8], inside: Bits) -> list[_Stub]:
     stubs = []
     for ends in _segments(pixels):
         length = float(np.hypot(*(ends[1] - ends[0])))
-        if length < _SHORTEST:
-            continue
-        for far, near in (ends, ends[::-1]):
-            way = (near - far) / length
-            ahead = np.flatnonzero(_under(inside, near + np.arange(_FROM_RIM)[:, None] * way))
-            if not len(ahead) or _under(inside, far + np.linspace(0, 1, 20)[:, None] * (near - far)).any():
+        for far, other in (ends, ends[::-1]):
+            way = (other - far) / max(length, 1e-6)
+            # a part of it may lie in the place already
+            met = np.flatnonzero(_under(inside, far + np.arange(round(length) + _FROM_RIM)[:, None] * way))
+            if not len(met) or min(met[0], length) < _SHORTEST:
                 continue
-            grounds = _grounds(lab, inside, near, far, way)
+            seen_to = far + min(float(met[0]), length) * way
+            grounds = _grounds(lab, inside, seen_to, far, way)
             if grounds is not None and np.hypot.reduce(grounds[0] - grounds[1]) >= _STEP:
-                stubs.append(_Stub(near + ahead[0] * way, far, way, grounds))
+                stubs.append(_Stub(far + met[0] * way, far, way, grounds))
     return stubs
 
 
@@ -139,14 +139,15 @@ def _segments(pixels: NDArray[np.uint8]) -> Floats:
 
 def _grounds(lab: NDArray[np.float32], inside: Bits, near: Floats, far: Floats, way: Floats) -> Floats | None:
     """Mean colours beside an edge, left and right; None where either lies outside the picture or in the place."""
-    across = np.array([way[1], -way[0]]) * _BESIDE
+    across = np.array([way[1], -way[0]])
     along = far + np.linspace(0.1, 0.9, 24)[:, None] * (near - far)
     sides = []
-    for side in (along + across, along - across):
-        x, y = np.floor(side).astype(int).T
+    for side in (1, -1):
+        places = along[:, None] + side * _BESIDE[None, :, None] * across
+        x, y = np.floor(places.reshape(-1, 2)).astype(int).T
         fits = (x >= 0) & (y >= 0) & (x < lab.shape[1]) & (y < lab.shape[0])
         fits[fits] = ~inside[y[fits], x[fits]]
-        if fits.sum() < 12:
+        if fits.mean() < 0.5:
             return None
         sides.append(lab[y[fits], x[fits]].mean(axis=0))
     return np.array(sides, np.float64)

@@ -134,7 +134,7 @@ describe('Clean', () => {
     const made = show(CleanDeck)
     const row = (label: string) => made.findAll(`[aria-label="${label}"] button`).map((one) => one.text().replace(/\s+/g, ' '))
     expect(row('Method')).toEqual(['dab D', 'heal H', 'clone C', 'patch P', 'regrow Y', 'unthread U', 'relocate J', 'nudge I', 'specks'])
-    expect(row('Limits')).toEqual(['fence F'])
+    expect(row('Limits')).toEqual(['guide', 'fence F'])
   })
 
   it('shows the rulers that a method’s tip has', async () => {
@@ -193,6 +193,29 @@ describe('Clean', () => {
     const made = show(CleanSide)
     await made.get('input[type=checkbox]').setValue(false)
     expect(lastPut(ledger).put).toMatchObject({ op: 'relocate', params: { match: false } })
+  })
+})
+
+describe('Guides', () => {
+  it('are what is found of edges that run into the place; where none is, that is said', async () => {
+    const { tools, ledger } = open([step('regrow')])
+    tools.station = 'clean'
+    await nextTick()
+    tools.selected = 'regrow'
+    const lead = async () => {
+      const made = show(CleanSide)
+      await made.findAll('button').find((one) => one.text() === 'Lead edges through')?.trigger('click')
+      await flushPromises()
+    }
+    const asked = answering({ 'GET /api/photos/p/steps/regrow/guides': { lines: [] } })
+    await lead()
+    expect(asked).toHaveLength(1)
+    expect(ledger.change).not.toHaveBeenCalled()
+    const line = [[1, 2], [30, 40]]
+    answering({ 'GET /api/photos/p/steps/regrow/guides': { lines: [line] } })
+    await lead()
+    expect(ledger.change).toHaveBeenCalledWith('Guides', [{ kind: 'put', step: expect.objectContaining({ op: 'guide', params: { points: line } }) }])
+    expect(tools.selected).toBe('regrow')
   })
 })
 

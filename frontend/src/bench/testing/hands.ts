@@ -79,7 +79,8 @@ export const DECKS: Schemas['Decks'] = {
     ),
     nudge: operation('Nudge', 'clean', { gesture: 'stroke', masked: true, rank: 90 }),
     specks: operation('Specks', 'clean', { gesture: 'list', rank: 130 }),
-    fence: operation('Fence', 'clean', { gesture: 'line', rank: 140, limits: true, tunable: false }),
+    guide: operation('Guide', 'clean', { gesture: 'line', rank: 135, params: ['points'], limits: true, tunable: false }),
+    fence: operation('Fence', 'clean', { gesture: 'line', rank: 140, params: ['points', 'snap'], limits: true, tunable: false }),
   },
   tip: [
     ruler('size', { low: 2, high: 2000, rest: 60, unit: 'px', scale: 'logarithmic' }),
