@@ -104,7 +104,7 @@ function set(control: Control, value: unknown) {
 </template>
 
 <style scoped>
-.side { display: flex; flex-direction: column; gap: 4px; width: 208px; }
+.side { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; width: 208px; }
 .side:has(.many) { width: 276px; }
 .switches { display: grid; gap: 4px; }
 .many { grid-template-columns: auto auto; }
