@@ -109,3 +109,20 @@ def test_grown_texture_is_as_rough_as_its_ring(name):
     found = [filling(np.clip(take + 0.5, 0, 255).astype(np.uint8), pixels, hole).deviation for take in takes]
     # by likeness alone, the best of hubble is below 0.7
     assert min(abs(deviation - 1) for deviation in found) < 0.2, found
+
+
+@pytest.mark.parametrize("noise", [1.5, 4.0])
+def test_noise_in_each_channel_of_a_plain_ground_does_not_add_up_to_blotches_of_colour(noise):
+    """Between joints there is nothing but noise, and every pixel is copied from elsewhere."""
+    grey = cv2.resize(data.brick(), (400, 272), interpolation=cv2.INTER_AREA).astype(np.float32)
+    random = np.random.default_rng(5)
+    truth = grey[..., None] * np.float32([1.1, 0.95, 0.8]) + random.normal(0, noise, (272, 400, 3)).astype(np.float32)
+    hole = np.zeros((272, 400), np.bool_)
+    hole[80:150, 90:160] = True
+    made = synthesise(truth, hole, ~hole, ~hole, seed=1)
+
+    def blotches(values):
+        lab = cv2.cvtColor(np.clip(values / 255, 0, 1), cv2.COLOR_RGB2LAB)
+        return cv2.GaussianBlur(lab[..., 1], (0, 0), 3)[85:145, 95:155].std()
+
+    assert blotches(made) < 1.8 * blotches(truth)

@@ -113,7 +113,7 @@ def test_turning_there_and_back_keeps_a_smooth_picture(degrees):
     assert np.abs(back[inside] / 257 - pixels[inside]).max() < 1.0
 
 
-def exact_membrane(values, hole, known):
+def exact_membrane(values, hole, known, guidance=None, start=None, held=None):
     """Laplace's equation on the hole, solved exactly: the sparse system of Pérez, Gangnet, Blake 2003."""
     rows, columns = hole.shape
     index = -np.ones((rows, columns), int)
@@ -129,6 +129,9 @@ def exact_membrane(values, hole, known):
         diagonal += inside | outside
         entries.append((np.flatnonzero(inside), index[y, x][inside]))
         right[outside] += values[y[outside], x[outside]]
+    if held is not None:
+        diagonal += held[hole]
+        right += (guidance + held[..., None] * start)[hole]
     i = np.concatenate([np.arange(count), *(e[0] for e in entries)])
     j = np.concatenate([np.arange(count), *(e[1] for e in entries)])
     data = np.concatenate([diagonal, -np.ones(len(i) - count)])
@@ -159,6 +162,18 @@ def test_the_membrane_like_the_exact_solution(name, draw):
     values += random.normal(0, 20, values.shape).astype(np.float32)
     error = np.abs(fill_membrane(values, hole, ~hole) - exact_membrane(values, hole, ~hole)).max()
     assert error < 0.5 / 255 * np.ptp(values)
+
+
+def test_a_screened_membrane_like_the_exact_solution():
+    """Bhat et al. 2008, by scipy's direct solver: held firmly in one half, hardly in the other."""
+    hole = np.zeros((97, 120), np.bool_)
+    hole[20:80, 15:100] = True
+    random = np.random.default_rng(6)
+    values, guidance = (random.normal(0, spread, (97, 120, 3)).astype(np.float32) for spread in (60, 20))
+    held = np.where(np.arange(120) < 60, 0.02, 0.5)[None].repeat(97, axis=0).astype(np.float32)
+    found = fill_membrane(values, hole, ~hole, guidance, values, held)
+    exact = exact_membrane(values, hole, ~hole, guidance, values, held)
+    assert np.abs(found - exact).max() < 0.5 / 255 * np.ptp(values)
 
 
 def test_healing_like_the_exact_poisson_solution():

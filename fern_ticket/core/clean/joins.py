@@ -17,6 +17,12 @@ from fern_ticket.core.pictures.regions import Box
 
 #: The screening weight: how firmly levels are held where pieces are joined; matching fades over 1/√0.02, about 7 px.
 _SCREENING = 0.02
+#: The same for colour where there are no pieces, as each pixel comes from elsewhere: noise would add up to blotches,
+#: which in light look like the ground's own.
+_COLOUR_OF_SINGLE = 0.5
+#: Side of the square around a pixel, and shares of its neighbours that come from elsewhere: where there are still
+#: pieces, and where there are none.
+_AROUND, _PIECES, _SINGLE = 7, 0.35, 0.75
 
 
 def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> Grid:
@@ -38,8 +44,44 @@ def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> G
     guidance = np.zeros((near.height, near.width, values.shape[2]), np.float32)
     _guidance(values, origin, hole, hole | seen, usable | seen, near.top, near.left, guidance)
     out = values.copy()
-    out[part] = fill_membrane(values[part], hole[part], seen[part], guidance, values[part], _SCREENING)
+    single = _single(origin[part], hole[part])
+    colour = _SCREENING * (_COLOUR_OF_SINGLE / _SCREENING) ** single
+    own, wanted = _light_and_colour(values[part]), _light_and_colour(guidance)
+
+    def joined(some: slice, held: float | Grid) -> Grid:
+        return fill_membrane(own[..., some], hole[part], seen[part], wanted[..., some], own[..., some], held)
+
+    found = np.concatenate([joined(np.s_[:1], _SCREENING), joined(np.s_[1:], colour)], axis=2)
+    np.copyto(out[part], _red_green_blue(found), where=hole[part][..., None])
     return out
+
+
+def _light_and_colour(values: Grid) -> Grid:
+    """Red, green and blue as their sum and two differences, which are 0 in grey."""
+    red, green, blue = np.moveaxis(values, 2, 0)
+    return np.stack([red + green + blue, red - green, (red + green) / 2 - blue], axis=2)
+
+
+def _red_green_blue(values: Grid) -> Grid:
+    """What `_light_and_colour` was made of."""
+    total, apart, above = np.moveaxis(values, 2, 0)
+    both = (total + above) / np.float32(1.5)
+    return np.stack([(both + apart) / 2, (both - apart) / 2, total - both], axis=2)
+
+
+def _single(origin: Field, hole: Bits) -> Grid:
+    """How far pixels come from elsewhere than those beside them, 0 in pieces, 1 where there are none."""
+    apart, pairs = np.zeros((2, *hole.shape), np.float32)
+    for axis in (0, 1):
+        here, there = (np.s_[:, 1:], np.s_[:, :-1]) if axis else (np.s_[1:], np.s_[:-1])
+        step = origin[here] - origin[there]
+        step[..., axis] -= 1
+        inside = hole[here] & hole[there]
+        apart[here] += inside & step.any(axis=2)
+        pairs[here] += inside
+    some, all_of_them = (cv2.blur(one, (_AROUND, _AROUND), borderType=cv2.BORDER_CONSTANT) for one in (apart, pairs))
+    share = some / np.maximum(all_of_them, np.float32(1e-6))
+    return np.asarray(np.clip((share - _PIECES) / (_SINGLE - _PIECES), 0, 1), np.float32)
 
 
 @kernel

@@ -31,7 +31,7 @@ def fill_membrane(
     known: Bits,
     guidance: Grid | None = None,
     start: Grid | None = None,
-    screening: float = 0.0,
+    screening: float | Grid = 0.0,
 ) -> Grid:
     """Fill `hole` with the membrane through the known values beside it.
 
@@ -52,7 +52,7 @@ def fill_membrane(
     screening
         How firmly the result is held to `start`: what comes in from the rim and from `guidance` fades over about
         1 / sqrt(screening) pixels (screened Poisson: Bhat et al. 2008, doi:10.1007/978-3-540-88688-4_9). 0 holds
-        nothing.
+        nothing. One number, or one for each pixel, shape of `hole`.
 
     Returns
     -------
@@ -66,7 +66,8 @@ def fill_membrane(
         return np.where(hole[..., None], np.float32(0), values)
     if start is None:
         start = push_pull(values, solid)
-    levels = _build_levels(hole, solid, screening)
+    held = np.broadcast_to(np.float32(screening), hole.shape)
+    levels = _build_levels(hole, solid, held)
     out = values.copy()
 
     def fill(channel: int) -> None:
@@ -74,7 +75,7 @@ def fill_membrane(
         guess = np.where(hole, start[..., channel], 0).astype(np.float32)
         force = None
         if guidance is not None:
-            force = np.where(hole, guidance[..., channel] + screening * guess, 0).astype(np.float32)
+            force = np.where(hole, guidance[..., channel] + held * guess, 0).astype(np.float32)
         out[..., channel] = np.where(hole, _solve(levels, plane, guess, force), values[..., channel])
 
     in_threads(fill, range(values.shape[2]), worth=hole.size > _AT_ONCE)
@@ -115,15 +116,15 @@ class _Level:
     spans: NDArray[np.int64]
 
 
-def _build_levels(hole: Bits, solid: Bits, screening: float) -> list[_Level]:
-    inside = np.pad(hole, 1)
+def _build_levels(hole: Bits, solid: Bits, screening: Grid) -> list[_Level]:
+    inside, held = np.pad(hole, 1), np.pad(screening, 1)
     there = np.pad(hole | solid, 1).astype(np.float32)
     levels: list[_Level] = []
     while True:
         degree = np.zeros_like(there)
         degree[1:-1, 1:-1] = there[:-2, 1:-1] + there[2:, 1:-1] + there[1:-1, :-2] + there[1:-1, 2:]
         where = inside.astype(np.float32)
-        diagonal = (np.maximum(degree, 1) + screening * 4.0 ** len(levels)).astype(np.float32)
+        diagonal = np.maximum(degree, 1) + held
         levels.append(_Level(where, np.asarray(where / diagonal, np.float32), diagonal * where, _spans(inside)))
         rows, columns = inside.shape
         if min(rows, columns) <= 6 or inside.sum() < 40:
@@ -136,7 +137,10 @@ def _build_levels(hole: Bits, solid: Bits, screening: float) -> list[_Level]:
         some = np.maximum.reduce([exists[::2, ::2], exists[1::2, ::2], exists[::2, 1::2], exists[1::2, 1::2]])
         if not coarse.any():
             return levels
-        inside, there = np.pad(coarse, 1), np.pad(some, 1)
+        # on a grid twice as wide it weighs four times as much: the sum of four, not their mean
+        fine = np.pad(held[1:-1, 1:-1], ((0, even[0]), (0, even[1])), mode="edge")
+        sums = fine[::2, ::2] + fine[1::2, ::2] + fine[::2, 1::2] + fine[1::2, 1::2]
+        inside, there, held = np.pad(coarse, 1), np.pad(some, 1), np.pad(sums, 1)
 
 
 def _spans(inside: Bits) -> NDArray[np.int64]:
