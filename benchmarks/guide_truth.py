@@ -80,13 +80,13 @@ def run(_: Path) -> Iterator[Figure]:
         some = [scene for scene in scenes() if scene.held_out == held_out]
         said = "held out" if held_out else "tuned"
         for take, kind in ((0, "patch by patch"), (1, "whole pieces")):
-            plain, led, off = np.mean([_tried(scene, take) for scene in some], axis=0)
+            plain, led, off = np.mean([_tried(scene, take) for scene in some], axis=0).tolist()
             name = f"guides, {kind}, {len(some)} scenes, {said}"
             yield Figure(f"{name}: layout error", round(led, 2), "", f"without: {plain:.2f}", round(plain, 2))
             yield Figure(f"{name}: edge off its line, mean", round(off, 2), "px", "", 2.0)
         found = [_offered(scene) for scene in some]
-        yield Figure(f"edges not offered, {said}", round(np.mean([one is None for one in found]), 2), "", "", 0.1)
         beside = [one for one in found if one is not None]
+        yield Figure(f"edges not offered, {said}", round(1 - len(beside) / len(some), 2), "", "", 0.1)
         yield Figure(f"offered edges off theirs, {said}", round(float(np.mean(beside)), 2), "px", "", 4.0)
 
 
@@ -130,7 +130,7 @@ def _off(pixels: Pixels, scene: Scene) -> float:
     one, other = (np.float32(_TINTS[name]) for name in (scene.above, scene.below))
     way = one / one.sum() - other / other.sum()
     values = pixels.astype(np.float32)
-    share = cv2.GaussianBlur((values / values.sum(axis=2, keepdims=True)) @ way, (9, 1), 4)
+    share = cv2.GaussianBlur((values / (values.sum(axis=2, keepdims=True) + 1e-6)) @ way, (9, 1), 4)
     middle = (one / one.sum() + other / other.sum()) / 2 @ way
     found = []
     for x in range(_BOX[0] + 8, _BOX[2] - 8, 6):
