@@ -187,6 +187,19 @@ def test_a_guide_that_runs_beside_a_place_changes_nothing_of_it():
     assert np.array_equal(regrown(truth), regrown(truth, guide((20, 40), (480, 50))))
 
 
+@pytest.mark.parametrize(
+    "points",
+    [[(245, 175)] * 2, [(-9e4, 0), (9e4, 9e4)] * 40, [(200, 175), (290, 175), (290, 100), (200, 100), (200, 175)]],
+    ids=["a point", "to and fro", "round in itself"],
+)
+def test_a_senseless_guide_spoils_nothing(points):
+    truth = meeting()
+    made = regrown(truth, guide(*points), take=1)
+    outside = np.ones(truth.shape[:2], np.bool_)
+    outside[TOP - 1 : BOTTOM + 1, LEFT - 1 : RIGHT + 1] = False
+    assert np.array_equal(made[outside], truth[outside])
+
+
 def test_a_new_guide_goes_before_what_was_grown():
     steps = read_steps([{"id": "d", "op": "dab", "mask": strokes((9, 9))}, {"id": "r", "op": "regrow"}])
     new = Step.model_validate({"id": "g", **guide(*LINE)})

@@ -34,6 +34,7 @@ _APART = 0.4
 #: What is added to a channel on another side, of 255: more than grounds differ from themselves; what is compared fits
 #: whole numbers of 32 bits with it (`search.py`).
 _MARK = np.float32(100)
+_MOST_POINTS = 100_000
 #: In which channels, one bit each: sides that follow one another differ in several.
 _CODES = np.array([0, 7, 1, 6, 2, 5, 3, 4])
 
@@ -73,9 +74,9 @@ def marks_of(values: Grid, own: Bits, seen: Bits, lines: Sequence[Line]) -> Grid
 
 
 def _in_steps(line: Line) -> Line:
-    """The same line with a point for every pixel of its length."""
+    """The same line with a point for every pixel of its length; of one that is longer than any picture, for more."""
     lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-    places = np.linspace(0, lengths[-1], max(2, round(lengths[-1]) + 1))
+    places = np.linspace(0, lengths[-1], int(np.clip(lengths[-1] + 1, 2, _MOST_POINTS)))
     return np.stack([np.interp(places, lengths, line[:, axis]) for axis in (0, 1)], axis=1)
 
 

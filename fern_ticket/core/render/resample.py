@@ -295,9 +295,10 @@ def _filtered(
 ) -> None:
     rows, columns, _ = pixels.shape
     reach = (table.shape[0] - 2) // _STEPS
-    taps = int(np.ceil(2 * reach * spread)) + 1
-    wx = np.empty(taps, np.float32)
-    wy = np.empty(taps, np.float32)
+    # where one more would fit, the first and the last lie where the filter ends
+    taps = int(np.ceil(2 * reach * spread))
+    wx, wy = np.empty(taps, np.float32), np.empty(taps, np.float32)
+    source_columns = np.empty(taps, np.int64)
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
             depth = to_box[2, 0] * (column + 0.5) + to_box[2, 1] * (row + 0.5) + to_box[2, 2]
@@ -311,14 +312,13 @@ def _filtered(
                 wy[tap] = table[int(dy * _STEPS + 0.5)] if dy < reach else np.float32(0)
                 sum_x += wx[tap]
                 sum_y += wy[tap]
+                source_columns[tap] = min(max(left + tap, 0), columns - 1)
             r = g = b = np.float32(0)
             for down in range(taps):
-                if wy[down] == 0:
-                    continue
                 source_row = min(max(top + down, 0), rows - 1)
                 lr = lg = lb = np.float32(0)
                 for across in range(taps):
-                    source_column = min(max(left + across, 0), columns - 1)
+                    source_column = source_columns[across]
                     w = wx[across]
                     lr += w * pixels[source_row, source_column, 0]
                     lg += w * pixels[source_row, source_column, 1]
