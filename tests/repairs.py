@@ -27,6 +27,7 @@ AVOID = {"op": "avoid", "mask": outline(10, 300, 90, 420)}
 REPAIRS: Steps = [
     FENCE,
     AVOID,
+    {"op": "guide", "params": {"points": [[400, 270], [490, 285]]}},
     {"op": "clone", "params": {"source": {"dx": 60, "dy": 12}}, "mask": strokes((120, 60), (160, 70), flow=0.4)},
     {
         "op": "clone",
