@@ -51,7 +51,7 @@ def json(step):
 
 # ------------------------------------------------------------------------------------------------ every method
 
-CHANGES_NOTHING = ("fence", "avoid", "mirrors", "plane")
+CHANGES_NOTHING = ("fence", "avoid", "guide", "mirrors", "plane")
 
 
 @pytest.mark.parametrize("depth", [np.uint8, np.uint16])
