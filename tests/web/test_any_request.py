@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import subprocess
 import sys
 from pathlib import Path
@@ -30,7 +29,7 @@ def described(client, ids: dict[str, str]) -> dict:
 
 
 def test_no_request_made_from_the_description_ends_in_a_server_error(own_application, tmp_path):
-    """By schemathesis, with a fixed seed: edge cases of every field; requests by lot, wrong ones too."""
+    """By schemathesis, with a fixed seed: edge cases of every field; where they are too many, requests by lot."""
     app = own_application
     app.start_server()
     app.start_worker()
@@ -49,9 +48,7 @@ def test_no_request_made_from_the_description_ends_in_a_server_error(own_applica
         *("--seed", "20", "--generation-deterministic", "--no-shrink", "--continue-on-failure", "--no-color"),
         *("--suppress-health-check", "all", "--warnings", "off", "--request-timeout", "60"),
     ]
-    # whether a proxy leads there is looked up in the whole environment, for each request
-    alone = {"PATH": os.environ["PATH"], "NO_PROXY": "127.0.0.1"}
-    done = subprocess.run(command, capture_output=True, text=True, cwd=tmp_path, env=alone, check=False)
+    done = subprocess.run(command, capture_output=True, text=True, cwd=tmp_path, check=False)
     assert done.returncode == 0, done.stdout[-6000:] + done.stderr[-2000:]
     tested = [line for line in done.stdout.splitlines() if "Operations" in line or "Test cases" in line]
     assert tested, done.stdout[-2000:]

@@ -22,6 +22,7 @@ from fern_ticket.core.ledger.charts import ChartSpec, CornersChart, ViewChart
 from fern_ticket.core.ledger.masks import Alpha, Drawn, Place, Point
 from fern_ticket.core.pictures.chart import Chart, flat_chart
 from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.plane import lengths_along
 from fern_ticket.core.pictures.regions import Box, joined
 from fern_ticket.core.pictures.values import rounded
 
@@ -153,7 +154,7 @@ def _charted_line(line: tuple[Point, ...], chart: Chart) -> tuple[Point, ...]:
 
 def _followed(line: tuple[Point, ...]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     points = np.array(line, np.float64)
-    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    lengths = lengths_along(points)
     places = np.union1d(lengths, np.arange(0, lengths[-1], _LINE_STEP))
     return np.interp(places, lengths, points[:, 0]), np.interp(places, lengths, points[:, 1])
 

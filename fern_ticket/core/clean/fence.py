@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from fern_ticket.core.clean.drawn_line import DrawnLine, covers
 from fern_ticket.core.clean.limits import Fence, Limits
 from fern_ticket.core.clean.repair import CleanOperation, Ground
 from fern_ticket.core.clean.tracing import edges, trace
-from fern_ticket.core.ledger.charts import Coordinate
 from fern_ticket.core.ledger.masks import Mask
-from fern_ticket.core.ledger.operation import Parameters
-from fern_ticket.core.pictures.regions import Box
 
 
-class FenceLine(Parameters):
-    points: list[tuple[Coordinate, Coordinate]] = Field(min_length=2, max_length=5_000, description="Source pixels.")
+class FenceLine(DrawnLine):
     snap: float = Field(
         default=24.0,
         ge=0,
@@ -31,16 +28,12 @@ def settle(params: FenceLine, mask: Mask | None, ground: Ground) -> tuple[FenceL
     return FenceLine(points=bent, snap=0), mask
 
 
-def _covers(params: FenceLine, _: Mask | None, size: tuple[int, int]) -> Box:
-    return Fence(tuple(params.points)).box.within(Box(0, 0, *size))
-
-
 OPERATION = CleanOperation(
     name="fence",
     title="Fence",
     summary="A line that no later stroke, source, blend or synthesis crosses.",
     parameters=FenceLine,
-    covers=_covers,
+    covers=covers,
     settle=settle,
     limit=lambda params, _: Limits(fences=(Fence(tuple(params.points)),)),
     everywhere=True,

@@ -15,6 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.dividing import likeness
+from fern_ticket.core.pictures.plane import lengths_along
+from fern_ticket.core.pictures.values import set_under
 
 Bits = NDArray[np.bool_]
 Grid = NDArray[np.float32]
@@ -57,7 +59,7 @@ def marks_of(values: Grid, own: Bits, seen: Bits, lines: Sequence[Line]) -> Grid
     -------
     Shape of the values: 0 or `_MARK` in each channel, in another one or more of them on the other side of a guide.
     """
-    drawn = [one for one in map(_in_steps, lines) if _at(own, one).any()]
+    drawn = [one for one in map(_in_steps, lines) if set_under(own, one).any()]
     if not drawn:
         return None
     fitted = [_fitted(one, values, seen, own, _drawn([o for o in drawn if o is not one], own.shape)) for one in drawn]
@@ -75,23 +77,9 @@ def marks_of(values: Grid, own: Bits, seen: Bits, lines: Sequence[Line]) -> Grid
 
 def _in_steps(line: Line) -> Line:
     """The same line with a point for every pixel of its length; of one that is longer than any picture, for more."""
-    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    lengths = lengths_along(line)
     places = np.linspace(0, lengths[-1], int(np.clip(lengths[-1] + 1, 2, _MOST_POINTS)))
     return np.stack([np.interp(places, lengths, line[:, axis]) for axis in (0, 1)], axis=1)
-
-
-def _at(grid: Bits, points: Line) -> Bits:
-    """Whether the grid is set under each point; nothing is outside of it."""
-    x, y = np.floor(points).astype(int).T
-    inside = (x >= 0) & (y >= 0) & (x < grid.shape[1]) & (y < grid.shape[0])
-    found = np.zeros(len(points), np.bool_)
-    found[inside] = grid[y[inside], x[inside]]
-    return found
-
-
-def _under(grid: Bits, places: NDArray[np.float64]) -> Bits:
-    """As `_at`, for places of shape (rows, columns, 2)."""
-    return _at(grid, places.reshape(-1, 2)).reshape(places.shape[:2])
 
 
 def _drawn(lines: Sequence[Line], shape: tuple[int, int]) -> NDArray[np.uint8]:
@@ -108,7 +96,7 @@ def _fitted(line: Line, values: Grid, seen: Bits, own: Bits, others: NDArray[np.
     A hand misses an edge by some pixels; what is shown inside the hole must not. Between both ends the correction goes
     over from the one to the other. `others`: where other guides run.
     """
-    inside = np.flatnonzero(_at(own, line))
+    inside = np.flatnonzero(set_under(own, line))
     first, last = int(inside[0]), int(inside[-1])
     begins, ends = (_beside(line, at, way, values, seen, others) for at, way in ((first, -1), (last, 1)))
     share = np.clip((np.arange(len(line)) - first) / max(1, last - first), 0, 1)[:, None]
@@ -127,13 +115,13 @@ def _beside(line: Line, at: int, way: int, values: Grid, seen: Bits, others: NDA
     along = (ends[1] - ends[0]) / max(float(np.hypot(*(ends[1] - ends[0]))), 1e-6)
     across = np.array([-along[1], along[0]])
     places = line[at] + np.arange(2, _ALONG)[:, None, None] * along + _ACROSS[None, :, None] * across
-    known = _under(seen, places)
+    known = set_under(seen, places)
     counts = known.sum(axis=0)
     if counts.min() < 4:
         return nothing
     x, y = (places[..., axis].astype(np.float32) - np.float32(0.5) for axis in (0, 1))
     colours = np.asarray(cv2.remap(values, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
-    met = _ACROSS[_under(others > 0, places).any(axis=0)]
+    met = _ACROSS[set_under(others > 0, places).any(axis=0)]
     left, right = (int(np.min(side, initial=_GROUNDS)) for side in (-met[met < 0], met[met > 0]))
     meets = _meeting(colours, known, left, right)
     if meets is None:

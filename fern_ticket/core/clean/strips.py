@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import kernel
+from fern_ticket.core.pictures.plane import lengths_along
 
 Values = NDArray[np.float32]
 Path = NDArray[np.float64]
@@ -28,7 +29,7 @@ _BANK = 3
 
 def even(points: Path, apart: float = 1.0) -> Path:
     """A path of (x, y) through the points with one every `apart` pixels."""
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    along = lengths_along(points)
     keep = np.concatenate([[True], np.diff(along) > 1e-9])
     points, along = points[keep], along[keep]
     count = max(2, round(along[-1] / apart) + 1)

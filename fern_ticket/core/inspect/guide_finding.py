@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.pictures.lab import pixels_to_lab
-from fern_ticket.core.pictures.values import narrowed
+from fern_ticket.core.pictures.values import narrowed, set_under
 
 Bits = NDArray[np.bool_]
 Floats = NDArray[np.float64]
@@ -109,7 +109,7 @@ def _stubs(pixels: NDArray[np.uint8], inside: Bits) -> list[_Stub]:
         for far, other in (ends, ends[::-1]):
             way = (other - far) / max(length, 1e-6)
             # a part of it may lie in the place already
-            met = np.flatnonzero(_under(inside, far + np.arange(round(length) + _FROM_RIM)[:, None] * way))
+            met = np.flatnonzero(set_under(inside, far + np.arange(round(length) + _FROM_RIM)[:, None] * way))
             if not len(met) or min(met[0], length) < _SHORTEST:
                 continue
             seen_to = far + min(float(met[0]), length) * way
@@ -144,12 +144,11 @@ def _grounds(lab: NDArray[np.float32], inside: Bits, near: Floats, far: Floats, 
     sides = []
     for side in (1, -1):
         places = along[:, None] + side * _BESIDE[None, :, None] * across
-        x, y = np.floor(places.reshape(-1, 2)).astype(int).T
-        fits = (x >= 0) & (y >= 0) & (x < lab.shape[1]) & (y < lab.shape[0])
-        fits[fits] = ~inside[y[fits], x[fits]]
+        fits = set_under(~inside, places)
         if fits.mean() < 0.5:
             return None
-        sides.append(lab[y[fits], x[fits]].mean(axis=0))
+        x, y = np.floor(places[fits]).astype(int).T
+        sides.append(lab[y, x].mean(axis=0))
     return np.array(sides, np.float64)
 
 
@@ -169,7 +168,7 @@ def _belong(one: _Stub, other: _Stub, inside: Bits) -> bool:
     unlike = np.sqrt(np.square(one.grounds - other.grounds[::-1]).sum(axis=1))
     if unlike.max() > _SAME:
         return False
-    return float(_under(inside, one.near + np.linspace(0, 1, 60)[:, None] * between).mean()) > 0.7
+    return float(set_under(inside, one.near + np.linspace(0, 1, 60)[:, None] * between).mean()) > 0.7
 
 
 def _sureness(one: _Stub, other: _Stub) -> float:
@@ -193,11 +192,3 @@ def _cross(one: Floats, other: Floats) -> float:
 def _angle(one: Floats, other: Floats) -> float:
     """Degrees between two directions."""
     return float(np.degrees(np.arctan2(abs(_cross(one, other)), float(one @ other))))
-
-
-def _under(grid: Bits, points: Floats) -> Bits:
-    x, y = np.floor(points).astype(int).T
-    fits = (x >= 0) & (y >= 0) & (x < grid.shape[1]) & (y < grid.shape[0])
-    found = np.zeros(len(points), np.bool_)
-    found[fits] = grid[y[fits], x[fits]]
-    return found

@@ -22,6 +22,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.ledger.charts import Coordinate, ViewChart
 from fern_ticket.core.pictures.chart import Chart, spread_out
+from fern_ticket.core.pictures.plane import lengths_along
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 
 Alpha = NDArray[np.float32]
@@ -381,7 +382,7 @@ Mask = Annotated[StrokesMask | OutlineMask | BitmapMask, Field(discriminator="ki
 
 def touches_of(points: NDArray[np.float64], apart: float) -> NDArray[np.float64]:
     """Where a tip comes down along a path of (x, y, pressure): at its start, then every `apart` pixels."""
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points[:, :2], axis=0).T))])
+    along = lengths_along(points[:, :2])
     places = np.arange(0, along[-1] + 1e-9, max(apart, 0.5))
     return np.column_stack([np.interp(places, along, points[:, column]) for column in range(3)])
 

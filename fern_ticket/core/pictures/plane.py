@@ -13,6 +13,11 @@ PlaneMap = NDArray[np.float64]
 Coordinates = NDArray[np.floating[Any]]
 
 
+def lengths_along(points: Coordinates) -> NDArray[np.float64]:
+    """How far each point of a path lies from its start, along it; `points` has shape (count, 2)."""
+    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+
+
 def translation(x: float, y: float) -> PlaneMap:
     return np.array([[1, 0, x], [0, 1, y], [0, 0, 1]], np.float64)
 

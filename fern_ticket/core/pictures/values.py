@@ -29,6 +29,15 @@ def over_channels(join: np.ufunc, pixels: NDArray[Any]) -> NDArray[Any]:
     return np.asarray(reduce(join, np.moveaxis(pixels, 2, 0)))
 
 
+def set_under(grid: NDArray[np.bool_], points: NDArray[Any]) -> NDArray[np.bool_]:
+    """Whether the grid is set under each (x, y), shape (..., 2); nothing is outside of it."""
+    x, y = np.moveaxis(np.floor(points).astype(int), -1, 0)
+    inside = (x >= 0) & (y >= 0) & (x < grid.shape[1]) & (y < grid.shape[0])
+    found = np.zeros(x.shape, np.bool_)
+    found[inside] = grid[y[inside], x[inside]]
+    return found
+
+
 def slope(plane: NDArray[Any], side: int = 3) -> Values:
     """Length of the gradient by Sobel's filter of `side` pixels, not divided by its weights; shape (rows, columns)."""
     return np.asarray(

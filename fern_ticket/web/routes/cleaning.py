@@ -13,6 +13,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.balance.marks import Mark
+from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.inspect.guide_finding import guides_through
 from fern_ticket.core.inspect.measures import area_mean
@@ -24,7 +25,7 @@ from fern_ticket.core.pictures.profiles import srgb_encode
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.picture import View
 from fern_ticket.web.bench.background import Beside
-from fern_ticket.web.common.looking import index_of, opened_photo
+from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
 
@@ -93,6 +94,11 @@ async def specks(
     return await asyncio.to_thread(work)
 
 
+def _ground_before(opened: OpenedPhoto, at: int) -> Ground:
+    """The photo as it is before the step of a number, and before light."""
+    return opened.picture([one for one in opened.steps[:at] if station_of(one).before_light]).repaired.ground()
+
+
 @router.get("/steps/{step}/method")
 async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> HintView:
     """The way of cleaning that fits where a repair lies."""
@@ -101,8 +107,7 @@ async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Hi
 
     def work() -> HintView:
         mask = opened.steps[at].mask
-        before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
-        found = None if mask is None else fitting_method(mask, before.repaired.ground())
+        found = None if mask is None else fitting_method(mask, _ground_before(opened, at))
         return HintView() if found is None else HintView(method=found.method, why=found.why)
 
     return await asyncio.to_thread(work)
@@ -116,8 +121,7 @@ async def guides(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Li
 
     def work() -> LinesView:
         mask = opened.steps[at].mask
-        before = opened.picture([one for one in opened.steps[:at] if station_of(one).before_light])
-        return LinesView(lines=[] if mask is None else guides_through(mask, before.repaired.ground()))
+        return LinesView(lines=[] if mask is None else guides_through(mask, _ground_before(opened, at)))
 
     return await asyncio.to_thread(work)
 

@@ -7,6 +7,7 @@ import { computed, ref } from 'vue'
 
 import { api, taken, type Schemas } from '../../../api/client'
 import { newId } from '../../../common/ids'
+import { tryingWith } from '../../../common/trying'
 import { useSaying } from '../../../common/useSaying'
 import { OUTLINES } from '../../clean/useClean'
 import type { Control } from '../../rooms/useDecks'
@@ -37,23 +38,21 @@ function valueOf(control: Control): unknown {
   return clean.cloning[control.param as 'mirror']
 }
 const { sayError, sayProblem } = useSaying()
+const trying = tryingWith(sayError)
 const leading = ref(false)
 
 /** Edges that end at the repair's place from both sides become guides, along which they run on through it. */
 async function lead() {
   leading.value = true
-  try {
+  await trying(async () => {
     const params = { path: { photo: ledger.photo, step: repair.value?.id ?? '' } }
     const { lines } = taken(await api.GET('/api/photos/{photo}/steps/{step}/guides', { params })) as Schemas['LinesView']
     if (!lines.length) return sayProblem('No edge runs into this place from both sides.', 'Draw a line along it, with guide.')
     await ledger.change('Guides', lines.map((points) => ({
       kind: 'put', step: { id: newId(), op: 'guide', params: { points }, enabled: true, strength: 1 },
     })))
-  } catch (error) {
-    sayError(error)
-  } finally {
-    leading.value = false
-  }
+  })
+  leading.value = false
 }
 function set(control: Control, value: unknown) {
   if (control.param === 'mirror') clean.cloning.mirror = value as 'none'
