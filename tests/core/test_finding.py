@@ -14,6 +14,7 @@ from fern_ticket.cli import main
 from fern_ticket.core.cutting.closed_form import band_of, solved
 from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.cutting.subject import led, small_of
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.render.cache import ByteCache
@@ -73,6 +74,30 @@ def test_strokes_lead_to_the_subject_that_is_meant():
     both = picture.covered(cover({"kind": "subject", "led": [*taken[0], *taken[1]]}))
     assert (both[52:68, 52:68] < 0.5).all()
     assert overlap(alone, truth | (other > 0.5)) > 0.6
+
+
+def test_a_thin_stroke_takes_all_out_that_no_edge_parts_from_it():
+    stand = np.zeros((224, 336), bool)
+    stand[50:180, 90:250] = True
+    gap = np.s_[70:160, 110:170]
+    filled, nothing, struck = stand.copy(), np.zeros_like(stand), np.zeros_like(stand)
+    stand[gap] = False
+    wood, wall = pictures.texture(224, 336, 1, (150, 105, 70)), pictures.texture(224, 336, 2, (200, 192, 180))
+    small = small_of(laid(wood, wall, stand.astype(np.float32)))
+    struck[80:150, 135:145] = True
+    assert overlap(led(small, filled, nothing, struck), stand) > 0.98 > overlap(filled, stand)
+
+
+def test_a_stroke_on_white_before_white_changes_no_more_than_its_surroundings():
+    white = pictures.texture(224, 336, 3, (232, 232, 230))
+    jug = disc(224, 336, (120, 112), 60)
+    small = small_of(laid(np.clip(white.astype(int) - 6, 0, 255).astype(np.uint8), white, jug))
+    before, nothing, struck = jug > 0.5, np.zeros_like(jug, dtype=bool), np.zeros_like(jug, dtype=bool)
+    before[100:130, 180:200] = True
+    struck[108:122, 186:196] = True
+    found = led(small, before, nothing, struck)
+    assert not found[struck].any()
+    assert np.count_nonzero(found != before) < 8 * np.count_nonzero(struck)
 
 
 def test_a_subject_is_the_same_on_every_opening():

@@ -9,6 +9,8 @@ doi:10.1007/s10851-010-0251-1).
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -60,7 +62,7 @@ def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int
     for _ in range(rounds):
         if min(float(one.sum()), float(other.sum())) < 50:
             break
-        said = likeness(looks, one) - likeness(looks, other)
+        said = more_like(looks, one, other)
         cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), _SAID * fixed).astype(np.float32)
         share = _cut(cost, borders, share)
         one, other = trust * share, trust * (1 - share)
@@ -69,7 +71,7 @@ def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int
 
 def apart(looks: Looks, found: Bits) -> tuple[float, float]:
     """Share of either side's pixels whose look is more like their own side's, 0-1."""
-    own = likeness(looks, found.astype(np.float32)) > likeness(looks, (~found).astype(np.float32))
+    own = more_like(looks, found.astype(np.float32), (~found).astype(np.float32)) > 0
     return float(own[found].mean()), float((~own)[~found].mean())
 
 
@@ -83,6 +85,13 @@ def _trust(fixed: Plane) -> Plane:
     """What is fixed by strokes teaches more than what was only guessed."""
     share = np.count_nonzero(fixed) / fixed.size
     return np.where(fixed == 0, 1, min(20.0, 1 + 0.1 / max(share, 1e-4))).astype(np.float32)
+
+
+def more_like(looks: Looks, one: Plane, other: Plane) -> Plane:
+    """By how much each pixel's look is likelier under the one's weights than under the other's, log odds."""
+    with ThreadPoolExecutor(1) as beside:
+        unlike = beside.submit(likeness, looks, other)
+        return np.asarray(likeness(looks, one) - unlike.result(), np.float32)
 
 
 def likeness(looks: Looks, weight: Plane) -> Plane:

@@ -15,7 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.cutting.dividing import apart, borders_of, divided, plain_border
+from fern_ticket.core.cutting.climbing import climbed
+from fern_ticket.core.cutting.dividing import apart, borders_of, divided, more_like, plain_border
 from fern_ticket.core.cutting.fine_edge import guided
 from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import features_of, saliency
@@ -35,6 +36,14 @@ _LIMITS = (0.22, 0.4, 0.62)
 _PLAIN, _CUT_OFF, _LARGE = 0.04, 1.0, 0.045
 #: Log odds that standing out brings at most, and that having stood before brings.
 _STANDS_OUT, _STOOD = 3.0, 1.2
+#: How much more a look must be like the strokes' than like what stood; change from one pixel to the next that is none.
+_ALIKE, _FREE = 1.0, 1.0
+#: What is doubted at most, and what may change at most, times what strokes mean; fewer pixels of them tell nothing.
+_DOUBTED, _MOST_CHANGED, _TOO_FEW = 4, 4, 30
+#: What is doubted wholly leans a little to the strokes' side.
+_TURNED = 1.15
+#: How far beside them strokes mean as much as under them, pixels of the small copy.
+_NEAR = 5
 #: Log odds along a loose outline, and at this share of its greatest depth; the least share of it that is a subject.
 _AT_RIM, _AT_DEPTH, _DEEP, _LITTLE = -2.0, 1.5, 0.35, 0.05
 #: What lightness, sharpness and a whole side of the picture are in a look, beside CIELAB's a and b.
@@ -156,9 +165,59 @@ def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
     inside, outside
         Where strokes say that the subject is, and is not; the latter has the last word.
     """
-    lean = np.where(before, _STOOD, -_STOOD).astype(np.float32)
+    stood = np.where(before, _STOOD, -_STOOD).astype(np.float32)
     fixed = np.where(outside, -1, np.where(inside, 1, 0)).astype(np.float32)
-    return tidied(divided(small.looks, small.borders, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+    against = (before & outside) | (~before & inside & ~outside)
+
+    def answer(lean: Alpha) -> Bits:
+        return tidied(divided(small.looks, small.borders, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+
+    if np.count_nonzero(against) >= _TOO_FEW:
+        found = answer(stood * (1 - _TURNED * _doubt(small, before, against)))
+        if np.count_nonzero(found != before) <= _MOST_CHANGED * _meant(against, ~against):
+            return found
+        # doubt has run away, as on white before white
+    return answer(stood)
+
+
+def _doubt(small: Small, before: Bits, against: Bits) -> Alpha:
+    """How much of what stood before is doubted since strokes say otherwise in places, 0-1.
+
+    A stroke seldom covers all that is wrong: what looks like it is doubted too, and what is reached from it without an
+    edge between; of either no more than some times what the strokes mean.
+    """
+    doubt = np.zeros(before.shape, np.float32)
+    for stood in (before, ~before):
+        said, rest = against & stood, stood & ~against
+        if min(np.count_nonzero(said), np.count_nonzero(rest)) < _TOO_FEW:
+            continue
+        share = min(1.0, _DOUBTED * _meant(said, stood) / np.count_nonzero(rest))
+        like = more_like(small.looks, said.astype(np.float32), rest.astype(np.float32))
+        alike = like - max(_ALIKE, float(np.quantile(like[rest], 1 - share)))
+        climb = climbed(small.colours, said, np.float32(_FREE))
+        reach = min(_contrast(small.colours, before), float(np.quantile(climb[rest], share))) + 1e-3
+        own = np.maximum(1 / (1 + np.exp(-np.clip(alike, -20, 20))), np.exp(-np.square(climb / reach)))
+        doubt[rest] = own[rest]
+    return doubt
+
+
+def _meant(said: Bits, stood: Bits) -> int:
+    """Pixels that strokes mean at least: those that they cover, and near ones that stood alike, as tips are thin."""
+    near = cv2.dilate(said.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * _NEAR + 1,) * 2)) > 0
+    return int(np.count_nonzero(said | near & stood))
+
+
+def _contrast(colours: NDArray[np.float32], found: Bits) -> float:
+    """Median difference in CIELAB between what lies within and beyond the border of what was found."""
+    bits, near = found.astype(np.uint8), np.ones((5, 5), np.uint8)
+    rims = [(cv2.dilate(one, near) > 0) & (one == 0) for one in (bits, 1 - bits)]
+    means = []
+    for rim in rims:
+        share = cv2.blur(rim.astype(np.float32), (7, 7))
+        means.append(cv2.blur(colours * rim[..., None], (7, 7)) / (share + np.float32(1e-6))[..., None])
+    along = rims[0] | rims[1]
+    steps = np.sqrt(np.square(means[0] - means[1]).sum(axis=2))[along]
+    return float(np.median(steps)) if steps.size else 0.0
 
 
 def tidied(found: Bits, keep: Bits | None = None, leave: Bits | None = None) -> Bits:
