@@ -17,7 +17,7 @@ from skimage.restoration import inpaint_biharmonic
 
 from benchmarks.figures import DEMO, Figure
 from fern_ticket.core.clean.synthesis import synthesise
-from fern_ticket.core.inspect.repeats import repeats
+from fern_ticket.core.inspect.repeats import copied, repeats
 from fern_ticket.core.ledger.masks import BitmapMask, Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode_file
@@ -216,7 +216,8 @@ def _repeats() -> Iterator[Figure]:
             coloured = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
             for seed in range(4):
                 tried += 1
-                missed += not repeats(_grey(copy(np.ascontiguousarray(coloured), seed)))
+                grey = _grey(copy(np.ascontiguousarray(coloured), seed))
+                missed += not copied(grey, repeats(grey))
         target = 0.4 if kind == "healed" else 0.05
         yield Figure(
             f"repeats: {kind} copies of 60 px missed", round(missed / tried, 3), "share", f"{tried} copies", target

@@ -13,7 +13,7 @@ from fern_ticket.core.frame.prints import prints_of
 from fern_ticket.core.inspect import lamps
 from fern_ticket.core.inspect.lamps import lit, plain
 from fern_ticket.core.inspect.measures import histogram
-from fern_ticket.core.inspect.repeats import features_of, repeats
+from fern_ticket.core.inspect.repeats import copied, features_of, repeats
 from fern_ticket.core.ledger.changes import move
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.decode import Decoded
@@ -215,6 +215,24 @@ def test_pictures_without_copies_have_none(name):
     picture = getattr(data, name)()
     grey = picture if picture.ndim == 2 else cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
     assert repeats(grey) == []
+
+
+@pytest.mark.parametrize(
+    ("ground", "side", "counted"), [("brick", 60, False), ("brick", 110, True), ("gravel", 60, True)]
+)
+def test_a_small_part_that_stands_twice_on_a_wall_is_the_walls_own(ground, side, counted):
+    """scikit-image's own pictures; what is laid on the wall fits its courses."""
+    grey = getattr(data, ground)().copy()
+    x, y = 250, 250
+    part = grey[y : y + side, x : x + side].copy()
+    fits = cv2.matchTemplate(grey, part, cv2.TM_CCOEFF_NORMED)
+    cv2.rectangle(fits, (x - 150, y - 150), (x + 150, y + 150), -1, cv2.FILLED)
+    u, v = cv2.minMaxLoc(fits)[3]
+    grey[v : v + side, u : u + side] = part
+    found = repeats(grey)
+    shifts = [np.abs(np.abs(np.subtract(one.other, one.one)) - np.abs((u - x, v - y))).max() for one in found]
+    assert min(shifts) < 3
+    assert any(one in copied(grey, found) for one, off in zip(found, shifts, strict=True) if off < 3) == counted
 
 
 def test_the_level_lamp_marks_true_lines_thin_and_hanging_ones_thick():

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.inspect.repeats import Features, Repeat, features_of, repeats
+from fern_ticket.core.inspect.repeats import Features, Repeat, copied, features_of, repeats
 from fern_ticket.core.pictures.pyramid import Source, at_full_size, at_level, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
@@ -53,8 +53,8 @@ def lit(lamp: Lamp, shown: Shown, frame: Seen) -> Seen:
 def repeats_of(picture: LedgerPicture) -> list[Repeat]:
     """Repeats that repairs and pieces made, in source pixels, measured once for a state of them.
 
-    What stood twice before any of them is the picture's own: panes, tiles, a pattern. A repeat of such a shift, or one
-    that none of them has an end of, is not counted.
+    What stood twice before any of them is the picture's own: panes, tiles, a pattern. A repeat of such a shift, one
+    that none of them has an end of, or a small one on a ground that repeats by itself (`copied`) is not counted.
     """
     if not (picture.plan.repairs or picture.plan.pieces or picture.plan.above):
         return []
@@ -99,7 +99,7 @@ def _made_by_repairs(picture: LedgerPicture) -> list[Repeat]:
             found = _features_near(repaired, level, near)
             parts.append(found.those(owners(found) == number))
         features = Features.joined(parts)
-    return _in_source_pixels(repeats(grey, features, owners(features) > 0), level)
+    return _in_source_pixels(copied(grey, repeats(grey, features, owners(features) > 0)), level)
 
 
 def _of_source(picture: LedgerPicture) -> list[Repeat]:

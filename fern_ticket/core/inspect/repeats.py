@@ -25,6 +25,11 @@ _TOGETHER, _NEAR, _ALIKE = 8, 70.0, 2.5
 _AREA, _AREA_ALIKE, _WINDOW, _CORNERED = 700, 0.8, 48, 20.0
 #: Copies nearer than this are texture of one thing.
 _APART = 40.0
+#: What is compared with third places: half the side of its square and how far those may be, pixels; what is finer and
+#: what is coarser than an eye sees of it, deviations of Gaussians; how alike they are where a ground repeats by itself.
+_AROUND, _FAR, _SEEN, _SEEN_AGAINST, _BY_ITSELF = 32, 400, 2.0, 24.0, 0.65
+#: So many pixels that stand twice are a copy on any ground: a square of 80; how far from its middle they may lie.
+_LARGE, _LARGE_REACH = 6_400, 170
 
 
 @dataclass(frozen=True)
@@ -101,8 +106,7 @@ def repeats(
     index = _matches(at, of, *nearest(features.looks.astype(np.float32), 4, of))
     if not len(index):
         return []
-    fine = grey.astype(np.float32)
-    fine -= cv2.GaussianBlur(fine, (0, 0), 8)
+    fine = _between(grey, 0, 8)
     index = index[[_correlate(fine, at[one], at[other]) for one, other in index]]
     if not len(index):
         return []
@@ -111,6 +115,14 @@ def repeats(
     start[flipped] += shift[flipped]
     shift[flipped] *= -1
     return _grouped(start, shift, fine)
+
+
+def _between(grey: NDArray[np.uint8], finest: float, coarsest: float) -> NDArray[np.float32]:
+    """What is finer than one deviation of a Gaussian and coarser than another, pixels."""
+    values = grey.astype(np.float32)
+    if finest:
+        values = np.asarray(cv2.GaussianBlur(values, (0, 0), finest), np.float32)
+    return np.asarray(values - cv2.GaussianBlur(values, (0, 0), coarsest), np.float32)
 
 
 def _matches(
@@ -162,12 +174,24 @@ def _grouped(start: NDArray[np.float64], shift: NDArray[np.float64], fine: NDArr
 
 def _same_area(fine: NDArray[np.float32], middle: NDArray[np.float64], shift: NDArray[np.int64]) -> bool:
     """Whether enough texture around a place stands at its shift as well. An edge alone is like any other edge."""
+    laid = _laid_over(fine, middle, shift, _WINDOW)
+    if laid is None:
+        return False
+    one, together = laid
+    corner = np.asarray(cv2.cornerMinEigenVal(one, 15, ksize=3), np.float32)
+    return int(((together > _AREA_ALIKE) & (corner > _CORNERED)).sum()) >= _AREA
+
+
+def _laid_over(
+    fine: NDArray[np.float32], middle: NDArray[np.float64], shift: NDArray[np.int64], reach: int
+) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:
+    """A window around a place, and how it correlates, around each pixel, with what stands at its shift."""
     x, y = np.round(middle).astype(int)
     rows, columns = fine.shape
-    top, bottom = max(0, y - _WINDOW, -shift[1]), min(rows, y + _WINDOW, rows - shift[1])
-    start, end = max(0, x - _WINDOW, -shift[0]), min(columns, x + _WINDOW, columns - shift[0])
+    top, bottom = max(0, y - reach, -shift[1]), min(rows, y + reach, rows - shift[1])
+    start, end = max(0, x - reach, -shift[0]), min(columns, x + reach, columns - shift[0])
     if bottom - top < 24 or end - start < 24:
-        return False
+        return None
     one = np.ascontiguousarray(fine[top:bottom, start:end])
     other = np.ascontiguousarray(fine[top + shift[1] : bottom + shift[1], start + shift[0] : end + shift[0]])
 
@@ -176,6 +200,43 @@ def _same_area(fine: NDArray[np.float32], middle: NDArray[np.float64], shift: ND
 
     mine, theirs = mean(one), mean(other)
     spread = (mean(one * one) - mine * mine) * (mean(other * other) - theirs * theirs)
-    together = (mean(one * other) - mine * theirs) / np.sqrt(np.maximum(spread, 1e-3))
-    corner = np.asarray(cv2.cornerMinEigenVal(one, 15, ksize=3), np.float32)
-    return int(((together > _AREA_ALIKE) & (corner > _CORNERED)).sum()) >= _AREA
+    return one, (mean(one * other) - mine * theirs) / np.sqrt(np.maximum(spread, 1e-3))
+
+
+def copied(grey: NDArray[np.uint8], found: Sequence[Repeat]) -> list[Repeat]:
+    """Those of a picture's repeats that an eye takes for copies.
+
+    Where a ground repeats by itself, as courses of brick, tiles and planks do, a small part is as like several others:
+    that it stands twice tells nothing. A large part that stands twice to the pixel is a copy on any ground.
+    """
+    if not found:
+        return []
+    fine = _between(grey, 0, 8)
+    seen = _between(grey, _SEEN, _SEEN_AGAINST)
+    return [one for one in found if _extent(fine, one) >= _LARGE or _elsewhere(seen, one) < _BY_ITSELF]
+
+
+def _extent(fine: NDArray[np.float32], repeat: Repeat) -> int:
+    """Pixels that stand twice by a repeat's shift, to a pixel."""
+    x, y = np.round(np.subtract(repeat.other, repeat.one)).astype(int)
+    shifts = [np.array([x + dx, y + dy]) for dx in (-1, 0, 1) for dy in (-1, 0, 1)]
+    laid = [_laid_over(fine, np.array(repeat.one), shift, _LARGE_REACH) for shift in shifts]
+    return max((int(np.count_nonzero(one[1] > _AREA_ALIKE)) for one in laid if one is not None), default=0)
+
+
+def _elsewhere(seen: NDArray[np.float32], repeat: Repeat) -> float:
+    """How alike what lies around a repeat is to a third place at best: normalised correlation, mean of both ends."""
+    rows, columns = seen.shape
+    best = []
+    for x, y in (np.round(end).astype(int) for end in (repeat.one, repeat.other)):
+        if not (_AROUND <= x < columns - _AROUND and _AROUND <= y < rows - _AROUND):
+            continue
+        own = seen[y - _AROUND : y + _AROUND + 1, x - _AROUND : x + _AROUND + 1]
+        top, start = max(0, y - _FAR), max(0, x - _FAR)
+        there = np.ascontiguousarray(seen[top : y + _FAR, start : x + _FAR])
+        alike = np.asarray(cv2.matchTemplate(there, own, cv2.TM_CCOEFF_NORMED), np.float32)
+        for u, v in (repeat.one, repeat.other):
+            middle = (round(u) - start - _AROUND, round(v) - top - _AROUND)
+            cv2.circle(alike, middle, round(_APART), -1.0, cv2.FILLED)
+        best.append(float(alike.max()))
+    return float(np.mean(best)) if best else 0.0
