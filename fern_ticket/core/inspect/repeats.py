@@ -25,9 +25,9 @@ _TOGETHER, _NEAR, _ALIKE = 8, 70.0, 2.5
 _AREA, _AREA_ALIKE, _WINDOW, _CORNERED = 700, 0.8, 48, 20.0
 #: Copies nearer than this are texture of one thing.
 _APART = 40.0
-#: What is compared with third places: half the side of its square and how far those may be, pixels; what is finer and
-#: what is coarser than an eye sees of it, deviations of Gaussians; how alike they are where a ground repeats by itself.
-_AROUND, _FAR, _SEEN, _SEEN_AGAINST, _BY_ITSELF = 32, 400, 2.0, 24.0, 0.65
+#: Half the side of the square that is compared with third places, and how far those may be, pixels; how alike the
+#: best two are at least where a ground repeats by itself: normalised correlation.
+_AROUND, _FAR, _BY_ITSELF = 32, 400, 0.57
 #: So many pixels that stand twice are a copy on any ground: a square of 80; how far from its middle they may lie.
 _LARGE, _LARGE_REACH = 6_400, 170
 
@@ -106,7 +106,7 @@ def repeats(
     index = _matches(at, of, *nearest(features.looks.astype(np.float32), 4, of))
     if not len(index):
         return []
-    fine = _between(grey, 0, 8)
+    fine = _fine(grey)
     index = index[[_correlate(fine, at[one], at[other]) for one, other in index]]
     if not len(index):
         return []
@@ -117,12 +117,9 @@ def repeats(
     return _grouped(start, shift, fine)
 
 
-def _between(grey: NDArray[np.uint8], finest: float, coarsest: float) -> NDArray[np.float32]:
-    """What is finer than one deviation of a Gaussian and coarser than another, pixels."""
+def _fine(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
     values = grey.astype(np.float32)
-    if finest:
-        values = np.asarray(cv2.GaussianBlur(values, (0, 0), finest), np.float32)
-    return np.asarray(values - cv2.GaussianBlur(values, (0, 0), coarsest), np.float32)
+    return np.asarray(values - cv2.GaussianBlur(values, (0, 0), 8), np.float32)
 
 
 def _matches(
@@ -211,9 +208,8 @@ def copied(grey: NDArray[np.uint8], found: Sequence[Repeat]) -> list[Repeat]:
     """
     if not found:
         return []
-    fine = _between(grey, 0, 8)
-    seen = _between(grey, _SEEN, _SEEN_AGAINST)
-    return [one for one in found if _extent(fine, one) >= _LARGE or _elsewhere(seen, one) < _BY_ITSELF]
+    fine = _fine(grey)
+    return [one for one in found if _extent(fine, one) >= _LARGE or _elsewhere(fine, one) < _BY_ITSELF]
 
 
 def _extent(fine: NDArray[np.float32], repeat: Repeat) -> int:
@@ -224,19 +220,22 @@ def _extent(fine: NDArray[np.float32], repeat: Repeat) -> int:
     return max((int(np.count_nonzero(one[1] > _AREA_ALIKE)) for one in laid if one is not None), default=0)
 
 
-def _elsewhere(seen: NDArray[np.float32], repeat: Repeat) -> float:
-    """How alike what lies around a repeat is to a third place at best: normalised correlation, mean of both ends."""
-    rows, columns = seen.shape
+def _elsewhere(fine: NDArray[np.float32], repeat: Repeat) -> float:
+    """How alike what lies around a repeat is to the two best of other places: correlation, mean of both ends."""
+    rows, columns = fine.shape
     best = []
     for x, y in (np.round(end).astype(int) for end in (repeat.one, repeat.other)):
         if not (_AROUND <= x < columns - _AROUND and _AROUND <= y < rows - _AROUND):
             continue
-        own = seen[y - _AROUND : y + _AROUND + 1, x - _AROUND : x + _AROUND + 1]
+        own = fine[y - _AROUND : y + _AROUND + 1, x - _AROUND : x + _AROUND + 1]
         top, start = max(0, y - _FAR), max(0, x - _FAR)
-        there = np.ascontiguousarray(seen[top : y + _FAR, start : x + _FAR])
+        there = np.ascontiguousarray(fine[top : y + _FAR, start : x + _FAR])
         alike = np.asarray(cv2.matchTemplate(there, own, cv2.TM_CCOEFF_NORMED), np.float32)
-        for u, v in (repeat.one, repeat.other):
-            middle = (round(u) - start - _AROUND, round(v) - top - _AROUND)
-            cv2.circle(alike, middle, round(_APART), -1.0, cv2.FILLED)
-        best.append(float(alike.max()))
+        seen = [(round(u) - start - _AROUND, round(v) - top - _AROUND) for u, v in (repeat.one, repeat.other)]
+        for _ in range(2):
+            for middle in seen:
+                cv2.circle(alike, middle, round(_APART), -1.0, cv2.FILLED)
+            _, most, _, place = cv2.minMaxLoc(alike)
+            best.append(most)
+            seen = [(place[0], place[1])]
     return float(np.mean(best)) if best else 0.0
