@@ -6,6 +6,8 @@ They lie in a folder of this machine. Where several machines take part, they als
 
 from __future__ import annotations
 
+import contextlib
+import errno
 import hashlib
 import os
 import re
@@ -105,18 +107,37 @@ class Blobs:
 
     def _keep(self, place: Path, data: bytes) -> None:
         place.parent.mkdir(parents=True, exist_ok=True)
-        handle, part = tempfile.mkstemp(dir=place.parent, suffix=".part")
+        folder = os.open(place.parent, os.O_RDONLY)
         try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            os.chmod(part, 0o444)
-            os.replace(part, place)
+            _write_whole(folder, place.name, data)
+            os.fsync(folder)
         except OSError as error:
-            Path(part).unlink(missing_ok=True)
             raise FernError("The file could not be stored.", f"{error.strerror}: make room and try again.") from error
-        _sync_folder(place.parent)
+        finally:
+            os.close(folder)
+
+
+def _write_whole(folder: int, name: str, data: bytes) -> None:
+    """A file that appears in an open folder when all of it is on disk; a process that is killed leaves nothing."""
+    here = f"/proc/self/fd/{folder}"
+    try:
+        handle, part = os.open(here, os.O_TMPFILE | os.O_WRONLY, 0o444), None
+    except OSError as error:
+        if error.errno not in (errno.EOPNOTSUPP, errno.EISDIR, errno.EINVAL):
+            raise
+        # not every file system has files without a name
+        handle, part = tempfile.mkstemp(dir=here, suffix=".part")
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fchmod(handle, 0o444)
+            os.fsync(handle)
+            with contextlib.suppress(FileExistsError):  # another has stored the same meanwhile
+                os.link(part or f"/proc/self/fd/{handle}", name, dst_dir_fd=folder)
+    finally:
+        if part:
+            os.unlink(part)
 
 
 def _missing(name: str) -> FernError:
@@ -126,11 +147,3 @@ def _missing(name: str) -> FernError:
 def _silent() -> FernError:
     hint = "Try again; if it stays so, the store or its settings (FERN_BLOB_STORE) want a look."
     return FernError("The shared store of files does not answer.", hint)
-
-
-def _sync_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)

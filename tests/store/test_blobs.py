@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -95,3 +97,40 @@ def test_the_environment_tells_of_the_store(monkeypatch):
     told = Settings()
     assert told.blob_store == "s3://fern/blobs"
     assert told.blob_options == {"endpoint_url": "http://store:9000"}
+
+
+@pytest.mark.parametrize("nameless", [True, False])
+def test_a_file_appears_whole_and_nothing_else_does(tmp_path, monkeypatch, nameless):
+    """On file systems that have files without a name, and on those that do not."""
+    opened, synced = os.open, os.fsync
+    seen = []
+
+    def refusing(path, flags, *more, **named):
+        if not nameless and flags & os.O_TMPFILE == os.O_TMPFILE:
+            raise OSError(errno.EOPNOTSUPP, "not here")
+        return opened(path, flags, *more, **named)
+
+    def looked(handle):
+        seen.append([one.name for one in tmp_path.rglob("*") if one.is_file()])
+        synced(handle)
+
+    monkeypatch.setattr(os, "open", refusing)
+    monkeypatch.setattr(os, "fsync", looked)
+    blobs = Blobs(tmp_path)
+    name = blobs.add(b"a picture")
+    assert blobs.read(name) == b"a picture"
+    assert blobs.path(name).stat().st_mode & 0o777 == 0o444
+    assert [one.name for one in tmp_path.rglob("*") if one.is_file()] == [name]
+    # before its bytes are on disk it cannot be seen
+    assert name not in seen[0]
+    assert len(seen[0]) == (0 if nameless else 1)
+
+
+def test_a_full_disk_leaves_nothing_behind(tmp_path, monkeypatch):
+    def full(_):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(FernError, match="could not be stored"):
+        Blobs(tmp_path).add(b"a picture")
+    assert not [one for one in tmp_path.rglob("*") if one.is_file()]

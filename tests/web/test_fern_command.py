@@ -1,18 +1,27 @@
-"""The `fern` command itself: what it refuses, and that it says why. Nothing here needs set-up."""
+"""The `fern` command itself: what it refuses, and that it says why. What dies under it is started again."""
 
 from __future__ import annotations
 
 import os
+import re
+import shutil
+import signal
 import socket
 import subprocess
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 from PIL import Image
 
 from tests import pictures
+from tests.application import free_port, ready_photos, until
 
+SLIP = {"name": "Plain", "name_pattern": "{ticket}_{number}", "lines": [{"requirement": "long_side", "pixels": 300}]}
 ROOT = Path(__file__).parents[2]
 
 
@@ -98,3 +107,86 @@ def test_names_of_files_are_meant_from_where_one_stands(tmp_path):
     assert done.returncode == 0, done.stderr
     assert np.array_equal(np.asarray(Image.open(tmp_path / "out.png")), pictures.ramp(40, 50))
     assert '"exposure"' in fern("ops", cwd=tmp_path).stdout
+
+
+@pytest.fixture
+def started() -> Iterator[Started]:
+    """`./fern start` on an empty folder, with its first person signed in."""
+    folder = Path(tempfile.mkdtemp(prefix="fern-test-"))
+    folder.chmod(0o755)  # the database's own user passes through
+    data, log = folder / "data", folder / "log"
+    port = free_port()
+    more = {"FERN_WARM": "false", "FERN_HEARTBEAT": "1"}
+    clean = {name: value for name, value in os.environ.items() if not name.startswith("FERN_")}
+    command = [str(ROOT / "fern"), "start", "--no-browser", "--port", str(port), "--data", str(data)]
+    with log.open("wb") as said:
+        process = subprocess.Popen(command, cwd=ROOT, env={**clean, **more}, stdout=said, stderr=said)
+    try:
+        first = until("it to begin", lambda: re.search(r"(http\S+)(/first/\S+)", log.read_text()), 120)
+        origin = f"http://127.0.0.1:{port}"
+        client = httpx.Client(base_url=origin, timeout=30, headers={"Origin": origin})
+        person = {"studio": "Wren Mill", "name": "Ada Brook", "sign_in": "ada", "password": "four quiet otters swim"}
+        client.post(f"/api{first[2]}", json=person).raise_for_status()
+        yield Started(client, data, log)
+    finally:
+        process.terminate()
+        process.wait(60)
+        shutil.rmtree(folder, ignore_errors=True)
+    left = [path for path in Path("/proc").glob("[0-9]*/environ") if os.fsencode(str(data)) in _read(path)]
+    assert not left
+
+
+def _read(path):
+    try:
+        return path.read_bytes()
+    except OSError:
+        return b""
+
+
+@dataclass(frozen=True)
+class Started:
+    client: httpx.Client
+    data: Path
+    log: Path
+
+    def process(self, part: str) -> int:
+        """Its number, as the system counts it."""
+        if part == "database":
+            return int((self.data / "postgres" / "postmaster.pid").read_text().split()[0])
+        command = {"server": b"serve", "worker": b"worker"}[part]
+        for path in Path("/proc").glob("[0-9]*/cmdline"):
+            words = _read(path).split(b"\0")
+            if words[-2:-1] == [command] and os.fsencode(str(self.data)) in _read(path.with_name("environ")):
+                return int(path.parent.name)
+        return 0
+
+    def answers(self) -> bool:
+        try:
+            return self.client.get("/api/health").is_success
+        except httpx.HTTPError:
+            return False
+
+
+def test_whatever_dies_is_started_again_and_nothing_is_lost(started):
+    client = started.client
+    client.put("/api/slips", json=SLIP).raise_for_status()
+    order = {"title": "Rooms", "client": "Order House", "kind": "property", "due": "2027-03-01T12:00:00Z"}
+    number = client.post("/api/tickets", json={**order, "slip": SLIP["name"]}).json()["number"]
+    for count, part in enumerate(("server", "worker", "database"), 1):
+        before = until(f"the {part}", lambda part=part: started.process(part))
+        os.kill(before, signal.SIGKILL)
+        until(f"another {part}", lambda part=part, before=before: _another(started, part, before), 90)
+        until("all to answer", started.answers, 90)
+        assert f"the {part} stopped; it is started again" in started.log.read_text()
+        photo = pictures.file(pictures.texture(60, 80, count), "JPEG")
+        client.post(f"/api/tickets/{number}/photos", files=[("files", (f"{part}.jpg", photo))]).raise_for_status()
+        until("its photos to be ready", lambda: ready_photos(client, number), 90)
+    photos = client.get(f"/api/tickets/{number}").json()["photos"]
+    assert [photo["state"] for photo in photos] == ["ready"] * 3
+
+
+def _another(started: Started, part: str, before: int) -> bool:
+    try:
+        return started.process(part) not in (0, before)
+    except (OSError, IndexError):
+        return False
