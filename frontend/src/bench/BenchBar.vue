@@ -22,6 +22,8 @@ const WAYS: { name: Proof; says: string }[] = [
 ]
 const way = computed(() => (proof.way === 'none' ? null : proof.way))
 const saved = computed(() => (ledger.saving ? 'saving' : 'all saved'))
+/** It was there and is not; before the first frame it is only on its way. */
+const away = computed(() => ledger.away || (!frames.connected && frames.head !== null))
 function light(name: LampName | null) {
   proof.lamp = name
 }
@@ -40,7 +42,8 @@ function prove(name: Proof | null) {
     />
     <h1 class="title">{{ ledger.page?.photo.title }}</h1>
     <span class="grow"></span>
-    <span v-if="!frames.connected" class="lost" role="status">connecting…</span>
+    <span v-if="away" class="lost" role="status">away, what you do is kept</span>
+    <span v-else-if="!frames.connected" class="soft" role="status">connecting…</span>
     <span v-else v-tooltip.bottom="saved" class="soft saved" role="status" :aria-label="saved">{{ ledger.saving ? '…' : '✓' }}</span>
     <Select
       v-if="short" :model-value="proof.lamp" :options="LAMPS" option-label="name" option-value="name" placeholder="lamp" show-clear aria-label="Lamps"
@@ -85,7 +88,7 @@ function prove(name: Proof | null) {
 
 <style scoped>
 .bar {
-  display: flex; align-items: center; gap: 8px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline);
+  position: relative; display: flex; align-items: center; gap: 8px; padding: 0 12px 0 14px; background: var(--bar); border-bottom: 1px solid var(--hairline);
   white-space: nowrap; min-width: 0;
 }
 .bar :deep(.p-togglebutton-content) { padding: 0 7px; }
@@ -93,7 +96,9 @@ function prove(name: Proof | null) {
 .title { flex: 0 1 auto; font-size: 1rem; min-width: 0; font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
 .bar > .grow { flex: 1 1 0; }
 .saved { width: 14px; text-align: center; }
-.lost { color: var(--short); font-weight: 600; }
+.lost {
+  position: absolute; top: calc(100% + 6px); left: 14px; z-index: 2; padding: 4px 9px; border-radius: 3px; background: var(--paper); color: var(--short); font-weight: 600;
+}
 .proofs { display: flex; }
 .proofs > * { border-radius: 0; }
 .proofs > * + *, .proofs :deep(.p-selectbutton .p-togglebutton) { margin-left: -1px; border-radius: 0; }

@@ -1,3 +1,4 @@
+import { useEventListener } from '@vueuse/core'
 import { computed, inject, nextTick, provide, toRef, watch, type InjectionKey } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -87,6 +88,9 @@ export function useBench(photo: string) {
     const here = JSON.stringify(now.view.around ?? null) === JSON.stringify(view.around.on ? view.around.eye : null)
     if (!here) return false
     return now.view.whole === tools.whole && (proof.original || ((now.lamp ?? null) === proof.lamp && (now.cover ?? null) === (areas.look?.step ?? null)))
+  })
+  useEventListener(window, 'beforeunload', (event) => {
+    if (ledger.saving) event.preventDefault()
   })
   const walkover = useWalkover({ ledger, view, frames, tools, proof, settled })
 

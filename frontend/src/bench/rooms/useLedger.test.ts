@@ -5,7 +5,7 @@ import { operation, ruler } from '../../testing'
 import type { DecksRoom } from './useDecks'
 import { changed, useLedger } from './useLedger'
 
-type Answer = { status?: number; body: unknown }
+type Answer = { status?: number; body: unknown } | 'nothing'
 let asked: { url: string; method: string; body: { expected?: number } }[] = []
 let answers: Answer[] = []
 
@@ -26,6 +26,7 @@ beforeEach(() => {
     const body = request.method === 'GET' ? {} : await request.json()
     asked.push({ url: new URL(request.url).pathname, method: request.method, body })
     const answer = answers.shift() ?? { body: {} }
+    if (answer === 'nothing') throw new TypeError('nobody is there')
     return new Response(JSON.stringify(answer.body), { status: answer.status ?? 200, headers: { 'Content-Type': 'application/json' } })
   })
 })
@@ -73,6 +74,35 @@ describe('the ledger of a bench', () => {
     await made.change('b', [put])
     expect(errors).toMatchObject([{ message: 'No.', hint: 'Do this.', status: 422 }])
     expect(made.ledger?.revision).toBe(5)
+  })
+
+  it('keeps what is done while the server is away, and saves it in order when it is back', async () => {
+    vi.useFakeTimers()
+    const { made, errors } = await opened()
+    answers = [{ status: 503, body: { title: 'Away.' } }, 'nothing', 'nothing', { body: change(1, 2) }, { body: change(2, 3) }]
+    const all = [made.change('a', [put]), made.change('b', [put])]
+    await vi.advanceTimersByTimeAsync(10)
+    expect([made.away, made.saving]).toEqual([true, 2])
+    await vi.advanceTimersByTimeAsync(60_000)
+    await Promise.all(all)
+    expect(asked.slice(1).map((a) => a.body.expected)).toEqual([1, 1, 1, 1, 2])
+    expect([made.away, made.saving, made.ledger?.revision, errors]).toEqual([false, 0, 3, []])
+    vi.useRealTimers()
+  })
+
+  it.each([
+    ['takes what came through for saved when only the answer was lost', 'a', 0],
+    ['says so when another change came in between', 'somebody else', 1],
+  ])('%s', async (_, summary, said) => {
+    vi.useFakeTimers()
+    const { made, errors } = await opened()
+    const page = { ledger: { ...ledger(2), summary }, photo: {}, ticket: {}, siblings: [], slip_name: 's' }
+    answers = ['nothing', { status: 409, body: { title: 'Changed.' } }, { body: page }, { body: page }]
+    const saved = made.change('a', [put])
+    await vi.advanceTimersByTimeAsync(60_000)
+    expect((await saved)?.revision).toBe(said ? undefined : 2)
+    expect([made.ledger?.revision, made.away, errors.length]).toEqual([2, false, said])
+    vi.useRealTimers()
   })
 
   it('shows a change at once, so that the next one starts from it', async () => {

@@ -1,12 +1,20 @@
-import { computed, reactive, ref, shallowRef } from 'vue'
+import { computed, reactive, ref, shallowReactive, shallowRef } from 'vue'
 
 import { api, Problem, taken, type LedgerChange, type LedgerView, type Schemas, type Step } from '../../api/client'
+import { patiently } from '../../api/patience'
 import { newId } from '../../common/ids'
 import { scaleOf, valueOf } from '../../parts/scale'
 import type { StepView } from '../types'
 import type { DecksRoom } from './useDecks'
 
+/** Whether what was asked of a ledger of the expected revision is in the one that there is now. */
+type IsThere = (now: LedgerView, expected: number) => boolean
+const isAnother: IsThere = (now, expected) => now.revision !== expected
+
 export type Change = Schemas['PutStep'] | Schemas['RemoveStep'] | Schemas['MoveStep']
+
+/** The answer where a ledger is not what it was expected to be. */
+const STALE = 409
 
 interface Around {
   photo: string
@@ -25,13 +33,15 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
   const ledger = ref<LedgerView | null>(null)
   const opening = ref<StepView[]>([])
   const saving = ref(0)
+  /** The server is away; what is to be saved waits for it. */
+  const away = ref(false)
   /** A step that is being dragged and not saved yet. */
   const draft = shallowRef<Step | null>(null)
   const proposals = ref<Record<string, Record<string, number>>>({})
   /** The ledger as it was answered last: what the next answer changes. */
   let answered: LedgerView | null = null
   /** New steps on their way to the server: the next gesture changes these, and makes no second one. */
-  const coming = new Map<string, Step>()
+  const coming = shallowReactive(new Map<string, Step>())
   const path = { photo }
   let queue: Promise<unknown> = Promise.resolve()
 
@@ -44,15 +54,32 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
     if (opening.value.length === 0) opening.value = page.value.ledger.steps
   }
 
-  function after<T>(work: () => Promise<T>): Promise<T | null> {
+  /** Saved after what came before. While the server is away it waits, and so does all that comes after. */
+  function after(work: () => Promise<LedgerView | null>, isThere: IsThere = isAnother) {
     saving.value += 1
-    const done = queue.then(work).catch(async (error: unknown) => {
+    const done = queue.then(() => kept(work, isThere)).catch(async (error: unknown) => {
       sayError(error)
       if (error instanceof Problem) await load()
       return null
     })
     queue = done.finally(() => (saving.value -= 1))
     return done
+  }
+
+  async function kept(work: () => Promise<LedgerView | null>, isThere: IsThere) {
+    const { expected } = expectation()
+    const missed = () => (away.value = true)
+    try {
+      return await patiently(work, missed)
+    } catch (error) {
+      if (!away.value || !(error instanceof Problem) || error.status !== STALE) throw error
+      // it came through before the server went away, and only the answer was lost
+      await patiently(load, missed)
+      if (!ledger.value || !isThere(ledger.value, expected)) throw error
+      return ledger.value
+    } finally {
+      away.value = false
+    }
   }
 
   /** Changed and removed steps show at once, so that the next gesture starts from them; the answer replaces them. */
@@ -71,16 +98,16 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
     else ledger.value = answered = changed(answered, change)
     return ledger.value
   }
-  const expected = () => ({ expected: ledger.value?.revision ?? 0 })
+  const expectation = () => ({ expected: ledger.value?.revision ?? 0 })
 
   async function change(summary: string, changes: Change[]) {
     const fresh = changes.flatMap((one) => (one.kind === 'put' && !byId(one.step.id) ? [one.step] : []))
     for (const step of fresh) coming.set(step.op, step)
     ahead(changes)
     const saved = await after(async () => {
-      const body = { ...expected(), summary, changes }
+      const body = { ...expectation(), summary, changes }
       return follow(taken(await api.POST('/api/photos/{photo}/changes', { params: { path }, body })) as LedgerChange)
-    })
+    }, (now, expected) => isAnother(now, expected) && now.summary === summary)
     for (const step of fresh) if (coming.get(step.op) === step) coming.delete(step.op)
     draft.value = null
     look(true)
@@ -99,8 +126,8 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
     draft.value = null
     await after(async () => {
       const params = { path: { photo, recipe } }
-      const answer = await api.POST('/api/photos/{photo}/recipes/{recipe}', { params, body: expected() })
-      await follow(taken(answer) as LedgerChange)
+      const answer = await api.POST('/api/photos/{photo}/recipes/{recipe}', { params, body: expectation() })
+      return follow(taken(answer) as LedgerChange)
     })
     look(true)
   }
@@ -108,8 +135,8 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
   async function travel(way: 'undo' | 'redo') {
     draft.value = null
     await after(async () => {
-      const answer = await api.POST(`/api/photos/{photo}/${way}`, { params: { path }, body: expected() })
-      await follow(taken(answer) as LedgerChange)
+      const answer = await api.POST(`/api/photos/{photo}/${way}`, { params: { path }, body: expectation() })
+      return follow(taken(answer) as LedgerChange)
     })
     look(true)
   }
@@ -128,7 +155,7 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
   // ------------------------------------------------------------------------------------------- single steps
 
   function stepOf(op: string): Step | null {
-    return steps.value.find((view) => view.step.op === op)?.step ?? null
+    return coming.get(op) ?? steps.value.find((view) => view.step.op === op)?.step ?? null
   }
 
   function byId(id: string | null | undefined): Step | null {
@@ -142,7 +169,7 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
 
   /** The one step of an operation that a deck works on, made as the operation begins when there is none yet. */
   function stepFor(op: string, params: Record<string, unknown>): Step {
-    const present = coming.get(op) ?? stepOf(op)
+    const present = stepOf(op)
     if (present) return { ...present, params: { ...present.params, ...params } }
     return { id: newId(), op, params: { ...(decks.of(op)?.alone ? decks.of(op)?.begun : {}), ...params }, enabled: true, strength: 1 }
   }
@@ -182,7 +209,7 @@ export function useLedger({ photo, decks, sayError, look }: Around) {
   }
 
   return reactive({
-    photo, page, ledger, revision, steps, saving, draft, proposals, proposed,
+    photo, page, ledger, revision, steps, saving, away, draft, proposals, proposed,
     load, change, putStep, remove, useRecipe, travel, drag, letGo, stepOf, byId, before, stepFor, countOf, propose, takeProposals,
   })
 }
