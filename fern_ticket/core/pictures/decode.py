@@ -22,7 +22,7 @@ from PIL.TiffImagePlugin import TiffImageFile
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures.exif import loaded, written
 from fern_ticket.core.pictures.metadata import packet_of
-from fern_ticket.core.pictures.opening import open_picture
+from fern_ticket.core.pictures.opening import DAMAGED, open_picture
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb, srgb_icc
 from fern_ticket.core.pictures.raw import develop, is_raw, raw_size
 from fern_ticket.core.pictures.stated import says_srgb, stated_profile
@@ -118,7 +118,9 @@ def read_header(data: bytes) -> Header:
         known = re.match(r"\w+ files are not read here", str(error))
         sentence = f"{known[0]}." if known else "This file is not a picture that can be read."
         raise PictureError(sentence, f"Bring a {READABLE}.") from error
-    except (OSError, ValueError, SyntaxError, TypeError, KeyError, IndexError, EOFError, struct.error) as error:
+    except Image.DecompressionBombError as error:
+        raise _too_large("more pixels than are read here") from error
+    except DAMAGED as error:
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
     return header
@@ -189,10 +191,14 @@ def _check_size(header: Header) -> None:
     if header.width < MIN_SIDE or header.height < MIN_SIDE:
         raise PictureError(f"The picture is only {size}.", f"It needs at least {MIN_SIDE} on each side.")
     if max(header.width, header.height) > MAX_SIDE or header.width * header.height > MAX_MEGAPIXELS * 1e6:
-        raise PictureError(
-            f"The picture's header says {size}.",
-            f"The limit is {MAX_MEGAPIXELS} megapixels and {MAX_SIDE} pixels a side; bring a smaller version.",
-        )
+        raise _too_large(size)
+
+
+def _too_large(size: str) -> PictureError:
+    return PictureError(
+        f"The picture's header says {size}.",
+        f"The limit is {MAX_MEGAPIXELS} megapixels and {MAX_SIDE} pixels a side; bring a smaller version.",
+    )
 
 
 def decode_file(path: Path) -> Decoded:
@@ -244,7 +250,7 @@ def decode(data: bytes) -> Decoded:
         raise
     except MemoryError as error:
         raise too_much_memory() from error
-    except (OSError, ValueError, SyntaxError, EOFError, cv2.error, tifffile.TiffFileError) as error:
+    except DAMAGED as error:
         if isinstance(error, cv2.error) and error.code == cv2.Error.StsNoMem:
             raise too_much_memory() from error
         raise PictureError(

@@ -7,8 +7,11 @@ and limits of size are the caller's.
 from __future__ import annotations
 
 import io
+import struct
 from collections.abc import Callable
 
+import cv2
+import tifffile
 from PIL import (
     AvifImagePlugin,
     Image,
@@ -20,6 +23,21 @@ from PIL import (
 )
 from PIL import WebPImagePlugin as WebP
 from pillow_heif import HeifImageFile
+
+#: What the libraries that read pictures raise over a damaged one.
+DAMAGED = (
+    OSError,
+    ValueError,
+    SyntaxError,
+    TypeError,
+    AttributeError,
+    LookupError,
+    EOFError,
+    RuntimeError,
+    struct.error,
+    cv2.error,
+    tifffile.TiffFileError,
+)
 
 _HEIF_BRANDS = (b"heic", b"heix", b"hevc", b"hevx", b"heim", b"heis", b"mif1", b"msf1")
 _TIFF_STARTS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")

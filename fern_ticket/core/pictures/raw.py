@@ -16,6 +16,7 @@ import rawpy
 import tifffile
 
 from fern_ticket.core.errors import PictureError
+from fern_ticket.core.pictures.opening import DAMAGED
 from fern_ticket.core.pictures.profiles import D50_XYZ, D65_XYZ, ColourSpace, adaptation, matrix_icc, read_profile
 
 #: Exponent with which the 16 bits are stored, so that shadows have steps enough.
@@ -51,7 +52,7 @@ def is_raw(data: bytes) -> bool:
             pages = [page.aspage() for page in list(file.pages)[:4]]
             inner = [page.aspage() for one in pages for page in (one.pages or [])]
             return any(_DNG_VERSION in page.tags or int(page.photometric or 0) == _CFA for page in [*pages, *inner])
-    except (tifffile.TiffFileError, ValueError, OSError, TypeError, AttributeError, KeyError, IndexError):
+    except DAMAGED:
         return False
 
 
