@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from fern_ticket.core.pictures.decode import Decoded, Pixels
-from fern_ticket.core.pictures.profiles import ColourSpace, srgb
+from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource
 
 
@@ -43,6 +43,18 @@ def edge(rows: int, columns: int, degrees: float) -> NDArray[np.uint8]:
     distance = (y - rows / 2) * np.cos(a) - (x - columns / 2) * np.sin(a)
     value = 60 + 140 * np.clip(distance + 0.5, 0, 1)
     return np.repeat(value.round().astype(np.uint8)[..., None], 3, axis=2)
+
+
+def light(pixels: Pixels) -> NDArray[np.float32]:
+    """Linear light 0-1 of sRGB values (IEC 61966-2-1)."""
+    return srgb_decode(pixels / np.iinfo(pixels.dtype).max).astype(np.float32)
+
+
+def resized(pixels: Pixels, size: tuple[int, int], kernel: Image.Resampling) -> NDArray[np.float64]:
+    """Pillow's filter on each channel's linear light; sRGB encoded again, 0-255."""
+    channels = [np.ascontiguousarray(one) for one in np.moveaxis(light(pixels), 2, 0)]
+    filtered = [np.asarray(Image.fromarray(one).resize(size, kernel)) for one in channels]
+    return 255 * srgb_encode(np.clip(np.stack(filtered, axis=2), 0, 1))
 
 
 def source(pixels: Pixels, space: ColourSpace | None = None) -> ArraySource:

@@ -265,9 +265,14 @@ def _things_told(specks: list[Speck]) -> list[Speck]:
     tree = cKDTree(places)
     told = []
     for one, near in zip(specks, tree.query_ball_point(places, [_NEAR * o.size for o in specks]), strict=True):
-        alike = sum(0.5 < specks[k].size / one.size < 2 and 0.5 < specks[k].contrast / one.contrast < 2 for k in near)
+        alike = sum(_like(specks[k], one) for k in near)
         told.append(replace(one, part_of_thing=one.part_of_thing or alike > _ALIKE))
     return told
+
+
+def _like(one: Speck, other: Speck) -> bool:
+    """About as large, and about as strong: two that touch are seen as one that is weaker."""
+    return 0.5 < one.size / other.size < 2 and 1 / 3 < one.contrast / other.contrast < 3
 
 
 def _distinct(specks: list[Speck]) -> list[Speck]:

@@ -1,8 +1,8 @@
 """Pictures at every scale, read window by window.
 
 Level 0 is the picture; each further level is half the size of the one before, so that a pixel (x, y) of level n is
-the mean of the source pixels [x·2ⁿ, (x+1)·2ⁿ) × [y·2ⁿ, (y+1)·2ⁿ). A side that is odd is extended by its last row or
-column.
+the mean light of the source pixels [x·2ⁿ, (x+1)·2ⁿ) × [y·2ⁿ, (y+1)·2ⁿ). A side that is odd is extended by its last row
+or column.
 """
 
 from __future__ import annotations
@@ -23,6 +23,7 @@ import cv2
 import numpy as np
 
 from fern_ticket.core.errors import PictureError
+from fern_ticket.core.pictures.averaging import halved
 from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.exif import focal_of
 from fern_ticket.core.pictures.profiles import ColourSpace, read_profile, srgb
@@ -32,7 +33,7 @@ from fern_ticket.core.pictures.regions import Box
 TILE = 512
 #: Levels stop when the longer side is no more than this.
 SMALLEST = 256
-_VERSION = 1
+_VERSION = 2
 
 
 class Source(Protocol):
@@ -102,15 +103,6 @@ def at_level(box: Box, level: int) -> Box:
     return Box(box.left >> level, box.top >> level, -(-box.right >> level), -(-box.bottom >> level))
 
 
-def halve(pixels: Pixels) -> Pixels:
-    """Mean of each 2×2 block; an odd side repeats its last row or column. Shape (⌈rows/2⌉, ⌈columns/2⌉, 3)."""
-    rows, columns = pixels.shape[:2]
-    if rows % 2 or columns % 2:
-        pixels = cv2.copyMakeBorder(pixels, 0, rows % 2, 0, columns % 2, cv2.BORDER_REPLICATE)  # type: ignore[assignment]
-    small = cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA)
-    return np.asarray(small, pixels.dtype)
-
-
 def tiles_meeting(box: Box) -> Iterator[tuple[int, int, Box]]:
     """Row, column and whole box of each tile that meets `box`."""
     for row in range(box.top // TILE, (box.bottom - 1) // TILE + 1):
@@ -148,7 +140,7 @@ class ArraySource:
     def read(self, level: int, box: Box) -> Pixels:
         with self._lock:
             while len(self._pixels) <= level:
-                self._pixels.append(halve(self._pixels[-1]))
+                self._pixels.append(halved(self._pixels[-1], self._space))
         return self._pixels[level][box.rows, box.columns]
 
 
@@ -225,7 +217,7 @@ def write_pyramid(decoded: Decoded, folder: Path) -> None:
     shutil.rmtree(building, ignore_errors=True)
     building.mkdir(parents=True)
     try:
-        first = _LevelFile(building, size, 0)
+        first = _LevelFile(building, size, 0, decoded.space)
         with closing(first):
             for row in range(_tiled_shape(size, 0)[0]):
                 first.add(_cut(decoded.pixels, row))
@@ -248,9 +240,11 @@ def write_pyramid(decoded: Decoded, folder: Path) -> None:
 class _LevelFile:
     """A level being written, a row of tiles at a time, and the next one after it."""
 
-    def __init__(self, folder: Path, size: tuple[int, int], level: int) -> None:
+    def __init__(self, folder: Path, size: tuple[int, int], level: int, space: ColourSpace) -> None:
+        self._space = space
         self._file = (folder / f"level-{level}.tiles").open("wb")
-        self._next = _LevelFile(folder, size, level + 1) if level + 1 < level_count(size) else None
+        last = level + 1 == level_count(size)
+        self._next = None if last else _LevelFile(folder, size, level + 1, space)
         self._waiting: list[Pixels] | None = None
 
     def add(self, tiles: list[Pixels]) -> None:
@@ -262,14 +256,14 @@ class _LevelFile:
         if self._waiting is None:
             self._waiting = tiles
         else:
-            self._next.add(_reduce_rows(self._waiting, tiles))
+            self._next.add(_reduce_rows(self._waiting, tiles, self._space))
             self._waiting = None
 
     def close(self) -> None:
         if self._next is not None:
             if self._waiting is not None:
                 below = [np.broadcast_to(tile[-1:], tile.shape) for tile in self._waiting]
-                self._next.add(_reduce_rows(self._waiting, below))
+                self._next.add(_reduce_rows(self._waiting, below, self._space))
             self._next.close()
         self._file.close()
 
@@ -286,7 +280,7 @@ def _cut(pixels: Pixels, row: int) -> list[Pixels]:
     return tiles
 
 
-def _reduce_rows(upper: list[Pixels], lower: list[Pixels]) -> list[Pixels]:
+def _reduce_rows(upper: list[Pixels], lower: list[Pixels], space: ColourSpace) -> list[Pixels]:
     """One row of the next level's tiles from two of this one."""
     reduced = []
     quad = np.empty((2 * TILE, 2 * TILE, 3), upper[0].dtype)
@@ -294,5 +288,5 @@ def _reduce_rows(upper: list[Pixels], lower: list[Pixels]) -> list[Pixels]:
         for tiles, rows in ((upper, slice(0, TILE)), (lower, slice(TILE, None))):
             quad[rows, :TILE] = tiles[column]
             quad[rows, TILE:] = tiles[column + 1] if column + 1 < len(tiles) else tiles[column][:, -1:]
-        reduced.append(halve(quad))
+        reduced.append(halved(quad, space))
     return reduced

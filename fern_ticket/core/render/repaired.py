@@ -18,9 +18,10 @@ from fern_ticket.core.clean.charting import brought_back, charted_ground
 from fern_ticket.core.clean.limits import Fence
 from fern_ticket.core.clean.packing import packed, unpacked
 from fern_ticket.core.clean.repair import Difference, Ground, Patch, at_once
+from fern_ticket.core.pictures.averaging import halved
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.profiles import ColourSpace
-from fern_ticket.core.pictures.pyramid import Source, at_full_size, at_level, halve, level_box, tiles_meeting
+from fern_ticket.core.pictures.pyramid import Source, at_full_size, at_level, level_box, tiles_meeting
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.placing import MADE, Placed, Placement, Stage, place
@@ -313,7 +314,7 @@ class Repaired:
         keys = tuple(one.laid_key for one in self._placement.meeting(at_full_size(above, level - 1)))
         return self._cache.get_or_make(
             Key("halved", (self._name, level, where, keys)),
-            lambda: halve(self.read(level - 1, above)),
+            lambda: halved(self.read(level - 1, above), self.space),
             lambda pixels: pixels.nbytes,
         )
 

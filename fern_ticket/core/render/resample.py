@@ -3,19 +3,19 @@
 Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a
 two-dimensional cubic where it is turned or squared up, or a windowed sinc where that is delivered smaller. Filters are
 widened by the reduction, so nothing aliases.
-Values are filtered as encoded, in the file's own tone response.
+Light is filtered, not its codes: a fine pattern stays as light as it was.
 """
 
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.pictures.averaging import Table, Tone, decoded, encoded, tone_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import (
     PlaneMap,
@@ -34,6 +34,8 @@ Window = NDArray[np.uint16]
 
 #: Upright maps keep at least this much reduction for the sinc itself; halving does the rest.
 _UPRIGHT_SPARE = 1.5
+#: One of the steps that light is filtered in.
+_STEP = np.float32(1 / 65535)
 #: What is delivered is filtered from full size up to this reduction: halving lets a little of what is too fine through.
 _DELIVERED_SPARE = 8.0
 
@@ -80,10 +82,11 @@ def resample(
         return copied, outside
     if not fine:
         return _bilinear(pixels, to_box, size), outside
+    tone = tone_of(source.space, pixels.dtype)
     if upright:
-        return _upright(pixels, to_box, size), outside
+        return _upright(pixels, to_box, size, tone), outside
     spread = max(1.0, reduction * shrink)
-    return _turned(pixels, to_box, size, spread, _SINC if delivered and spread > 1 else _CUBIC), outside
+    return _turned(pixels, to_box, size, spread, tone, _SINC if delivered and spread > 1 else _CUBIC), outside
 
 
 def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> tuple[Window, NDArray[np.bool_] | None]:
@@ -192,33 +195,34 @@ def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[N
     return first, weight.astype(np.float32)
 
 
-def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window:
+def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone) -> Window:
     if abs(to_box[0, 0]) < 1e-12:  # quarter turned: swap the source's axes instead
         pixels = np.ascontiguousarray(np.swapaxes(pixels, 0, 1))
         to_box = to_box[[1, 0, 2]]
     rows, columns = pixels.shape[:2]
     first_x, weight_x = sinc_weights(size[0], to_box[0, 0], to_box[0, 2], columns)
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
-    scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
     across = np.empty((rows, size[0], 3), np.float32)
-    by_rows(rows, lambda part: _filter_rows(pixels[part], first_x, weight_x, across[part]))
+    by_rows(rows, lambda part: _filter_rows(decoded(pixels[part], tone), first_x, weight_x, across[part]))
     out = np.empty((size[1], size[0], 3), np.uint16)
-    by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], scale, out[part]))
+    by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], tone.codes, out[part]))
     return out
 
 
 @fast_kernel
-def _filter_rows(pixels: Any, first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]) -> None:
+def _filter_rows(
+    light: NDArray[np.uint16], first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]
+) -> None:
     taps = weight.shape[1]
-    for row in range(pixels.shape[0]):
+    for row in range(light.shape[0]):
         for column in range(first.shape[0]):
             start = first[column]
             r = g = b = np.float32(0)
             for tap in range(taps):
                 w = weight[column, tap]
-                r += w * pixels[row, start + tap, 0]
-                g += w * pixels[row, start + tap, 1]
-                b += w * pixels[row, start + tap, 2]
+                r += w * light[row, start + tap, 0]
+                g += w * light[row, start + tap, 1]
+                b += w * light[row, start + tap, 2]
             out[row, column, 0], out[row, column, 1], out[row, column, 2] = r, g, b
 
 
@@ -227,7 +231,7 @@ def _filter_columns(
     across: NDArray[np.float32],
     first: NDArray[np.int32],
     weight: NDArray[np.float32],
-    scale: np.float32,
+    codes: Table,
     out: NDArray[np.uint16],
 ) -> None:
     rows, columns, _ = out.shape
@@ -242,8 +246,7 @@ def _filter_columns(
                 line[index] += w * above[index]
         target = out[row].reshape(columns * 3)
         for index in range(columns * 3):
-            value = line[index] * scale + np.float32(0.5)
-            target[index] = np.uint16(min(max(value, np.float32(0)), np.float32(65535)))
+            target[index] = np.uint16(encoded(line[index] * _STEP, codes) + np.float32(0.5))
 
 
 # ------------------------------------------------------------------------------------------------ turned: cubic
@@ -253,7 +256,7 @@ def _filter_columns(
 _STEPS = 512
 
 
-def _cubic_table() -> NDArray[np.float32]:
+def _cubic_table() -> Table:
     """Catmull-Rom (Keys 1981, a = -1/2) on [0, 2], sampled."""
     x = np.linspace(0, 2, 2 * _STEPS + 2)
     near = 1.5 * x**3 - 2.5 * x**2 + 1
@@ -261,7 +264,7 @@ def _cubic_table() -> NDArray[np.float32]:
     return np.where(x < 1, near, np.where(x < 2, far, 0)).astype(np.float32)
 
 
-def _sinc_table() -> NDArray[np.float32]:
+def _sinc_table() -> Table:
     """Lanczos with three lobes on [0, 3], sampled."""
     x = np.linspace(0, 3, 3 * _STEPS + 2)
     return (np.sinc(x) * np.sinc(x / 3)).astype(np.float32)
@@ -270,15 +273,17 @@ def _sinc_table() -> NDArray[np.float32]:
 _CUBIC, _SINC = _cubic_table(), _sinc_table()
 
 
-def _turned(
-    pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, table: NDArray[np.float32]
-) -> Window:
+def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, tone: Tone, table: Table) -> Window:
     out = np.empty((size[1], size[0], 3), np.uint16)
-    scale = np.float32(257 if pixels.dtype == np.uint8 else 1)
 
     def work(part: slice) -> None:
-        there = np.ascontiguousarray(to_box @ translation(0, part.start))
-        _filtered(pixels, there, spread, scale, table, out[part])
+        there = to_box @ translation(0, part.start)
+        # the rows that this part reads, and those beside them
+        seen = _footprint(there, (size[0], part.stop - part.start)).grown(math.ceil(3 * spread) + 2)
+        top = min(max(seen.top, 0), len(pixels) - 1)
+        light = decoded(pixels[top : max(seen.bottom, top + 1)], tone)
+        own = np.ascontiguousarray(translation(0, -top) @ there)
+        _filtered(light, own, spread, tone.codes, table, out[part])
 
     by_rows(size[1], work)
     return out
@@ -286,14 +291,14 @@ def _turned(
 
 @fast_kernel
 def _filtered(
-    pixels: Any,
+    light: NDArray[np.uint16],
     to_box: NDArray[np.float64],
     spread: float,
-    scale: np.float32,
-    table: NDArray[np.float32],
+    codes: Table,
+    table: Table,
     out: NDArray[np.uint16],
 ) -> None:
-    rows, columns, _ = pixels.shape
+    rows, columns, _ = light.shape
     reach = (table.shape[0] - 2) // _STEPS
     # where one more would fit, the first and the last lie where the filter ends
     taps = int(np.ceil(2 * reach * spread))
@@ -320,13 +325,13 @@ def _filtered(
                 for across in range(taps):
                     source_column = source_columns[across]
                     w = wx[across]
-                    lr += w * pixels[source_row, source_column, 0]
-                    lg += w * pixels[source_row, source_column, 1]
-                    lb += w * pixels[source_row, source_column, 2]
+                    lr += w * light[source_row, source_column, 0]
+                    lg += w * light[source_row, source_column, 1]
+                    lb += w * light[source_row, source_column, 2]
                 r += wy[down] * lr
                 g += wy[down] * lg
                 b += wy[down] * lb
-            factor = scale / (sum_x * sum_y)
-            out[row, column, 0] = np.uint16(min(max(r * factor + np.float32(0.5), np.float32(0)), np.float32(65535)))
-            out[row, column, 1] = np.uint16(min(max(g * factor + np.float32(0.5), np.float32(0)), np.float32(65535)))
-            out[row, column, 2] = np.uint16(min(max(b * factor + np.float32(0.5), np.float32(0)), np.float32(65535)))
+            factor = _STEP / (sum_x * sum_y)
+            out[row, column, 0] = np.uint16(encoded(r * factor, codes) + np.float32(0.5))
+            out[row, column, 1] = np.uint16(encoded(g * factor, codes) + np.float32(0.5))
+            out[row, column, 2] = np.uint16(encoded(b * factor, codes) + np.float32(0.5))
