@@ -72,9 +72,9 @@ def test_halving_is_pillow_s_box_of_light():
     pixels = photo()[:300, :450]
     for own in (pixels, pixels.astype(np.uint16) * 257):
         ours = halved(own, srgb()) / (np.iinfo(own.dtype).max / 255)
-        assert np.abs(ours - pictures.resized(pixels, (225, 150), Image.Resampling.BOX)).max() <= (
-            0.51 if own is pixels else 0.01
-        )
+        off = np.abs(ours - pictures.resized(pixels, (225, 150), Image.Resampling.BOX)).max()
+        # rounding, and sums of 14 bits
+        assert off < (0.55 if own is pixels else 0.01)
 
 
 @pytest.mark.parametrize("angle", [0, 3])
