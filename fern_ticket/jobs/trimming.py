@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import logging
-import shutil
 
 from fern_ticket.jobs.context import JobContext
 from fern_ticket.store.records import Words
-from fern_ticket.store.trimming import trim
+from fern_ticket.store.trimming import little_left, trim
 
 log = logging.getLogger("fern.jobs")
-
-#: Share of the disk that is free when it is said that it fills up.
-_LITTLE = 0.05
 
 
 async def keep_to_budget(context: JobContext) -> None:
@@ -23,8 +19,8 @@ async def keep_to_budget(context: JobContext) -> None:
     freed = await asyncio.to_thread(trim, settings.pyramids, settings.patches, settings.disk_budget, in_use)
     if freed:
         log.info("prepared copies of %d MB were used least and made room", freed >> 20)
-    disk = await asyncio.to_thread(shutil.disk_usage, settings.data)
-    if disk.free < _LITTLE * disk.total:
+    left = await asyncio.to_thread(little_left, settings.data)
+    if left is not None:
         log.warning(
-            "only %d MB are free on the disk of the data folder: make room, or lower FERN_DISK_BUDGET", disk.free >> 20
+            "only %d MB are free on the disk of the data folder: make room, or lower FERN_DISK_BUDGET", left >> 20
         )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import shutil
 from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,6 +18,16 @@ class _Copy:
     files: tuple[Path, ...]
     used: float
     size: int
+
+
+#: Share of the disk that is free when it is said that it fills up.
+_LITTLE = 0.05
+
+
+def little_left(data: Path) -> int | None:
+    """Bytes that are free on a folder's disk, when that is little; else None."""
+    disk = shutil.disk_usage(data)
+    return disk.free if disk.free < _LITTLE * disk.total else None
 
 
 def held(pyramids: Path, patches: Path) -> int:

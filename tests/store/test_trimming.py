@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import shutil
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -12,7 +14,7 @@ from fern_ticket.core.pictures.regions import Box
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.shelves import Shelves
-from fern_ticket.store.trimming import held, trim
+from fern_ticket.store.trimming import held, little_left, trim
 from tests import pictures
 
 WHOLE = Box(0, 0, 320, 240)
@@ -80,3 +82,9 @@ def test_a_folder_that_is_not_there_or_half_written_holds_nothing(tmp_path):
     (tmp_path / "pyramids" / "half" / "level-0.tiles").write_bytes(b"x" * 100)
     assert trim(tmp_path / "pyramids", tmp_path / "patches", 0, []) == 0
     assert (tmp_path / "pyramids" / "half" / "level-0.tiles").exists()
+
+
+def test_a_disk_that_fills_up_is_told_in_time(tmp_path, monkeypatch):
+    for free, told in ((200, None), (50, None), (49, 49), (0, 0)):
+        monkeypatch.setattr(shutil, "disk_usage", lambda _, free=free: SimpleNamespace(total=1000, free=free))
+        assert little_left(tmp_path) == told

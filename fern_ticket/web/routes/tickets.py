@@ -29,6 +29,7 @@ from fern_ticket.store.records import (
     Ticket,
     TicketRow,
 )
+from fern_ticket.store.trimming import little_left
 from fern_ticket.store.ways import WayOfTicket
 from fern_ticket.web.common.asked import SlipAsks, likely, slip_asks, ticket_row
 from fern_ticket.web.common.bringing import Brought, bring_bytes
@@ -47,6 +48,7 @@ class BoardPage(BaseModel):
     total: int
     open: int
     pressing: int
+    little_room: int | None = Field(description="Bytes that are free on the disk, when few are: told those who lead.")
 
 
 class PhotoCheck(BaseModel):
@@ -100,7 +102,13 @@ async def board(
     )
     counts = await shared.database.row(BoardCounts, "board_counts")
     assert counts is not None
-    return BoardPage(tickets=found, total=found[0].total if found else 0, open=counts.tickets, pressing=counts.pressing)
+    return BoardPage(
+        tickets=found,
+        total=found[0].total if found else 0,
+        open=counts.tickets,
+        pressing=counts.pressing,
+        little_room=await asyncio.to_thread(little_left, shared.settings.data) if user.role == "lead" else None,
+    )
 
 
 @router.get("/tickets/{number}")

@@ -14,7 +14,7 @@ const ticket = (number: string, more: object = {}) => ({
   id: number, number, title: `Title ${number}`, client: 'Race Mill', kind: 'property', due_at: '2026-10-06T10:00:00Z', photos: 2,
   stages: ['accepted', 'waiting'], thumbnails: ['p1'], notes: 0, editors: [], state: 'open', ...more,
 })
-const page = (total: number, ...tickets: object[]) => ({ tickets, total, open: 4, pressing: 1 })
+const page = (total: number, ...tickets: object[]) => ({ tickets, total, open: 4, pressing: 1, little_room: null as number | null })
 let queries: Record<string, string>[] = []
 
 let asked: Asked[] = []
@@ -55,6 +55,12 @@ afterEach(() => {
 })
 
 describe('the board', () => {
+  it('says when the disk fills up', async () => {
+    expect((await board(() => page(1, ticket('FT-1')))).text()).not.toContain('free on the disk')
+    const made = await board(() => ({ ...page(1, ticket('FT-1')), little_room: 3.14e9 }))
+    expect(made.text()).toContain('Only 3.1 GB are free on the disk of the data folder.')
+  })
+
   it('shows what is open by due time, with what each ticket waits for', async () => {
     const made = await board(() => page(1, ticket('FT-1', { notes: 2 })))
     expect(queries).toEqual([{ words: '', stage: 'open', sort: 'due', offset: '0', limit: '40' }])

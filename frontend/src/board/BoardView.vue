@@ -160,6 +160,9 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
     <span class="soft" role="status">{{ count }}</span>
     <NewTickets v-if="lead" ref="making" @made="load" />
   </form>
+  <Message v-if="page?.little_room != null" severity="warn" class="room">
+    Only {{ (page.little_room / 1e9).toFixed(1) }} GB are free on the disk of the data folder. Empty the bin, or make room on it.
+  </Message>
   <PeopleRow v-if="lead" ref="people" @drag="carried = $event" />
   <main class="board" :class="{ over }" @dragover.prevent="over = lead" @dragleave="over = false" @drop.prevent="dropped">
     <Message v-if="failed" severity="error">
@@ -214,6 +217,7 @@ const accepted = (ticket: Row) => ticket.stages.filter((stage) => stage === 'acc
 
 <style scoped>
 .ask { display: flex; flex-wrap: wrap; align-items: center; gap: 8px 14px; padding: 10px 16px 0; }
+.room { margin: 10px 16px 0; }
 .words { width: 260px; }
 .ask [role='status'] { margin-left: auto; }
 .board { padding: 10px 16px 14px; min-height: calc(100% - 90px); }
