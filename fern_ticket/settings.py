@@ -6,6 +6,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -40,6 +41,8 @@ class Settings(BaseSettings):
     metrics_token: str = ""
     #: Show the demo user on the sign-in page.
     demo: bool = False
+    #: Cores that a worker, or the server, keeps busy at most; 0 for all.
+    threads: int = Field(0, ge=0, le=1024)
     #: Seconds between a worker's signs of life; after four missed ones its jobs are given to others.
     heartbeat: float = 5
 

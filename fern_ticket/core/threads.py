@@ -8,6 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from typing import TypeVar
 
+import cv2
+
 A = TypeVar("A")
 B = TypeVar("B")
 
@@ -32,6 +34,21 @@ def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True
     return list(_threads().map(work, parts))
 
 
+def cores() -> int:
+    """How many of the machine's cores computation may keep busy: all that this process may run on, unless told."""
+    return _told or len(os.sched_getaffinity(0))
+
+
+def keep_to(count: int) -> None:
+    """Keep to so many cores from now on, OpenCV's own threads too; before anything is computed."""
+    global _told
+    _told = count
+    cv2.setNumThreads(count)
+
+
+_told = 0
+
+
 @lru_cache(maxsize=1)
 def _threads() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(os.cpu_count() or 1, "rows")
+    return ThreadPoolExecutor(cores(), "rows")

@@ -10,6 +10,7 @@ import signal
 import procrastinate
 
 from fern_ticket import logs
+from fern_ticket.core.threads import keep_to
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
 from fern_ticket.settings import settings
@@ -30,6 +31,8 @@ async def run_worker() -> None:
     Upkeep runs beside the pictures, so that a long job never holds up a rescue, and a slow store holds up neither.
     """
     logs.set_up()
+    if settings().threads:
+        keep_to(settings().threads)
     stopping = asyncio.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         asyncio.get_running_loop().add_signal_handler(number, stopping.set)

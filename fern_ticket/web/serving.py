@@ -5,6 +5,7 @@ from __future__ import annotations
 import uvicorn
 
 from fern_ticket import logs
+from fern_ticket.core.threads import keep_to
 from fern_ticket.settings import settings
 from fern_ticket.web.app import create_app
 
@@ -12,6 +13,8 @@ from fern_ticket.web.app import create_app
 def serve() -> None:
     """Serve until SIGINT or SIGTERM. Frames go uncompressed: they are JPEGs, and deflate would only cost time."""
     logs.set_up()
+    if settings().threads:
+        keep_to(settings().threads)
     uvicorn.run(
         create_app(settings()),
         host=settings().host,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
@@ -631,6 +633,17 @@ def test_growing_tells_how_far_it_is_and_stops_when_told():
 
     with pytest.raises(Enough):
         synthesise(pixels, hole, ~hole, ~hole, 1, stop)
+
+
+def test_a_process_keeps_to_the_cores_that_it_was_told():
+    """In a process of its own, as this one has its threads already."""
+    said = (
+        "import cv2, threading; from fern_ticket.core import threads; threads.keep_to(1); seen = set(); "
+        "threads.by_rows(640, lambda _: seen.add(threading.current_thread().name)); "
+        "print(threads.cores(), len(seen), cv2.getNumThreads())"
+    )
+    done = subprocess.run([sys.executable, "-c", said], capture_output=True, text=True, check=True)
+    assert done.stdout.split() == ["1", "1", "1"]
 
 
 @pytest.mark.parametrize("op", ["regrow", "heal", "calm", "unthread"])

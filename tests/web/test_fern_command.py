@@ -40,6 +40,7 @@ def fern(*arguments, **more):
         (("demo", "--port", "many"), "many is not a port"),
         (("demo", "--port", "70000"), "70000 is not a port"),
         (("worker", "--colour"), "unknown option --colour"),
+        (("worker", "--threads", "some"), "--threads needs a number of cores, not some"),
         (("person",), "say add, password or list"),
         (("backup",), "say which file"),
         (("restore", "--colour"), "unknown option --colour"),

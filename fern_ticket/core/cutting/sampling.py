@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.threads import cores
 
 Bits = NDArray[np.bool_]
 Colours = NDArray[np.float32]
@@ -77,7 +78,7 @@ def _nearest(side: NDArray[np.intp], asked: NDArray[np.intp]) -> tuple[NDArray[n
     spread = 3
     from scipy.spatial import cKDTree  # takes half a second to load
 
-    found = cKDTree(side).query(asked, k=min(_TRIED * spread, len(side)), workers=-1)
+    found = cKDTree(side).query(asked, k=min(_TRIED * spread, len(side)), workers=cores())
     away, index = np.asarray(found[0]), np.asarray(found[1])
     # every third, so that they do not all lie on one spot of the edge
     return index[:, ::spread].astype(np.int32), away[:, ::spread].astype(np.float32)

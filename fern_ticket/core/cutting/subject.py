@@ -22,6 +22,7 @@ from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
+from fern_ticket.core.threads import cores
 
 Bits = NDArray[np.bool_]
 
@@ -103,7 +104,7 @@ def _shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint
 
 def proposed(small: Small) -> Bits:
     """The subject that the picture itself suggests: of several, the one that is most of a piece."""
-    with ThreadPoolExecutor(len(_LIMITS)) as threads:
+    with ThreadPoolExecutor(cores()) as threads:
         found = list(threads.map(partial(_candidate, small), _LIMITS))
     return max(found, key=lambda one: one[1])[0]
 

@@ -6,7 +6,6 @@ transform passes over them, and the result is encoded and rounded once.
 
 from __future__ import annotations
 
-import os
 from collections import deque
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -35,6 +34,7 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.render.resample import Window
+from fern_ticket.core.threads import cores
 
 #: Pixels of a block: three float planes of so many stay in a second-level cache.
 _BLOCK = 65_536
@@ -159,7 +159,7 @@ class LightChain:
 
 @lru_cache(maxsize=1)
 def _threads() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(os.cpu_count() or 1, thread_name_prefix="light")
+    return ThreadPoolExecutor(cores(), thread_name_prefix="light")
 
 
 def fused(transforms: Sequence[Transform]) -> list[Transform]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import struct
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -26,6 +25,7 @@ from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.placing import MADE, Placed, Placement, Stage, place
 from fern_ticket.core.render.plan import Repair
+from fern_ticket.core.threads import cores
 
 T = TypeVar("T")
 
@@ -329,7 +329,7 @@ class Repaired:
         awaits that first."""
         laid = self._placement.laid
         if len(laid) > 1:
-            with ThreadPoolExecutor(os.cpu_count() or 1, "repairs") as threads:
+            with ThreadPoolExecutor(cores(), "repairs") as threads:
                 list(threads.map(self._patches, laid))
 
     def _patches(self, placed: Placed) -> Patches:
