@@ -31,17 +31,14 @@ class Tone:
     Attributes
     ----------
     light
-        Light 0-1 of each stored value of a depth, shape (256,) or (65536,), float32.
-    steps
-        The same, 0-65535.
+        Light 0-65535 of each stored value of a depth, shape (256,), uint16, or (65536,), float32.
     codes
-        Encoded value 0-65535 for light, at `_ENTRIES` even steps of its root.
+        Encoded value 0-65535 for light, at `_ENTRIES` even steps of its root; one more, so that the last has a next.
     whole, of_four
         For 8 bits: light up to `_WHOLE` of each stored value, and the stored value for each sum of four of those.
     """
 
-    light: Table
-    steps: NDArray[np.uint16]
+    light: NDArray[np.uint16] | Table
     codes: Table
     whole: NDArray[np.int32]
     of_four: NDArray[np.uint8]
@@ -62,9 +59,8 @@ def _tone(curve: bytes, most: int) -> Tone:
     light = np.interp(np.linspace(0, 1, most + 1), at, grid)
     sums = np.arange(4 * _WHOLE + 1) / (4 * _WHOLE)
     return Tone(
-        light.astype(np.float32),
-        np.round(65535 * light).astype(np.uint16),
-        codes.astype(np.float32),
+        np.round(65535 * light).astype(np.uint16) if most == 255 else (65535 * light).astype(np.float32),
+        np.append(codes, codes[-1]).astype(np.float32),
         np.round(light * _WHOLE).astype(np.int32),
         np.round(255 * np.interp(sums, rising, at)).astype(np.uint8),
     )
@@ -73,21 +69,22 @@ def _tone(curve: bytes, most: int) -> Tone:
 @fast_kernel
 def encoded(light: np.float32, codes: Table) -> np.float32:
     """0-65535 of light, which is cut to 0-1."""
-    held = min(max(light, np.float32(0)), np.float32(1))
-    return np.float32(codes[int(np.sqrt(held) * np.float32(_ENTRIES - 1) + np.float32(0.5))])
+    place = np.sqrt(min(max(light, np.float32(0)), np.float32(1))) * np.float32(_ENTRIES - 1)
+    below = int(place)
+    return np.float32(codes[below] + (place - np.float32(below)) * (codes[below + 1] - codes[below]))
 
 
-def decoded(pixels: Pixels, tone: Tone) -> NDArray[np.uint16]:
-    """Light of stored values, 0-65535, the same shape: the darkest codes of 16 bits lie a few apart in it."""
-    out = np.empty(pixels.shape, np.uint16)
-    _decode(np.ascontiguousarray(pixels).reshape(-1), tone.steps, out.reshape(-1))
+def decoded(pixels: Pixels, tone: Tone) -> NDArray[np.uint16] | NDArray[np.float32]:
+    """Light of stored values, 0-65535, the same shape; of 8 bits, which lie far enough apart, in whole steps."""
+    out = np.empty(pixels.shape, tone.light.dtype)
+    _decode(np.ascontiguousarray(pixels).reshape(-1), tone.light, out.reshape(-1))
     return out
 
 
 @fast_kernel
-def _decode(values: Any, steps: NDArray[np.uint16], out: NDArray[np.uint16]) -> None:
+def _decode(values: Any, light: Any, out: Any) -> None:
     for index in range(values.size):
-        out[index] = steps[values[index]]
+        out[index] = light[values[index]]
 
 
 def halved(pixels: Pixels, space: ColourSpace) -> Pixels:
@@ -128,5 +125,5 @@ def _halve(pixels: Any, light: Table, codes: Table, out: Any) -> None:
                 if one == other and one == third and one == last:
                     out[row, column, channel] = one
                     continue
-                mean = np.float32(0.25) * (light[one] + light[other] + light[third] + light[last])
+                mean = np.float32(0.25 / 65535) * (light[one] + light[other] + light[third] + light[last])
                 out[row, column, channel] = int(encoded(mean, codes) + np.float32(0.5))

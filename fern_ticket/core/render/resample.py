@@ -9,6 +9,7 @@ Light is filtered, not its codes: a fine pattern stays as light as it was.
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import cv2
 import numpy as np
@@ -210,9 +211,7 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone
 
 
 @fast_kernel
-def _filter_rows(
-    light: NDArray[np.uint16], first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]
-) -> None:
+def _filter_rows(light: Any, first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]) -> None:
     taps = weight.shape[1]
     for row in range(light.shape[0]):
         for column in range(first.shape[0]):
@@ -291,7 +290,7 @@ def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: flo
 
 @fast_kernel
 def _filtered(
-    light: NDArray[np.uint16],
+    light: Any,
     to_box: NDArray[np.float64],
     spread: float,
     codes: Table,
