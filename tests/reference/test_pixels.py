@@ -73,8 +73,7 @@ def test_halving_is_pillow_s_box_of_light():
     for own in (pixels, pixels.astype(np.uint16) * 257):
         ours = halved(own, srgb()) / (np.iinfo(own.dtype).max / 255)
         off = np.abs(ours - pictures.resized(pixels, (225, 150), Image.Resampling.BOX)).max()
-        # rounding, and sums of 14 bits
-        assert off < (0.55 if own is pixels else 0.01)
+        assert off < (0.52 if own is pixels else 0.01)
 
 
 @pytest.mark.parametrize("angle", [0, 3])

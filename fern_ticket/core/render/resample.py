@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.pictures.averaging import Table, Tone, decoded, encoded, tone_of
+from fern_ticket.core.pictures.averaging import ENTRIES, Table, Tone, tone_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import (
     PlaneMap,
@@ -175,6 +175,30 @@ def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window
     return widened(np.asarray(out, pixels.dtype))
 
 
+# ------------------------------------------------------------------------------------------------ light and codes
+
+
+def _decoded(pixels: Pixels, tone: Tone) -> NDArray[np.uint16] | NDArray[np.float32]:
+    """Light of stored values, 0-65535, the same shape."""
+    out = np.empty(pixels.shape, tone.light.dtype)
+    _decode(np.ascontiguousarray(pixels).reshape(-1), tone.light, out.reshape(-1))
+    return out
+
+
+@fast_kernel
+def _decode(values: Any, light: Any, out: Any) -> None:
+    for index in range(values.size):
+        out[index] = light[values[index]]
+
+
+@fast_kernel
+def _encoded(light: np.float32, codes: Table) -> np.float32:
+    """0-65535 of light, which is cut to 0-1."""
+    place = np.sqrt(min(max(light, np.float32(0)), np.float32(1))) * np.float32(ENTRIES - 1)
+    below = int(place)
+    return np.float32(codes[below] + (place - np.float32(below)) * (codes[below + 1] - codes[below]))
+
+
 # ------------------------------------------------------------------------------------------- upright: windowed sinc
 
 
@@ -204,7 +228,7 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone
     first_x, weight_x = sinc_weights(size[0], to_box[0, 0], to_box[0, 2], columns)
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
     across = np.empty((rows, size[0], 3), np.float32)
-    by_rows(rows, lambda part: _filter_rows(decoded(pixels[part], tone), first_x, weight_x, across[part]))
+    by_rows(rows, lambda part: _filter_rows(_decoded(pixels[part], tone), first_x, weight_x, across[part]))
     out = np.empty((size[1], size[0], 3), np.uint16)
     by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], tone.codes, out[part]))
     return out
@@ -245,7 +269,7 @@ def _filter_columns(
                 line[index] += w * above[index]
         target = out[row].reshape(columns * 3)
         for index in range(columns * 3):
-            target[index] = np.uint16(encoded(line[index] * _STEP, codes) + np.float32(0.5))
+            target[index] = np.uint16(_encoded(line[index] * _STEP, codes) + np.float32(0.5))
 
 
 # ------------------------------------------------------------------------------------------------ turned: cubic
@@ -280,7 +304,7 @@ def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: flo
         # the rows that this part reads, and those beside them
         seen = _footprint(there, (size[0], part.stop - part.start)).grown(math.ceil(3 * spread) + 2)
         top = min(max(seen.top, 0), len(pixels) - 1)
-        light = decoded(pixels[top : max(seen.bottom, top + 1)], tone)
+        light = _decoded(pixels[top : max(seen.bottom, top + 1)], tone)
         own = np.ascontiguousarray(translation(0, -top) @ there)
         _filtered(light, own, spread, tone.codes, table, out[part])
 
@@ -331,6 +355,6 @@ def _filtered(
                 g += wy[down] * lg
                 b += wy[down] * lb
             factor = _STEP / (sum_x * sum_y)
-            out[row, column, 0] = np.uint16(encoded(r * factor, codes) + np.float32(0.5))
-            out[row, column, 1] = np.uint16(encoded(g * factor, codes) + np.float32(0.5))
-            out[row, column, 2] = np.uint16(encoded(b * factor, codes) + np.float32(0.5))
+            out[row, column, 0] = np.uint16(_encoded(r * factor, codes) + np.float32(0.5))
+            out[row, column, 1] = np.uint16(_encoded(g * factor, codes) + np.float32(0.5))
+            out[row, column, 2] = np.uint16(_encoded(b * factor, codes) + np.float32(0.5))
