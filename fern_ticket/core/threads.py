@@ -40,10 +40,11 @@ def cores() -> int:
 
 
 def keep_to(count: int) -> None:
-    """Keep to so many cores from now on, OpenCV's own threads too; before anything is computed."""
+    """Keep to so many cores from now on, OpenCV's own threads too; before anything is computed. 0 is all of them."""
     global _told
     _told = count
-    cv2.setNumThreads(count)
+    if count:
+        cv2.setNumThreads(count)
 
 
 _told = 0

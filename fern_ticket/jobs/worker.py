@@ -31,8 +31,7 @@ async def run_worker() -> None:
     Upkeep runs beside the pictures, so that a long job never holds up a rescue, and a slow store holds up neither.
     """
     logs.set_up()
-    if settings().threads:
-        keep_to(settings().threads)
+    keep_to(settings().threads)
     stopping = asyncio.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         asyncio.get_running_loop().add_signal_handler(number, stopping.set)

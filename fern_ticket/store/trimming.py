@@ -9,6 +9,9 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
 
+#: Share of the disk that is free when it is said that it fills up.
+_LITTLE = 0.05
+
 
 @dataclass(frozen=True)
 class _Copy:
@@ -18,10 +21,6 @@ class _Copy:
     files: tuple[Path, ...]
     used: float
     size: int
-
-
-#: Share of the disk that is free when it is said that it fills up.
-_LITTLE = 0.05
 
 
 def little_left(data: Path) -> int | None:

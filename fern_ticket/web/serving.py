@@ -13,8 +13,7 @@ from fern_ticket.web.app import create_app
 def serve() -> None:
     """Serve until SIGINT or SIGTERM. Frames go uncompressed: they are JPEGs, and deflate would only cost time."""
     logs.set_up()
-    if settings().threads:
-        keep_to(settings().threads)
+    keep_to(settings().threads)
     uvicorn.run(
         create_app(settings()),
         host=settings().host,

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -36,6 +37,7 @@ from fern_ticket.core.ledger.covers import (
     Tones,
 )
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
+from fern_ticket.core.pictures.averaging import mean_of_fours
 from fern_ticket.core.pictures.plane import PlaneMap, magnification, mapped, mapped_corners, scaling, translation
 from fern_ticket.core.pictures.profiles import SRGB_TO_XYZ_D65, srgb_decode
 from fern_ticket.core.pictures.pyramid import at_full_size, at_level, finest, level_box, level_within, tiles_meeting
@@ -308,14 +310,11 @@ def _of_stored(shape: Bitmap, ground: Ground, level: int, place: Box) -> Alpha:
             f"A cover must be as large as the photo, {ground.size[0]} × {ground.size[1]}.",
         )
     # coverage is averaged as it is stored: the picture's own smaller levels are averages of light
-    wanted = at_full_size(place, level)
-    there = wanted.within(level_box(stored.size, 0))
-    pixels = stored.read(0, there)
-    grey = cv2.transform(pixels, np.full((1, 3), 1 / 3))
-    right, below = wanted.right - there.right, wanted.bottom - there.bottom
-    whole = cv2.copyMakeBorder(grey, 0, below, 0, right, cv2.BORDER_REPLICATE)
-    small = cv2.resize(whole, (place.width, place.height), interpolation=cv2.INTER_AREA)
-    return np.asarray(small.astype(np.float32) / np.float32(np.iinfo(pixels.dtype).max), np.float32)
+    pixels = stored.read(0, at_full_size(place, level).within(level_box(stored.size, 0)))
+    share: NDArray[Any] = np.asarray(cv2.transform(pixels, np.full((1, 3), 1 / 3)))
+    for _ in range(level):
+        share = mean_of_fours(share)
+    return np.asarray(share / np.float32(np.iinfo(pixels.dtype).max), np.float32)
 
 
 # ---------------------------------------------------------------------------------------------------- the fine edge

@@ -9,13 +9,14 @@ doi:10.1007/s10851-010-0251-1).
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.looks import Looks, gaussians
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.threads import in_threads
 
 Bits = NDArray[np.bool_]
 Plane = NDArray[np.float32]
@@ -89,9 +90,8 @@ def _trust(fixed: Plane) -> Plane:
 
 def more_like(looks: Looks, one: Plane, other: Plane) -> Plane:
     """By how much each pixel's look is likelier under the one's weights than under the other's, log odds."""
-    with ThreadPoolExecutor(1) as beside:
-        unlike = beside.submit(likeness, looks, other)
-        return np.asarray(likeness(looks, one) - unlike.result(), np.float32)
+    like, unlike = in_threads(partial(likeness, looks), [one, other])
+    return np.asarray(like - unlike, np.float32)
 
 
 def likeness(looks: Looks, weight: Plane) -> Plane:

@@ -188,6 +188,7 @@ def _doubt(small: Small, before: Bits, against: Bits) -> Alpha:
     edge between; of either no more than some times what the strokes mean.
     """
     doubt = np.zeros(before.shape, np.float32)
+    contrast = _contrast(small.colours, before)
     for stood in (before, ~before):
         said, rest = against & stood, stood & ~against
         if min(np.count_nonzero(said), np.count_nonzero(rest)) < _TOO_FEW:
@@ -196,7 +197,7 @@ def _doubt(small: Small, before: Bits, against: Bits) -> Alpha:
         like = more_like(small.looks, said.astype(np.float32), rest.astype(np.float32))
         alike = like - max(_ALIKE, float(np.quantile(like[rest], 1 - share)))
         climb = climbed(small.colours, said, np.float32(_FREE))
-        reach = min(_contrast(small.colours, before), float(np.quantile(climb[rest], share))) + 1e-3
+        reach = min(contrast, float(np.quantile(climb[rest], share))) + 1e-3
         own = np.maximum(1 / (1 + np.exp(-np.clip(alike, -20, 20))), np.exp(-np.square(climb / reach)))
         doubt[rest] = own[rest]
     return doubt

@@ -209,7 +209,7 @@ def copied(grey: NDArray[np.uint8], found: Sequence[Repeat]) -> list[Repeat]:
     if not found:
         return []
     fine = _fine(grey)
-    return [one for one in found if _extent(fine, one) >= _LARGE or _elsewhere(fine, one) < _BY_ITSELF]
+    return [one for one in found if _elsewhere(fine, one) < _BY_ITSELF or _extent(fine, one) >= _LARGE]
 
 
 def _extent(fine: NDArray[np.float32], repeat: Repeat) -> int:

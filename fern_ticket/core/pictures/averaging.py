@@ -62,18 +62,26 @@ def _tone(curve: bytes, most: int) -> Tone:
     )
 
 
-def halved(pixels: Pixels, space: ColourSpace) -> Pixels:
-    """Light of each 2×2 block; an odd side repeats its last row or column. Shape (⌈rows/2⌉, ⌈columns/2⌉, 3)."""
-    tone = tone_of(space, pixels.dtype)
-    rows, columns = pixels.shape[:2]
-    eight_bits = pixels.dtype == np.uint8
+def decoded(pixels: Pixels, tone: Tone) -> NDArray[Any]:
+    """Light of stored values, 0-65535, the same shape."""
     # of 8 bits OpenCV looks values up in a third of the time
-    light: NDArray[Any] = np.asarray(cv2.LUT(pixels, tone.light) if eight_bits else np.take(tone.light, pixels))
+    return np.asarray(cv2.LUT(pixels, tone.light) if pixels.dtype == np.uint8 else np.take(tone.light, pixels))
+
+
+def mean_of_fours(values: NDArray[Any]) -> NDArray[Any]:
+    """Mean of each 2×2 block as it is; an odd side repeats its last row or column. Shape (⌈rows/2⌉, ⌈columns/2⌉, …)."""
+    rows, columns = values.shape[:2]
     if rows % 2 or columns % 2:
-        light = np.asarray(cv2.copyMakeBorder(light, 0, rows % 2, 0, columns % 2, cv2.BORDER_REPLICATE))
-    half = (light.shape[1] // 2, light.shape[0] // 2)
-    mean: NDArray[Any] = np.asarray(cv2.resize(light, half, interpolation=cv2.INTER_AREA))
-    if eight_bits:
+        values = np.asarray(cv2.copyMakeBorder(values, 0, rows % 2, 0, columns % 2, cv2.BORDER_REPLICATE))
+    half = (values.shape[1] // 2, values.shape[0] // 2)
+    return np.asarray(cv2.resize(values, half, interpolation=cv2.INTER_AREA))
+
+
+def halved(pixels: Pixels, space: ColourSpace) -> Pixels:
+    """As `mean_of_fours`, of light."""
+    tone = tone_of(space, pixels.dtype)
+    mean = mean_of_fours(decoded(pixels, tone))
+    if pixels.dtype == np.uint8:
         return np.asarray(np.take(tone.eight_bits, mean), np.uint8)
     place = np.sqrt(mean * np.float32(1 / 65535)) * np.float32(ENTRIES - 1) + np.float32(0.5)
     return np.asarray(np.take(tone.codes, place.astype(np.int32)) + np.float32(0.5)).astype(np.uint16)

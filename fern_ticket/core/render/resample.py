@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.pictures.averaging import ENTRIES, Table, Tone, tone_of
+from fern_ticket.core.pictures.averaging import ENTRIES, Table, Tone, decoded, tone_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import (
     PlaneMap,
@@ -175,22 +175,6 @@ def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window
     return widened(np.asarray(out, pixels.dtype))
 
 
-# ------------------------------------------------------------------------------------------------ light and codes
-
-
-def _decoded(pixels: Pixels, tone: Tone) -> NDArray[np.uint16] | NDArray[np.float32]:
-    """Light of stored values, 0-65535, the same shape."""
-    out = np.empty(pixels.shape, tone.light.dtype)
-    _decode(np.ascontiguousarray(pixels).reshape(-1), tone.light, out.reshape(-1))
-    return out
-
-
-@fast_kernel
-def _decode(values: Any, light: Any, out: Any) -> None:
-    for index in range(values.size):
-        out[index] = light[values[index]]
-
-
 @fast_kernel
 def _encoded(light: np.float32, codes: Table) -> np.float32:
     """0-65535 of light, which is cut to 0-1."""
@@ -228,7 +212,7 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone
     first_x, weight_x = sinc_weights(size[0], to_box[0, 0], to_box[0, 2], columns)
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
     across = np.empty((rows, size[0], 3), np.float32)
-    by_rows(rows, lambda part: _filter_rows(_decoded(pixels[part], tone), first_x, weight_x, across[part]))
+    by_rows(rows, lambda part: _filter_rows(decoded(pixels[part], tone), first_x, weight_x, across[part]))
     out = np.empty((size[1], size[0], 3), np.uint16)
     by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], tone.codes, out[part]))
     return out
@@ -304,7 +288,7 @@ def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: flo
         # the rows that this part reads, and those beside them
         seen = _footprint(there, (size[0], part.stop - part.start)).grown(math.ceil(3 * spread) + 2)
         top = min(max(seen.top, 0), len(pixels) - 1)
-        light = _decoded(pixels[top : max(seen.bottom, top + 1)], tone)
+        light = decoded(pixels[top : max(seen.bottom, top + 1)], tone)
         own = np.ascontiguousarray(translation(0, -top) @ there)
         _filtered(light, own, spread, tone.codes, table, out[part])
 

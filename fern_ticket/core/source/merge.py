@@ -18,6 +18,7 @@ from pydantic import Field
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.controls import Editor, Ruler
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.averaging import mean_of_fours
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
@@ -78,7 +79,7 @@ class Merged(Altered):
             # of these nothing is made but the small picture: it is halved further
             fused = self._coarse.fused
             for _ in range(level - self._start):
-                fused = _smaller(fused)
+                fused = mean_of_fours(fused)
             return fused[box.rows, box.columns]
         if level == self._start:
             return self._coarse.fused[box.rows, box.columns]
@@ -151,13 +152,6 @@ def _laid(
     at = (smaller.left, smaller.top)
     details = [frame - _enlarged(less, box, at=at) for frame, less in zip(frames, below, strict=True)]
     return _enlarged(coarse, box, at=at) + _blended(details, weights)
-
-
-def _smaller(values: Values) -> Values:
-    """Mean of each 2×2 block; an odd side repeats its last row or column."""
-    rows, columns = values.shape[:2]
-    even = cv2.copyMakeBorder(values, 0, rows % 2, 0, columns % 2, cv2.BORDER_REPLICATE)
-    return np.asarray(cv2.resize(even, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _halved(box: Box) -> Box:

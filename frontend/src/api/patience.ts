@@ -5,7 +5,7 @@ const LONGEST = 5000
 const FIRST = 400
 
 /** Whether the server, or what it needs, is not there at the moment. */
-export function isAway(error: unknown): boolean {
+function isAway(error: unknown): boolean {
   return error instanceof Problem ? [502, 503, 504].includes(error.status) : error instanceof TypeError
 }
 

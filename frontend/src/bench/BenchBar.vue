@@ -97,7 +97,8 @@ function prove(name: Proof | null) {
 .bar > .grow { flex: 1 1 0; }
 .saved { width: 14px; text-align: center; }
 .lost {
-  position: absolute; top: calc(100% + 6px); left: 14px; z-index: 2; padding: 4px 9px; border-radius: 3px; background: var(--paper); color: var(--short); font-weight: 600;
+  position: absolute; top: calc(100% + 6px); left: 14px; z-index: 2; padding: 4px 9px; border-radius: 3px;
+  background: var(--paper); color: var(--short); font-weight: 600;
 }
 .proofs { display: flex; }
 .proofs > * { border-radius: 0; }
