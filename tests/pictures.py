@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from fern_ticket.core.pictures.decode import Decoded, Pixels
-from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
+from fern_ticket.core.pictures.profiles import ColourSpace, matrix_icc, read_profile, srgb, srgb_decode, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource
 
 
@@ -59,6 +59,12 @@ def resized(pixels: Pixels, size: tuple[int, int], kernel: Image.Resampling) -> 
 
 def source(pixels: Pixels, space: ColourSpace | None = None) -> ArraySource:
     return ArraySource(Decoded(pixels, space or srgb(), "PNG", b""))
+
+
+def wide_space() -> ColourSpace:
+    """Wider primaries (those of ITU-R BT.2020, adapted to D50) with a plain gamma."""
+    to_d50 = np.array([[0.6734, 0.1656, 0.1251], [0.2790, 0.6753, 0.0456], [-0.0019, 0.0300, 0.7968]])
+    return read_profile(matrix_icc("wide", to_d50, 2.0))
 
 
 def file(pixels: Pixels, kind: str = "JPEG", **options: object) -> bytes:

@@ -12,6 +12,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
+from fern_ticket.core.pieces.edge_finding import straight_edges
 from fern_ticket.core.pieces.matching import blur_to_match, grain_to_match, light_to_match
 from fern_ticket.core.pieces.reading import contrast_on, contrast_ratio
 from fern_ticket.core.pieces.skies import made_skies, opened_sky
@@ -105,6 +106,39 @@ def test_nothing_of_four_sides_is_no_corners():
     disc = np.full((300, 400, 3), 200, np.uint8)
     cv2.circle(disc, (200, 150), 70, (40, 40, 40), -1)
     assert corners_at(disc, (200, 150)) is None
+
+
+@pytest.mark.parametrize("grain", [0, 4])
+def test_edges_are_those_of_a_thing_to_a_pixel(grain):
+    scene = pictures.texture(600, 800, 5, (170, 160, 150)).astype(np.float32)
+    four = np.array([[210, 120], [560, 170], [540, 430], [190, 400]], np.float32)
+    own = np.array([[0, 0], [300, 0], [300, 200], [0, 200]], np.float32)
+    plane = cv2.getPerspectiveTransform(own - 0.5, four - 0.5)
+    share = cv2.warpPerspective(np.ones((200, 300), np.float32), plane, (800, 600))[..., None]
+    scene = cv2.GaussianBlur(scene + share * (55 - scene), (0, 0), 0.8) + np.random.default_rng(2).normal(
+        0, grain, scene.shape
+    )
+    edges = np.array(straight_edges(np.clip(scene, 0, 255).astype(np.uint8)))
+    for a, b in zip(four, np.roll(four, -1, axis=0), strict=True):
+        way = (b - a) / np.hypot(*(b - a))
+        off = [abs((edges[:, k] - a) @ [-way[1], way[0]]) for k in (slice(0, 2), slice(2, 4))]
+        along = np.hypot(edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1])
+        assert along[(off[0] < 1) & (off[1] < 1)].sum() > 0.6 * np.hypot(*(b - a))
+    assert straight_edges(np.full((200, 300, 3), 120, np.uint8)) == []
+
+
+def test_a_photo_tells_its_edges_and_where_its_sky_ends():
+    rows = np.arange(800)[:, None, None]
+    sky = np.array([150, 180, 225]) + 20 * rows / 800
+    ground = pictures.texture(800, 1200, 4, (70, 85, 50)).astype(float)
+    photo = np.where(rows < 460, np.broadcast_to(sky, ground.shape), ground).astype(np.uint8)
+    picture = opened(photo)
+    assert picture.horizon() == pytest.approx(460, abs=6)
+    (x0, y0, x1, y1), *_ = picture.edges()
+    assert [y0, y1] == pytest.approx([460, 460], abs=1)
+    assert abs(x1 - x0) > 500
+    assert opened(np.full((300, 400, 3), 90, np.uint8)).edges() == []
+    assert opened(pictures.texture(300, 400, 2, (60, 50, 40))).horizon() is None
 
 
 def test_skies_ship_and_open_like_any_picture():

@@ -10,7 +10,6 @@ from skimage import data
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
-from fern_ticket.core.pictures.profiles import matrix_icc, read_profile
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
@@ -81,6 +80,20 @@ def test_it_is_turned_mirrored_leaned_and_scaled_about_its_middle():
     small = pictures.resized(own, (own.shape[1] // 4, own.shape[0] // 4), Image.Resampling.LANCZOS)
     seen = middle(scale=0.25)[120 - 32 : 120 + 32, 160 - 32 : 160 + 32]
     assert np.abs(seen.astype(int) - small)[2:-2, 2:-2].mean() < 4
+
+
+def test_a_piece_with_a_horizon_is_placed_scaled_turned_and_mirrored_about_that():
+    def lies(**params):
+        picture = opened(piece(at=[160, 180], scale=0.5, horizon=0.75, **params))
+        return np.array(picture.pieced.sheet_of(picture.plan.pieces[0].step.id).corners)
+
+    # 100 by 80 pixels, three quarters of it above its place
+    assert lies() == pytest.approx(np.array([[110, 120], [210, 120], [210, 200], [110, 200]]))
+    assert lies(mirror="down") == pytest.approx(np.array([[110, 240], [210, 240], [210, 160], [110, 160]]))
+    assert lies(turn=90)[0] == pytest.approx([220, 130])
+    # leaning about it, what lies at it stays
+    ends = lies(skew=20)
+    assert 0.25 * ends[0] + 0.75 * ends[3] == pytest.approx([110, 180])
 
 
 def test_opacity_strength_and_switch():
@@ -230,15 +243,9 @@ def test_the_smallest_pictures_can_be_laid(size):
     assert out[120, 160].min() >= 249
 
 
-def wide_space():
-    """Wider primaries (those of ITU-R BT.2020, adapted to D50) with a plain gamma."""
-    to_d50 = np.array([[0.6734, 0.1656, 0.1251], [0.2790, 0.6753, 0.0456], [-0.0019, 0.0300, 0.7968]])
-    return read_profile(matrix_icc("wide", to_d50, 2.0))
-
-
 def test_a_wide_photo_takes_a_piece_in_its_own_space():
     """A grey that is laid on a photo of another profile comes out as that grey."""
-    wide = pictures.source(np.full((80, 100, 3), 100, np.uint8), wide_space())
+    wide = pictures.source(np.full((80, 100, 3), 100, np.uint8), pictures.wide_space())
     grey = pictures.source(np.full((20, 20, 3), (200, 120, 60), np.uint8))
     steps = read_steps([piece("x", at=[50, 40], scale=1)])
     out = LedgerPicture(wide, "w", steps, ByteCache(1 << 26), lambda _: grey).deliver(np.uint8)

@@ -73,6 +73,24 @@ def test_corners_are_four_or_none(client, photo):  # noqa: F811
     assert asked(client, photo, "corners", x="far", y=1).status_code == 422
 
 
+def test_edges_and_horizon_are_told_in_photo_pixels(client, photo):  # noqa: F811
+    found = asked(client, photo, "edges").json()
+    assert found["edges"]
+    assert all(
+        -1 <= x <= 4321 and -1 <= y <= 2881 for x0, y0, x1, y1 in found["edges"] for x, y in ((x0, y0), (x1, y1))
+    )
+    assert found["horizon"] is None or 0 < found["horizon"] < 2880
+
+
+def test_a_piece_throws_a_shadow_of_the_photos_own_softness(client, photo):  # noqa: F811
+    assert (
+        change(client, photo, [put("piece", {"picture": "sky:fair-day", "shade": {"contact": 50}})]).status_code == 200
+    )
+    (step,) = [one["step"] for one in head(client, photo)["steps"] if one["step"]["op"] == "piece"]
+    shade = step["params"]["shade"]
+    assert (shade["contact"], shade["soft_blur"], shade["hard_blur"]) == (50, 36, 7.2)
+
+
 def test_the_picture_is_lent_changed_elsewhere_and_taken_back_where_it_was_changed(client, photo):  # noqa: F811
     change(client, photo, [put("exposure", {"ev": 0.4})])
     answer = asked(client, photo, "lent")

@@ -13,17 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
-from fern_ticket.core.balance.light import LUMINANCE, BalanceOperation, ColourMatrix, Layer
-from fern_ticket.core.ledger.controls import Editor, Ruler
+from fern_ticket.core.balance.light import BalanceOperation, ColourMatrix, Layer
+from fern_ticket.core.balance.shadow import FALL_RULERS, SHADOW_RULERS, Shadow, thrown_onto_ground
+from fern_ticket.core.ledger.controls import Editor
 from fern_ticket.core.ledger.covers import RAMP, Corner, Cover, CoverPart, Straight
 from fern_ticket.core.ledger.operation import Parameters, Station
 from fern_ticket.core.pictures.plane import translation
-from fern_ticket.core.pictures.profiles import srgb_decode
 
-#: Share of light that is left in the deepest shadow.
-_DEEPEST = 0.02
-#: Most that a ground line rises for each pixel across, and how far a shadow keeps away from running along it.
-_STEEPEST, _ALONG = 4.0, 0.02
+#: Most that a ground line rises for each pixel across.
+_STEEPEST = 4.0
 
 
 class Cast(Parameters):
@@ -57,16 +55,9 @@ class Cast(Parameters):
         return y - self.rise * x
 
 
-class Shade(Parameters):
+class Shade(Shadow):
     cover: Cover = Field(default_factory=Cover, description="The shadow's place, or the thing that casts it.")
     cast: Cast | None = None
-    soft_blur: float = Field(default=50.0, ge=0, le=1000, description="Deviation, source pixels.")
-    soft_density: float = Field(default=30.0, ge=0, le=100, description="Per cent of the light that is taken.")
-    hard_blur: float = Field(default=10.0, ge=0, le=1000, description="Deviation, source pixels.")
-    hard_density: float = Field(default=25.0, ge=0, le=100, description="Per cent of the light that is taken.")
-    contact: float = Field(default=0.0, ge=0, le=100, description="Where it touches the ground, per cent.")
-    contact_blur: float = Field(default=6.0, ge=0.5, le=200, description="Deviation, source pixels.")
-    colour: tuple[int, int, int] | None = Field(default=None, description="Of another shadow, 8-bit sRGB.")
 
 
 def layers(params: Shade) -> list[Layer]:
@@ -78,8 +69,7 @@ def layers(params: Shade) -> list[Layer]:
     thing = None if cast is None else params.cover.crisp
     found = [
         Layer(_blurred(params.cover, blur, cast), _darker(density, params), moved, thing)
-        for blur, density in ((params.soft_blur, params.soft_density), (params.hard_blur, params.hard_density))
-        if density
+        for blur, density in params.thrown()
     ]
     if params.contact:
         # what shows below a thing when it is blurred and let down by as much
@@ -101,31 +91,12 @@ def _blurred(cover: Cover, blur: float, cast: Cast | None) -> Cover:
 
 
 def _darker(density: float, params: Shade) -> ColourMatrix:
-    left = max(1 - density / 100, _DEEPEST)
-    if params.colour is None:
-        return ColourMatrix(np.eye(3) * left)
-    tint = np.maximum(srgb_decode(np.array(params.colour) / 255), 1e-3)
-    # the deeper the shadow, the more of its colour
-    own = (tint / float(np.dot(LUMINANCE, tint))) ** (density / 100)
-    return ColourMatrix(np.diag(left * own))
+    return ColourMatrix(np.diag(params.left_of(density)))
 
 
 def _onto_ground(cast: Cast) -> NDArray[np.float64]:
     """Places of the ground to the places of the thing whose shadow falls there."""
-    angle, rise, start = math.radians(cast.angle), cast.rise, cast.start
-    along, down = cast.length * math.cos(angle), cast.length * math.sin(angle)
-    off = down - rise * along
-    down = rise * along + math.copysign(max(abs(off), _ALONG), off or 1)
-    # a point `high` above the ground line falls (along, down) × high from where it stands
-    falls = np.array(
-        [
-            [1 + along * rise, -along, along * start],
-            [(1 + down) * rise, -down, (1 + down) * start],
-            [0, 0, 1],
-        ],
-        np.float64,
-    )
-    return np.asarray(np.linalg.inv(falls), np.float64)
+    return np.asarray(np.linalg.inv(thrown_onto_ground(cast.angle, cast.length, cast.rise, cast.start)))
 
 
 OPERATION = BalanceOperation(
@@ -138,19 +109,8 @@ OPERATION = BalanceOperation(
     layers=layers,
     gesture="stroke",
     controls=(
-        Ruler("soft_density", "%", name="soft"),
-        Ruler("soft_blur", "px", name="its blur", scale="logarithmic", low=1, high=400),
-        Ruler("hard_density", "%", name="hard"),
-        Ruler("hard_blur", "px", name="hard's blur", scale="logarithmic", low=0.5, high=200),
-        Ruler("contact", "%", name="contact"),
-        Ruler("contact_blur", "px", name="contact's blur", scale="logarithmic", low=0.5, high=100),
-        Editor(
-            "cast",
-            "cast",
-            name="cast",
-            model=Cast,
-            rulers=(Ruler("angle", "°", name="falls"), Ruler("length", step=0.05)),
-        ),
+        *SHADOW_RULERS,
+        Editor("cast", "cast", name="cast", model=Cast, rulers=FALL_RULERS),
         Editor("colour", "colour", name="colour of the shadow"),
     ),
     example={"cover": {"parts": [{"shape": {"kind": "round", "middle": [150, 150], "radii": [90, 30]}}]}},

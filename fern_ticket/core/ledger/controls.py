@@ -16,8 +16,8 @@ from pydantic.fields import FieldInfo
 #: How a ruler's values lie along it: evenly, by equal factors, or evenly in one over the value, as light is in mired.
 Scale = Literal["linear", "logarithmic", "reciprocal"]
 #: What is set by a gesture of its own: points of a curve, families of hue, trims of grey by family, frames of a series,
-#: one frame, a colour, places that are picked, the way that a shadow falls.
-EditorKind = Literal["curve", "bands", "trims", "frames", "frame", "colour", "places", "cast"]
+#: one frame, a colour, places that are picked, the way that a shadow falls, a shadow that is carried along.
+EditorKind = Literal["curve", "bands", "trims", "frames", "frame", "colour", "places", "cast", "shade"]
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pieces.blending import Blend
+from fern_ticket.core.pieces.carried import CarriedShade
 from fern_ticket.core.pieces.placing import Corners
 
 #: Width and height of a picture by the name that steps know it by; of the photo itself for no name.
@@ -75,6 +76,8 @@ class Sheet:
         How far what lies below it stays as a reflection on it, 0-1.
     lends
         How far the photo beside it takes the colour of its light, 0-1.
+    shade
+        The shadow that it throws on what lies below it; None for none.
     """
 
     key: str
@@ -93,6 +96,7 @@ class Sheet:
     melt: float = 0.0
     glass: float = 0.0
     lends: float = 0.0
+    shade: CarriedShade | None = None
     tuned: Tuned = Tuned()
 
 

@@ -7,12 +7,14 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
+from fern_ticket.core.balance.shadow import FALL_RULERS, SHADOW_RULERS
 from fern_ticket.core.ledger.charts import Coordinate
-from fern_ticket.core.ledger.controls import Choice, Ruler
+from fern_ticket.core.ledger.controls import Choice, Editor, Ruler
 from fern_ticket.core.ledger.covers import Corner, Cover
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pieces.blending import Blend
+from fern_ticket.core.pieces.carried import CarriedShade
 from fern_ticket.core.pieces.operation import PieceOperation, Sheet, SizeOf, Tuned
 from fern_ticket.core.pieces.placing import Corners, Mirror, corners_about, to_piece
 
@@ -33,7 +35,12 @@ class Piece(Parameters):
     corners: Corners | None = Field(
         default=None, description="Where its own corners lie, clockwise from the upper left, photo pixels."
     )
-    at: Corner | None = Field(default=None, description="Its middle, photo pixels; left out, the photo's.")
+    at: Corner | None = Field(
+        default=None, description="Its middle, or that of its horizon, photo pixels; left out, the photo's middle."
+    )
+    horizon: float | None = Field(
+        default=None, ge=0, le=1, description="How far down it its horizon lies, a share of its height; left out, none."
+    )
     scale: float | None = Field(default=None, gt=0, le=100, description="Photo pixels for one of its own.")
     turn: float = Field(default=0.0, ge=-180, le=180, description="Degrees clockwise.")
     mirror: Mirror = "none"
@@ -52,6 +59,7 @@ class Piece(Parameters):
     contrast: float = Field(default=0.0, ge=-80, le=200, description="Per cent, about its own middle tone.")
     blur: float = Field(default=0.0, ge=0, le=60, description="Deviation, photo pixels.")
     grain: float = Field(default=0.0, ge=0, le=40, description="Deviation that is added, 8-bit levels.")
+    shade: CarriedShade | None = Field(default=None, description="The shadow that it throws; left out, none.")
     steps: list[Step] = Field(default_factory=list, max_length=40, description="Steps of Balance on its own light.")
 
     @model_validator(mode="after")
@@ -77,7 +85,12 @@ def gains_of(exposure: float, warmth: float, tint: float) -> tuple[float, float,
 
 
 def settle(params: Piece, size_of: SizeOf) -> Piece:
-    """Laid amid the photo, within it, where no place was given."""
+    """Laid amid the photo, within it, where no place was given; its shade as soft as the photo is large."""
+    placed = _placed(params, size_of)
+    return placed if placed.shade is None else placed.model_copy(update={"shade": placed.shade.suited(size_of(""))})
+
+
+def _placed(params: Piece, size_of: SizeOf) -> Piece:
     if params.corners is not None or (params.at is not None and params.scale is not None):
         return params
     (width, height), (own_width, own_height) = size_of(""), params.size_in(size_of(params.picture))
@@ -93,7 +106,8 @@ def sheets(params: Piece, size_of: SizeOf) -> list[Sheet]:
     if corners is None:
         assert placed.at is not None
         assert placed.scale is not None
-        corners = corners_about(placed.at, size, placed.scale, placed.turn, placed.mirror, placed.skew)
+        pivot = 0.5 if placed.horizon is None else placed.horizon
+        corners = corners_about(placed.at, size, placed.scale, placed.turn, placed.mirror, placed.skew, pivot)
     tuned = Tuned(
         gains_of(params.exposure, params.warmth, params.tint), 1 + params.contrast / 100, params.blur, params.grain
     )
@@ -113,6 +127,7 @@ def sheets(params: Piece, size_of: SizeOf) -> list[Sheet]:
             melt=params.melt / 100,
             glass=params.glass / 100,
             lends=params.lends / 100,
+            shade=placed.shade,
             tuned=tuned,
         )
     ]
@@ -135,6 +150,7 @@ OPERATION = PieceOperation(
         Ruler("scale", "%", times=100, scale="logarithmic", low=0.02, high=8, rest=1),
         Ruler("turn", "°", step=0.1),
         Ruler("skew", "°", step=0.1),
+        Ruler("horizon", "%", times=100, rest=1),
         Ruler("softened", "px", scale="logarithmic", low=1, high=200, name="rim softened"),
         Ruler("exposure", "EV", step=0.05),
         Ruler("warmth", name="warmth"),
@@ -147,6 +163,7 @@ OPERATION = PieceOperation(
         Ruler("lends", "%", name="light lent"),
         Choice("mirror"),
         Choice("blend"),
+        Editor("shade", "shade", name="shade", model=CarriedShade, rulers=(*FALL_RULERS, *SHADOW_RULERS)),
     ),
     example={"at": [150, 150], "scale": 0.3, "turn": 20, "opacity": 0.8},
     rank=10,

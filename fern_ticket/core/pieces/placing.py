@@ -19,24 +19,30 @@ Corners = tuple[Corner, Corner, Corner, Corner]
 Mirror = Literal["none", "across", "down"]
 
 
-def corners_about(at: Corner, size: tuple[int, int], scale: float, turn: float, mirror: Mirror, skew: float) -> Corners:
-    """Corners of a piece of `size` about its middle.
+def corners_about(
+    at: Corner, size: tuple[int, int], scale: float, turn: float, mirror: Mirror, skew: float, pivot: float = 0.5
+) -> Corners:
+    """Corners of a piece of `size` about a place on its upright through the middle.
 
     Parameters
     ----------
+    at
+        Where that place lies.
     scale
         Photo pixels for one of the piece's.
     turn
         Degrees clockwise.
     skew
         Degrees by which its uprights lean to the right.
+    pivot
+        How far down the piece that place is: 0 at its upper side, 1 at its lower one.
     """
     half_width, half_height = 0.5 * scale * size[0], 0.5 * scale * size[1]
     lean, angle = math.tan(math.radians(skew)), math.radians(turn)
     flip_x, flip_y = (-1 if mirror == "across" else 1), (-1 if mirror == "down" else 1)
 
     def placed(x: float, y: float) -> Corner:
-        across, down = flip_x * x * half_width, flip_y * y * half_height
+        across, down = flip_x * x * half_width, flip_y * (y + 1 - 2 * pivot) * half_height
         across -= lean * down
         cosine, sine = math.cos(angle), math.sin(angle)
         return (at[0] + cosine * across - sine * down, at[1] + sine * across + cosine * down)

@@ -18,7 +18,7 @@ from fern_ticket.core.areas.ground import Window as Asked
 from fern_ticket.core.areas.outlining import Loops, outlines_of
 from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Transform
 from fern_ticket.core.cutting.edge_colours import edge_colours
-from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.covers import Cover, CoverPart, Sky
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import Step
@@ -31,6 +31,7 @@ from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.pictures.values import rounded
 from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
+from fern_ticket.core.pieces.edge_finding import Edge, end_of_sky, straight_edges
 from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.pieces.skies import PREFIX, opened_sky
@@ -57,6 +58,8 @@ SMALL, SMALL_MOVING = 768, 192
 _ALL_BUT_WHOLE, _COLOURS_ON = 0.98, 2400
 #: Long side of the level that four corners are found on, at most.
 _FOUND_ON = 1600
+#: The same for edges that pieces are brought onto.
+_EDGES_ON = 2000
 #: Bands of a delivery after which what was loaded of the source is let go: it is not needed again.
 _RELEASED_AFTER = 4
 #: Columns of a turned panorama that are made at once.
@@ -386,6 +389,20 @@ class LedgerPicture:
         near = near.within(level_box(self.repaired.size, 0))
         grey = np.asarray(widened(self.repaired.read(0, near)).mean(axis=2) / 257, np.float32)
         return (a, b, c, d), softness_of(grey, np.array([a, b, c, d]) - (near.left, near.top))
+
+    def edges(self) -> list[Edge]:
+        """The longest straight edges of the repaired photo, the longest first, source pixels."""
+        level = level_within(self.repaired, _EDGES_ON)
+        scale = 2.0**level
+        x0, y0, x1, y1 = np.array(straight_edges(self._ground().shown(level)) or np.zeros((0, 4))).T * scale
+        return list(zip(*(ends.tolist() for ends in (x0, y0, x1, y1)), strict=True))
+
+    def horizon(self) -> float | None:
+        """How far down the photo its sky ends, source pixels; None where it has none, or nothing but sky."""
+        level = level_within(self.repaired, _FOUND_ON)
+        sky = covered_on(level, Cover(parts=[CoverPart(shape=Sky())]), self._ground()) > 0.5
+        ends = end_of_sky(sky)
+        return None if ends is None or ends >= sky.shape[0] else ends * 2.0**level
 
     def outlines_of(self, cover: Cover, wider: float = 0) -> Loops:
         """A cover as closed outlines that run so far outside of it, source pixels.

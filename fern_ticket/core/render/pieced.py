@@ -27,8 +27,9 @@ from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, from_level, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box
-from fern_ticket.core.pictures.regions import NOWHERE, Box
+from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 from fern_ticket.core.pieces.blending import Values, blended
+from fern_ticket.core.pieces.carried import Thrown, thrown_by
 from fern_ticket.core.pieces.matching import bands_of, blur_to_match, grain_to_match, light_to_match
 from fern_ticket.core.pieces.operation import Sheet, Tuned
 from fern_ticket.core.pieces.placing import inside_of, rim_lines, to_piece
@@ -36,6 +37,7 @@ from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, resample, widened
+from fern_ticket.core.render.thrown import light_left, reach_of
 from fern_ticket.core.source.operation import Altered
 
 #: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
@@ -44,6 +46,9 @@ _SMALL = 256
 _CLOSE = 500
 #: What of the brightness of its light a piece lends, beside all of its colour.
 _LENT_BRIGHTNESS = 0.35
+#: Rows of a sheet on the level on which the lowest place that it covers is looked for.
+_TALL = 1024
+_EVERYWHERE = Box(-(2**24), -(2**24), 2**24, 2**24)
 _TOP = np.float32(65535)
 
 
@@ -114,7 +119,26 @@ class Lying:
     def box(self, size: tuple[int, int]) -> Box:
         """The photo's pixels that it can change."""
         whole = Box(0, 0, *size)
-        return whole if self.sheet.lends else self.reach(0, whole)
+        if self.sheet.lends:
+            return whole
+        # its foot is not known before it is drawn: what it throws may begin at any place of it
+        thrown = (
+            ()
+            if self.sheet.shade is None
+            else [part for foot in self.ends for part in thrown_by(self.sheet.shade, self.ends[0], foot)]
+        )
+        return joined([self.reach(0, whole), reach_of(thrown, self.corners, 0, whole)])
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """The highest and the lowest y of its corners, photo pixels."""
+        return float(self.corners[:, 1].min()), float(self.corners[:, 1].max())
+
+    def thrown_to(self, onto: PlaneMap) -> Lying:
+        """The same sheet laid elsewhere by a map of the photo's plane."""
+        x, y = mapped(onto, *self.corners.T)
+        corners = tuple((float(across), float(down)) for across, down in zip(x, y, strict=True))
+        return replace(self, sheet=replace(self.sheet, corners=corners))
 
     def reach(self, level: int, box: Box) -> Box:
         """Pixels of a level that its own corners and their rim go around, within a box."""
@@ -163,6 +187,8 @@ class Pieced(Altered):
         for number, one in enumerate(self._lying[:count]):
             if one.sheet.lends:
                 self._lend(one, number, pixels, level, box)
+            if one.sheet.shade is not None:
+                self._darken(one, number, pixels, level, box)
             self._lay(one, number, pixels, level, box)
         return pixels
 
@@ -338,6 +364,55 @@ class Pieced(Altered):
             ink[outside] = 0
         inner = place.relative_to(wide)
         return _blurred(ink, blur)[inner.rows, inner.columns]
+
+    # ------------------------------------------------------------------------------------------ what it throws
+
+    def _darken(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
+        """The shadow that a sheet throws on what lies below it."""
+        parts = self._thrown(one, number)
+        place = reach_of(parts, one.corners, level, box)
+        if place.empty:
+            return
+
+        def share_of(onto: PlaneMap, at: int, wide: Box) -> Alpha:
+            elsewhere = one.thrown_to(onto)
+            share = np.zeros((wide.height, wide.width), np.float32)
+            covered = elsewhere.reach(at, wide)
+            if not covered.empty:
+                inside = covered.relative_to(wide)
+                share[inside.rows, inside.columns] = self._share(elsewhere, at, covered)
+            return share
+
+        left = light_left(parts, one.corners, share_of, level, place)
+        inside = place.relative_to(box)
+        target = pixels[inside.rows, inside.columns]
+        lit = _linear(target.astype(np.float32) / _TOP, self.space) @ self.space.to_srgb.T.astype(np.float32)
+        dark = (lit * left) @ np.linalg.inv(self.space.to_srgb).T.astype(np.float32)
+        laid = np.clip(_encoded(dark, self.space) * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16)
+        np.copyto(target, laid, where=left.min(axis=2, keepdims=True) < 1)
+
+    def _thrown(self, one: Lying, number: int) -> list[Thrown]:
+        """The parts of its shadow, from the lowest place that it covers."""
+        assert one.sheet.shade is not None
+        top, foot = self._standing(one, number)
+        return thrown_by(one.sheet.shade, top, foot)
+
+    def _standing(self, one: Lying, number: int) -> tuple[float, float]:
+        """The highest and the lowest y that a sheet covers, photo pixels; beyond the photo's edges too."""
+
+        def make() -> tuple[float, float]:
+            top, foot = one.ends
+            level = max(0, math.ceil(math.log2(max(foot - top, 1) / _TALL)))
+            place = one.reach(level, _EVERYWHERE)
+            if place.empty or one.sheet.cover is None:
+                return top, foot
+            plain = replace(one, within=None, strength=1.0)
+            rows = np.flatnonzero((self._share(plain, level, place) > 0.5 * one.sheet.opacity).any(axis=1))
+            if not len(rows):
+                return top, foot
+            return float((place.top + rows[0]) << level), float((place.top + rows[-1] + 1) << level)
+
+        return self._kept("where a piece stands", number, make)  # type: ignore[no-any-return]
 
     # --------------------------------------------------------------------------------- what is measured once
 

@@ -11,6 +11,7 @@ from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.operations import station_of
+from fern_ticket.core.pieces.edge_finding import Edge
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.render.lending import Mark, lent_file
 from fern_ticket.core.render.picture import LedgerPicture
@@ -51,6 +52,14 @@ class CornersView(BaseModel):
 
     corners: Corners | None
     soft: float
+
+
+class EdgesView(BaseModel):
+    """What of a photo a piece is brought onto, photo pixels: its long straight edges as x0, y0, x1, y1, the longest
+    first; how far down its sky ends, null where it has none."""
+
+    edges: list[Edge]
+    horizon: float | None
 
 
 @router.get("/steps/{step}/lying")
@@ -116,6 +125,19 @@ async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, 
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
         found = picture.corners_at((x, y))
         return CornersView(corners=None, soft=1) if found is None else CornersView(corners=found[0], soft=found[1])
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/edges")
+async def edges(photo: UUID, shared: SharedState, _: SignedIn) -> EdgesView:
+    """The straight edges and the horizon of a photo, as it is under its pieces."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> EdgesView:
+        base = opened.picture([one for one in opened.steps if station_of(one).before_light]).base
+        found = [tuple(round(end, 1) for end in edge) for edge in base.edges()]
+        return EdgesView(edges=found, horizon=base.horizon())
 
     return await asyncio.to_thread(work)
 

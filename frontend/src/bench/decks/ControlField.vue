@@ -14,6 +14,7 @@ import CurveEditor from './editors/CurveEditor.vue'
 import FrameChoice from './editors/FrameChoice.vue'
 import FramesEditor from './editors/FramesEditor.vue'
 import PlacesEditor from './editors/PlacesEditor.vue'
+import ShadeEditor from './editors/ShadeEditor.vue'
 import TrimsEditor from './editors/TrimsEditor.vue'
 import StepRuler from './StepRuler.vue'
 
@@ -25,7 +26,7 @@ const { ledger, decks } = theBench()
 const IN_A_ROW = 8
 const EDITORS: Record<string, Component> = {
   curve: CurveEditor, bands: BandsEditor, trims: TrimsEditor, frames: FramesEditor, frame: FrameChoice, colour: ColourEditor,
-  places: PlacesEditor, cast: CastEditor,
+  places: PlacesEditor, cast: CastEditor, shade: ShadeEditor,
 }
 const title = computed(() => decks.of(props.op)?.title ?? props.op)
 const step = computed(() => ledger.stepOf(props.op))

@@ -26,6 +26,7 @@ const standing = computed(() => Boolean(pieces.piece && inPerspective(pieces.pie
 /** Numbers that fit a piece to what lies around it, and those that join it to that; the rest is how it lies. */
 const FIT = ['exposure', 'warmth', 'tint', 'contrast', 'grain', 'blur']
 const JOIN = ['softened', 'melt', 'glass', 'lends', 'opacity', 'blend']
+const SHADE = ['shade']
 /** How a text is set; the rest is how it lies. */
 const TYPE = ['size', 'tracking', 'leading', 'face', 'weight', 'align', 'colour']
 interface Group { name: string; ops: string[]; count: number; only?: (param: string) => boolean }
@@ -38,9 +39,10 @@ const groups = computed<Group[]>(() => {
     ]
   }
   const own: Group[] = [
-    { name: 'place', ops: [op], count: 0, only: (param) => !standing.value && !FIT.includes(param) && !JOIN.includes(param) },
+    { name: 'place', ops: [op], count: 0, only: (param) => !standing.value && ![...FIT, ...JOIN, ...SHADE].includes(param) },
     { name: 'fit', ops: [op], count: 0, only: (param) => FIT.includes(param) },
     { name: 'join', ops: [op], count: 0, only: (param) => JOIN.includes(param) },
+    { name: 'shade', ops: [op], count: 0, only: (param) => SHADE.includes(param) },
   ]
   const all = decks.inStation('balance')
   const light = (decks.all?.groups ?? []).flatMap((name) => {
@@ -120,7 +122,7 @@ function say(event: Event) {
           @click="pieces.reflect()"
         />
         <Button
-          v-tooltip.top="'As a cover: for a shade in Areas, a fence in Clean'" severity="secondary" label="Copy its outline" @click="pieces.copyOutline()"
+          v-tooltip.top="'As a cover: for an area, a fence, a place to avoid'" severity="secondary" label="Copy its outline" @click="pieces.copyOutline()"
         />
         <Button severity="secondary" label="Put it away" @click="tools.selected = null" />
       </template>

@@ -10,7 +10,8 @@ import PiecesOverlay from '../picture/overlays/PiecesOverlay.vue'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { hands, lastPut, step } from '../testing/hands'
 import { bench } from '../testing/theBench'
-import { cornerTo, inPerspective, lyingNow, movedBy, perspective, snapped, stalkOf, turnedTo, type Four, type Lying } from './placing'
+import { cornerTo, horizonOf, horizonTo, inPerspective, lyingNow, movedBy, perspective, stalkOf, turnedTo, type Four, type Lying } from './placing'
+import { snapped, snappedPlace, type Edge } from './snapping'
 import { usePieces } from './usePieces'
 
 vi.mock('../useBench', () => import('../testing/theBench'))
@@ -36,9 +37,50 @@ describe('where a piece lies', () => {
     expect(params(movedBy(piece({ corners: FOUR }), [10, -5])).corners).toEqual([[110, 95], [310, 95], [310, 195], [110, 195]])
   })
   it('snaps by its sides or its middle, where one is near', () => {
-    expect(snapped(FOUR, [600, 400], 5)).toEqual([0, 0])
-    expect(snapped([[4, 100], [204, 100], [204, 200], [4, 200]], [600, 400], 5)).toEqual([-4, 0])
-    expect(snapped([[203, 298], [403, 298], [403, 398], [203, 398]], [600, 400], 5)).toEqual([-3, 2])
+    const onto = { size: [600, 400] as [number, number], edges: [], horizon: null }
+    expect(snapped(FOUR, onto, 5)).toEqual([0, 0])
+    expect(snapped([[4, 100], [204, 100], [204, 200], [4, 200]], onto, 5)).toEqual([-4, 0])
+    expect(snapped([[203, 298], [403, 298], [403, 398], [203, 398]], onto, 5)).toEqual([-3, 2])
+  })
+  it('snaps by a side to an edge of the photo that runs as it does and along it', () => {
+    const onto = (...edges: Edge[]) => ({ size: [6000, 4000] as [number, number], edges, horizon: null })
+    const [x, y] = snapped(FOUR, onto([303, 90, 304, 210], [120, 204, 280, 204]), 6)
+    expect([x, y]).toEqual([expect.closeTo(3.5, 1), expect.closeTo(4, 1)])
+    // of another direction, elsewhere along it, or too far away
+    expect(snapped(FOUR, onto([303, 90, 330, 210]), 6)).toEqual([0, 0])
+    expect(snapped(FOUR, onto([303, 400, 303, 600]), 6)).toEqual([0, 0])
+    expect(snapped(FOUR, onto([309, 90, 309, 210]), 6)).toEqual([0, 0])
+  })
+  it('snaps by two sides of a turned piece at once', () => {
+    const turned: Four = [[200, 100], [300, 200], [200, 300], [100, 200]]
+    const onto = { size: [6000, 4000] as [number, number], edges: [[206, 100, 306, 200], [305, 200, 205, 300]] as Edge[], horizon: null }
+    const [x, y] = snapped(turned, onto, 6)
+    // onto x - y = 106 and x + y = 505, where its sides were 100 and 500
+    expect([x - y, x + y]).toEqual([expect.closeTo(6), expect.closeTo(5)])
+  })
+  it('brings a corner onto a corner of edges, else onto an edge', () => {
+    const edges: Edge[] = [[100, 50, 300, 50], [302, 52, 302, 200]]
+    expect(snappedPlace([299, 54], edges, 6)).toEqual([302, 50])
+    expect(snappedPlace([200, 54], edges, 6)).toEqual([200, 50])
+    expect(snappedPlace([200, 60], edges, 6)).toEqual([200, 60])
+  })
+  it('keeps its horizon where it is told to lie, and is moved by it along its uprights', () => {
+    const sky = piece({ at: [200, 175], horizon: 0.75 })
+    expect(horizonOf(sky, FOUR)).toEqual([[100, 175], [300, 175]])
+    expect(horizonOf(piece(), FOUR)).toBeNull()
+    expect(horizonOf(piece({ horizon: 1, corners: FOUR }), FOUR)).toBeNull()
+    expect(params(horizonTo(sky, FOUR, [260, 190])).at).toEqual([200, 190])
+    // a horizon told anew moves the rest; what lies at it stays
+    expect(lyingNow(sky, LYING, piece({ at: [200, 175], horizon: 0.5 }))[0]).toEqual([100, 125])
+    const onto = { size: [6000, 4000] as [number, number], edges: [], horizon: 178 }
+    expect(snapped(FOUR, onto, 5, [200, 175])).toEqual([0, 3])
+  })
+  it('is mirrored by a corner that is taken to the other side, where it is mirrored across or not at all', () => {
+    const turned = cornerTo(piece(), FOUR, 0, [300, 100])
+    expect(params(turned)).toMatchObject({ scale: 0.5, mirror: 'across' })
+    expect(lyingNow(piece(), LYING, turned)).toEqual([FOUR[1], FOUR[0], FOUR[3], FOUR[2]])
+    expect(params(cornerTo(piece({ mirror: 'across' }), FOUR, 0, [300, 100])).mirror).toBe('none')
+    expect(params(cornerTo(piece({ mirror: 'down' }), FOUR, 0, [300, 100])).mirror).toBe('down')
   })
   it('grows about its middle by a corner, or takes that corner alone in perspective', () => {
     expect(params(cornerTo(piece(), FOUR, 0, [0, 50])).scale).toBe(1)
@@ -78,7 +120,11 @@ function open(steps: Step[] = [], taken: string | null = null) {
   return made
 }
 const put = (made: ReturnType<typeof open>) => lastPut(made.ledger).put
-const LIES = { 'GET /api/photos/p/steps/piece/lying': () => LYING, 'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, contrast: 2.5 }) }
+const EDGES = { edges: [[0, 900, 4000, 900]], horizon: 1800 }
+const LIES = {
+  'GET /api/photos/p/edges': () => EDGES, 'GET /api/photos/p/steps/piece/lying': () => LYING,
+  'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, contrast: 2.5 }),
+}
 
 beforeEach(() => {
   answering(LIES)
@@ -89,7 +135,7 @@ describe('pieces', () => {
   it('are laid of the ticket, cut of the photo, and written, and taken up', async () => {
     const made = open()
     await nextTick()
-    expect(made.pieces.others).toEqual([{ picture: 'other', title: 'Back', size: [2000, 1000] }])
+    expect(made.pieces.others).toEqual([{ picture: 'other', title: 'Back', size: [2000, 1000], photo: 'q' }])
     await made.pieces.layPhoto(made.pieces.others[0] as never)
     expect(put(made)).toMatchObject({ op: 'piece', params: { picture: 'other', title: 'Back' } })
     expect(made.tools.selected).toBe(put(made).id)
@@ -107,7 +153,9 @@ describe('pieces', () => {
     await made.pieces.laySky(made.pieces.skies[0] as never)
     const { scale, at, within: through, title } = put(made).params as { scale: number; at: number[]; within: object; title: string }
     expect(scale * 4096).toBeGreaterThan(4000)
-    expect((at[1] ?? 0) + (scale * 2048) / 2).toBeCloseTo(1860, 0)
+    // its foot where the photo's sky ends, its head above the photo
+    expect(put(made).params).toMatchObject({ at: [2000, 1800], horizon: 1 })
+    expect((at[1] ?? 0) - scale * 2048).toBeLessThan(0)
     expect(through).toMatchObject({ parts: [{ shape: { kind: 'sky' } }] })
     expect(title).toBe('sky · fair day')
   })

@@ -5,7 +5,9 @@ import type { Point } from '../picture/geometry'
 export type Four = [Point, Point, Point, Point]
 export interface Lying { corners: Four; size: [number, number]; contrast?: number | null }
 
-interface Placed { at?: Point; scale?: number; size?: number; turn?: number; corners?: Four | null }
+interface Placed {
+  at?: Point; scale?: number; size?: number; turn?: number; corners?: Four | null; horizon?: number | null; mirror?: 'none' | 'across' | 'down'
+}
 const placed = (step: Step): Placed => (step.params ?? {}) as Placed
 
 export function middleOf(four: Four): Point {
@@ -30,10 +32,30 @@ export function lyingNow(saved: Step, lying: Lying, now: Step): Four {
   const turn = (((to.turn ?? 0) - (from.turn ?? 0)) * Math.PI) / 180
   const [cosine, sine] = [Math.cos(turn) * times, Math.sin(turn) * times]
   const [old, at] = [from.at, to.at]
-  return mapped(lying.corners, ([x, y]) => {
-    const [dx, dy] = [x - old[0], y - old[1]]
+  // what lies at its horizon stays there: another one moves the rest along its uprights
+  const along = from.horizon != null && to.horizon != null ? from.horizon - to.horizon : 0
+  const [first, , , last] = lying.corners
+  const [upX, upY] = [along * (last[0] - first[0]), along * (last[1] - first[1])]
+  const four = mapped(lying.corners, ([x, y]) => {
+    const [dx, dy] = [x + upX - old[0], y + upY - old[1]]
     return [at[0] + cosine * dx - sine * dy, at[1] + sine * dx + cosine * dy]
   })
+  return (from.mirror ?? 'none') === (to.mirror ?? 'none') ? four : [four[1], four[0], four[3], four[2]]
+}
+/** The two ends of a piece's horizon; none for what has none, or stands in perspective. */
+export function horizonOf(step: Step, four: Four): [Point, Point] | null {
+  const { horizon, corners } = placed(step)
+  if (horizon == null || corners) return null
+  const between = (a: Point, b: Point): Point => [a[0] + horizon * (b[0] - a[0]), a[1] + horizon * (b[1] - a[1])]
+  return [between(four[0], four[3]), between(four[1], four[2])]
+}
+/** Moved along its uprights until its horizon runs through a place. */
+export function horizonTo(step: Step, four: Four, to: Point): Step {
+  const { at } = placed(step)
+  if (!at) return step
+  const way: Point = [four[3][0] - four[0][0], four[3][1] - four[0][1]]
+  const far = ((to[0] - at[0]) * way[0] + (to[1] - at[1]) * way[1]) / Math.max(way[0] ** 2 + way[1] ** 2, 1e-6)
+  return movedBy(step, [far * way[0], far * way[1]])
 }
 
 const to1 = (value: number) => Math.round(value * 10) / 10
@@ -45,25 +67,23 @@ export function movedBy(step: Step, [dx, dy]: Point): Step {
   if (corners) return withParams(step, { corners: mapped(corners, ([x, y]) => rounded([x + dx, y + dy])) })
   return at ? withParams(step, { at: rounded([at[0] + dx, at[1] + dy]) }) : step
 }
-/** What brings the nearest of a piece's sides or middles onto the photo's, if one is so near; nothing else. */
-export function snapped(four: Four, [width, height]: [number, number], within: number): Point {
-  const off = (values: number[], long: number) => {
-    const [low, high] = [Math.min(...values), Math.max(...values)]
-    const ways = [-low, long - high, long / 2 - (low + high) / 2]
-    const nearest = ways.reduce((a, b) => (Math.abs(b) < Math.abs(a) ? b : a))
-    return Math.abs(nearest) <= within ? nearest : 0
-  }
-  return [off(four.map(([x]) => x), width), off(four.map(([, y]) => y), height)]
-}
-/** One corner taken to a place: in perspective it goes there by itself, else the whole grows or shrinks about its middle. */
+/**
+ * One corner taken to a place: in perspective it goes there by itself, else the whole grows or shrinks about its middle or
+ * the middle of its horizon, and is mirrored where the corner is taken to the other side of that.
+ */
 export function cornerTo(step: Step, four: Four, corner: number, to: Point): Step {
-  const { at, corners, scale, size } = placed(step)
+  const { at, corners, scale, size, mirror } = placed(step)
   if (corners) return withParams(step, { corners: corners.map((one, k) => (k === corner ? rounded(to) : one)) })
   const from = four[corner]
   if (!at || !from) return step
   const was = Math.hypot(from[0] - at[0], from[1] - at[1])
   const times = Math.max(0.02, Math.hypot(to[0] - at[0], to[1] - at[1]) / Math.max(was, 1e-6))
-  if (scale) return withParams(step, { scale: Math.min(100, Number((scale * times).toPrecision(5))) })
+  if (scale) {
+    const across: Point = [four[1][0] - four[0][0], four[1][1] - four[0][1]]
+    const side = (place: Point) => Math.sign((place[0] - at[0]) * across[0] + (place[1] - at[1]) * across[1])
+    const turned = mirror !== 'down' && side(from) * side(to) < 0 ? { mirror: mirror === 'across' ? 'none' : 'across' } : {}
+    return withParams(step, { scale: Math.min(100, Number((scale * times).toPrecision(5))), ...turned })
+  }
   return size ? withParams(step, { size: Math.min(8000, Math.max(2, to1(size * times))) }) : step
 }
 /** Where the turning handle stands: beyond the middle of the upper side, so many photo pixels away from it. */

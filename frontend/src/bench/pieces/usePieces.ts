@@ -10,6 +10,7 @@ import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
 import { lyingNow, withParams, type Four, type Lying } from './placing'
+import type { Edge, Onto } from './snapping'
 
 interface Around {
   decks: DecksRoom
@@ -18,7 +19,7 @@ interface Around {
   areas: AreasRoom
   sayError: (error: unknown) => void
 }
-type Picture = { picture: string; title: string; size: [number, number] }
+type Picture = { picture: string; title: string; size: [number, number]; photo?: string }
 
 /** A band in which hair and leaves are found at the edge of what is cut or seen through, photo pixels. */
 const FINE = { band: 24 }
@@ -62,7 +63,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   /** The ticket's other photos. */
   const others = computed<Picture[]>(() =>
     (ledger.page?.siblings ?? []).filter((one) => one.id !== ledger.photo).map((one) => ({
-      picture: one.blob ?? '', title: one.title, size: [one.width ?? 1, one.height ?? 1],
+      picture: one.blob ?? '', title: one.title, size: [one.width ?? 1, one.height ?? 1], photo: one.id,
     })),
   )
   const skies = computed<Picture[]>(() => (decks.all?.skies ?? []).map((one) => ({ picture: one.name, title: one.title, size: one.size as [number, number] })))
@@ -78,13 +79,34 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   const set = (summary: string, params: Record<string, unknown>) => (piece.value ? put(summary, withParams(piece.value, params)) : undefined)
 
   const layPhoto = ({ picture, title }: Picture) => lay('Lay a photo in', { picture, title })
-  /** A made sky or a photo of one over the whole width, seen through the photo's own sky. */
-  async function laySky({ picture, title, size }: Picture) {
+  /** The edges of a photo, and how far down its sky ends. */
+  const edgesOf = (photo: string) => trying(async () =>
+    taken(await api.GET('/api/photos/{photo}/edges', { params: { path: { photo } } })) as Schemas['EdgesView'],
+  )
+  const edges = shallowRef<Schemas['EdgesView'] | null>(null)
+  /** What the piece is brought onto while it is moved. */
+  const onto = computed<Onto>(() => ({
+    size: photo.value.size, edges: (edges.value?.edges ?? []) as Edge[], horizon: edges.value?.horizon ?? null,
+  }))
+  watch(
+    () => Boolean(piece.value) && tools.station === 'pieces',
+    async (wanted) => {
+      if (wanted && !edges.value) edges.value = (await edgesOf(ledger.photo)) ?? null
+    },
+    { immediate: true },
+  )
+  /** A made sky or a photo of one over the whole width, its horizon on the photo's, seen through the photo's own sky. */
+  async function laySky({ picture, title, size, photo: its }: Picture) {
     const [width, height] = photo.value.size
-    const scale = (1.12 * width) / size[0]
-    const at: Point = [width / 2, Math.min(0.62 * height, scale * size[1]) - (scale * size[1]) / 2]
+    edges.value ??= (await edgesOf(ledger.photo)) ?? null
+    const ends = its ? (await edgesOf(its))?.horizon : null
+    const horizon = ends ? ends / size[1] : 1
+    const at: Point = [width / 2, edges.value?.horizon ?? height / 2]
+    // wide enough to be moved a little, high enough to reach the upper edge
+    const scale = Math.max((1.12 * width) / size[0], (1.05 * at[1]) / (horizon * size[1]))
     const within = { parts: [{ shape: { kind: 'sky' } }], fine: FINE }
-    await lay('Another sky', { picture, title: `sky · ${title}`, scale: Number(scale.toPrecision(5)), at, within, lends: 20 })
+    const place = { scale: Number(scale.toPrecision(5)), at, horizon: Number(horizon.toFixed(3)) }
+    await lay('Another sky', { picture, title: `sky · ${title}`, ...place, within, lends: 20 })
   }
   /** A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. */
   async function cut(around: Point[]) {
@@ -170,15 +192,16 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     const shape = { kind: 'outline' as const, points, others: rest, feather: 0 }
     areas.copied = { parts: [{ enabled: true, mode: 'add', invert: false, feather: 0, shape }] }
   }
-  /** A sky mirrored in water or glass that a copied cover tells: below its lower edge as high as it is above. */
+  /** A sky mirrored about its horizon, or its lower edge, in water or glass that a copied cover tells. */
   async function reflect() {
     const step = piece.value
     const [, , right, left] = lying.value?.corners ?? []
     if (!step || !right || !left || !areas.copied) return
-    const { at, ...rest } = step.params as { at: Point }
-    const horizon = (left[1] + right[1]) / 2
+    const { at, horizon, ...rest } = step.params as { at: Point; horizon?: number }
     const title = `${String(step.params?.title ?? 'piece')} in water`
-    await lay('Mirror it', { ...rest, title, at: [at[0], 2 * horizon - at[1]], mirror: 'down', within: areas.copied, opacity: 0.45, lends: 0 })
+    // it is mirrored about what lies at its place: its horizon, or its middle
+    const place = horizon === undefined ? { at: [at[0], left[1] + right[1] - at[1]] } : { at, horizon }
+    await lay('Mirror it', { ...rest, ...place, title, mirror: 'down', within: areas.copied, opacity: 0.45, lends: 0 })
   }
   const mirrored = computed(() => Boolean(areas.copied && piece.value?.op === 'piece' && piece.value.params?.at && lying.value))
 
@@ -218,7 +241,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   }
   let halved = false
   return reactive({
-    piece, current, lying, four, photo, others, skies, waiting, matching, seen, ownCut,
+    piece, current, lying, four, onto, photo, others, skies, waiting, matching, seen, ownCut,
     layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }

@@ -4,12 +4,13 @@ import { computed, ref } from 'vue'
 import type { Step } from '../../../api/client'
 import { outlineOf, pathOf, simplified } from '../../clean/shapes'
 import { touchOf } from '../../clean/usePainting'
-import { cornerTo, inPerspective, lyingNow, movedBy, snapped, stalkOf, turnedTo } from '../../pieces/placing'
+import { cornerTo, horizonOf, horizonTo, inPerspective, lyingNow, movedBy, stalkOf, turnedTo } from '../../pieces/placing'
+import { snapped, snappedPlace } from '../../pieces/snapping'
 import { theBench } from '../../useBench'
 import type { Point } from '../geometry'
 import PlaceHandles, { type Handle } from './PlaceHandles.vue'
 
-/** A piece as it lies: cut paper with a double outline, four corner carets and a stalk to turn it by; and what is cut by hand. */
+/** A piece as it lies: cut paper with a double outline, four corner carets, a stalk to turn it by, a dotted horizon; and what is cut by hand. */
 const { tools, view, pieces, ledger } = theBench()
 
 /** From its upper side to the turning handle, stage pixels. */
@@ -20,26 +21,37 @@ const stalk = computed(() => {
   if (!four.value || !pieces.current || inPerspective(pieces.current)) return null
   return stalkOf(four.value, STALK / view.sourceScale)
 })
+const horizon = computed(() => (pieces.current && four.value ? horizonOf(pieces.current, four.value) : null))
 const handles = computed<Handle[]>(() => {
-  const corners = (four.value ?? []).map((at, k): Handle => ({ name: `${k}`, says: `Corner ${k + 1}`, at, caret: true }))
-  return stalk.value ? [...corners, { name: 'turn', says: 'Turn it', at: stalk.value[1] }] : corners
+  const found = (four.value ?? []).map((at, k): Handle => ({ name: `${k}`, says: `Corner ${k + 1}`, at, caret: true }))
+  if (stalk.value) found.push({ name: 'turn', says: 'Turn it', at: stalk.value[1] })
+  if (horizon.value) found.push({ name: 'horizon', says: 'Its horizon', at: middleOfPair(horizon.value) })
+  return found
 })
-const stalkLine = computed(() => (stalk.value ? pathOf(stalk.value.map(view.stageOfSource)) : ''))
+const middleOfPair = ([a, b]: [Point, Point]): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+const lineOf = (ends: Point[] | null) => (ends ? pathOf(ends.map(view.stageOfSource)) : '')
 
-function moved(name: string, to: Point): Step | null {
+/** How near, stage pixels, it snaps to the photo and to edges in it; not while Alt is held. */
+const NEAR = 7
+const near = () => NEAR / view.sourceScale
+const SAID: Record<string, string> = { turn: 'Turn a piece', horizon: 'Move its horizon' }
+function moved(name: string, to: Point, free: boolean): Step | null {
   const [step, corners] = [pieces.piece, four.value]
   if (!step || !corners) return null
   // from where it was saved to lie: a drag is counted from there, not from the frame before
   const saved = pieces.lying?.corners ?? corners
-  return name === 'turn' ? turnedTo(step, saved, to) : cornerTo(step, saved, Number(name), to)
+  if (name === 'turn') return turnedTo(step, saved, to)
+  const { edges, horizon: ends } = pieces.onto
+  if (name === 'horizon') return horizonTo(step, saved, !free && ends !== null && Math.abs(ends - to[1]) <= near() ? [to[0], ends] : to)
+  return cornerTo(step, saved, Number(name), free || !inPerspective(step) ? to : snappedPlace(to, edges, near()))
 }
-function drag(name: string, to: Point) {
-  const step = moved(name, to)
+function drag(name: string, to: Point, free: boolean) {
+  const step = moved(name, to, free)
   if (step) ledger.drag(step)
 }
-function settle(name: string, to: Point) {
-  const step = moved(name, to)
-  if (step) void pieces.put(name === 'turn' ? 'Turn a piece' : 'Move a corner', step)
+function settle(name: string, to: Point, free: boolean) {
+  const step = moved(name, to, free)
+  if (step) void pieces.put(SAID[name] ?? 'Move a corner', step)
 }
 
 // ------------------------------------------------------------------------------------ the whole, and what is cut
@@ -52,15 +64,14 @@ function press(event: PointerEvent) {
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
   from.value = placeOf(event)
 }
-/** How near, stage pixels, a side or middle of it snaps to the photo's; not while Alt is held. */
-const NEAR = 7
 function by(event: PointerEvent): Step | null {
   const [step, lying, begun] = [pieces.piece, pieces.lying, from.value]
   if (!step || !begun) return null
   const [x, y] = placeOf(event)
   const moved = movedBy(step, [x - begun[0], y - begun[1]])
   if (event.altKey || !lying) return moved
-  return movedBy(moved, snapped(lyingNow(step, lying, moved), pieces.photo.size, NEAR / view.sourceScale))
+  const horizon = moved.params?.horizon == null ? null : (moved.params.at as Point)
+  return movedBy(moved, snapped(lyingNow(step, lying, moved), pieces.onto, near(), horizon))
 }
 function pull(event: PointerEvent) {
   const step = by(event)
@@ -110,7 +121,8 @@ const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
       />
       <g fill="none" pointer-events="none">
         <path class="dark" :d="outlineOf(stage)" /><path class="light" :d="outlineOf(stage)" />
-        <template v-if="stalkLine"><path class="dark" :d="stalkLine" /><path class="light" :d="stalkLine" /></template>
+        <template v-if="stalk"><path class="dark" :d="lineOf(stalk)" /><path class="light" :d="lineOf(stalk)" /></template>
+        <template v-if="horizon"><path class="dark dotted" :d="lineOf(horizon)" /><path class="light dotted" :d="lineOf(horizon)" /></template>
       </g>
       <PlaceHandles :handles="handles" @drag="drag" @settle="settle" />
     </g>
@@ -127,4 +139,5 @@ const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
 .ground { fill: transparent; cursor: crosshair; }
 .dark { stroke: #20201e; stroke-width: 3.4; }
 .light { stroke: #faf9f5; stroke-width: 1.2; }
+.dotted { stroke-dasharray: 2 6; stroke-linecap: round; }
 </style>

@@ -10,8 +10,8 @@ export interface Handle { name: string; says: string; at: Point; caret?: boolean
 /** A caret like a little house, its foot on the place. */
 const CARET = 'M-6.5-13h13v8l-6.5 5-6.5-5z'
 const props = defineProps<{ handles: Handle[] }>()
-/** Under the hand, and where it was let go; source pixels. */
-const emit = defineEmits<{ drag: [name: string, to: Point]; settle: [name: string, to: Point] }>()
+/** Under the hand, and where it was let go; source pixels. Free: not to be brought onto anything, as while Alt is held. */
+const emit = defineEmits<{ drag: [name: string, to: Point, free: boolean]; settle: [name: string, to: Point, free: boolean] }>()
 
 const { view } = theBench()
 const moving = ref<string | null>(null)
@@ -27,12 +27,12 @@ function take(event: PointerEvent, name: string) {
   moving.value = name
 }
 function drag(event: PointerEvent, name: string) {
-  if (moving.value === name) emit('drag', name, placeOf(event))
+  if (moving.value === name) emit('drag', name, placeOf(event), event.altKey)
 }
 function drop(event: PointerEvent, name: string) {
   if (moving.value !== name) return
   moving.value = null
-  emit('settle', name, placeOf(event))
+  emit('settle', name, placeOf(event), event.altKey)
 }
 function nudge(event: KeyboardEvent, { name, at }: Handle) {
   const by = (event.shiftKey ? 10 : 1) / view.sourceScale
@@ -40,7 +40,7 @@ function nudge(event: KeyboardEvent, { name, at }: Handle) {
   const way = ways[event.key]
   if (!way) return
   event.preventDefault()
-  emit('settle', name, [at[0] + way[0], at[1] + way[1]])
+  emit('settle', name, [at[0] + way[0], at[1] + way[1]], true)
 }
 </script>
 
