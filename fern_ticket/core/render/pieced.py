@@ -136,9 +136,8 @@ class Lying:
 
     def thrown_to(self, onto: PlaneMap) -> Lying:
         """The same sheet laid elsewhere by a map of the photo's plane."""
-        x, y = mapped(onto, *self.corners.T)
-        corners = tuple((float(across), float(down)) for across, down in zip(x, y, strict=True))
-        return replace(self, sheet=replace(self.sheet, corners=corners))
+        a, b, c, d = ((float(x), float(y)) for x, y in mapped(onto, *self.corners.T).T)
+        return replace(self, sheet=replace(self.sheet, corners=(a, b, c, d)))
 
     def reach(self, level: int, box: Box) -> Box:
         """Pixels of a level that its own corners and their rim go around, within a box."""
@@ -241,6 +240,11 @@ class Pieced(Altered):
         found["grain"] = grain_to_match(own, below, *bands)
         found["blur"] = blur_to_match(own, below, *bands)
         return found
+
+    def standing(self, step: str) -> tuple[float, float] | None:
+        """The highest and the lowest y that a step's piece covers, photo pixels; None for one that throws no shadow."""
+        found = self._of(step)
+        return None if found is None or found[1].sheet.shade is None else self._standing(found[1], found[0])
 
     def contrast_of_text(self, step: str) -> float | None:
         """WCAG's ratio of a step's text to what lies under it; None for a step that is none."""

@@ -89,4 +89,4 @@ def _drawn(part: Thrown, share_of: ShareOf, level: int, place: Box) -> Alpha:
     begins, ends = part.rises
     y = (np.arange(place.top, place.bottom, dtype=np.float32) + np.float32(0.5)) * np.float32(2.0**level)
     along = np.clip((y - begins) / max(ends - begins, 1e-3), 0, 1)
-    return share * (along * along * (3 - 2 * along))[:, None]
+    return np.asarray(share * (along * along * (3 - 2 * along))[:, None], np.float32)

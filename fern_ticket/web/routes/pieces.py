@@ -26,11 +26,12 @@ Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
 
 class LyingView(BaseModel):
     """Where a piece lies: its own corners clockwise from the upper left, photo pixels; its own width and height; for
-    text, WCAG's contrast ratio to what lies under it."""
+    text, WCAG's contrast ratio to what lies under it; for what throws a shadow, its highest and its lowest y."""
 
     corners: Corners
     size: tuple[int, int]
     contrast: float | None = None
+    stands: tuple[float, float] | None = None
 
 
 class MatchView(BaseModel):
@@ -72,7 +73,8 @@ async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Lyi
         sheet = None if pieced is None else pieced.sheet_of(step)
         if pieced is None or sheet is None:
             raise HTTPException(404, "There is no such piece in the photo's ledger.")
-        return LyingView(corners=sheet.corners, size=sheet.size, contrast=pieced.contrast_of_text(step))
+        contrast, stands = pieced.contrast_of_text(step), pieced.standing(step)
+        return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast, stands=stands)
 
     return await asyncio.to_thread(work)
 

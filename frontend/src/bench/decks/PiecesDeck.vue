@@ -22,6 +22,7 @@ const scope = computed(() => pieces.piece)
 const scoped = scopedTo(scope, ledger, decks)
 provideBench({ ...bench, ledger: scoped })
 
+const horizon = computed(() => pieces.current?.params?.horizon != null)
 const standing = computed(() => Boolean(pieces.piece && inPerspective(pieces.piece)))
 /** Numbers that fit a piece to what lies around it, and those that join it to that; the rest is how it lies. */
 const FIT = ['exposure', 'warmth', 'tint', 'contrast', 'grain', 'blur']
@@ -38,8 +39,9 @@ const groups = computed<Group[]>(() => {
       { name: 'place', ops: [op], count: 0, only: (param) => !TYPE.includes(param) },
     ]
   }
+  const apart = [...FIT, ...JOIN, ...SHADE, ...(horizon.value ? [] : ['horizon'])]
   const own: Group[] = [
-    { name: 'place', ops: [op], count: 0, only: (param) => !standing.value && ![...FIT, ...JOIN, ...SHADE].includes(param) },
+    { name: 'place', ops: [op], count: 0, only: (param) => !standing.value && !apart.includes(param) },
     { name: 'fit', ops: [op], count: 0, only: (param) => FIT.includes(param) },
     { name: 'join', ops: [op], count: 0, only: (param) => JOIN.includes(param) },
     { name: 'shade', ops: [op], count: 0, only: (param) => SHADE.includes(param) },
@@ -53,8 +55,13 @@ const groups = computed<Group[]>(() => {
 })
 const open = computed(() => groups.value.find((group) => group.name === tools.groups.pieces) ?? groups.value[0])
 
+const parts = computed(() => [
+  { name: 'all', says: 'all' },
+  { name: 'subject', says: 'subject' },
+  ...(pieces.laidOf === 'outlined' ? [{ name: 'outlined', says: 'outlined' }] : []),
+])
 const seen = computed(() => [
-  { name: 'all', says: 'everything' },
+  { name: 'all', says: 'all' },
   { name: 'sky', says: 'sky' },
   ...(areas.copied || pieces.seen === 'cover' ? [{ name: 'cover', says: 'the copied cover' }] : []),
 ])
@@ -114,6 +121,10 @@ function say(event: Event) {
           v-tooltip.top="'Each corner by itself'" :model-value="standing" on-label="four corners" off-label="four corners"
           :disabled="!pieces.lying" @update:model-value="stand"
         />
+        <ToggleButton
+          v-if="pieces.piece.op === 'piece' && !standing" v-tooltip.top="'A line in it that stays where it lies, and snaps to where the photo\'s sky ends'"
+          :model-value="horizon" on-label="horizon" off-label="horizon" :disabled="!pieces.lying" @update:model-value="pieces.tellHorizon"
+        />
         <Button
           v-if="pieces.ownCut" v-tooltip.top="'Where it was cut from'" severity="secondary" label="Grow the old place shut" @click="pieces.growShut()"
         />
@@ -137,6 +148,20 @@ function say(event: Event) {
     <template v-else>
       <div class="where">
         <template v-if="pieces.piece.op === 'piece'">
+          <span class="row"><i>of it</i>
+            <SelectButton
+              :model-value="pieces.laidOf" :options="parts" option-label="says" option-value="name" :allow-empty="false" aria-label="Of it"
+              @update:model-value="pieces.layOf"
+            />
+            <ToggleButton
+              v-tooltip.top="'Draw loosely around a thing in it: only that stays'" :model-value="tools.tool === 'trim'" on-label="around…" off-label="around…"
+              :disabled="!pieces.lying" @update:model-value="tools.toggle('trim')"
+            />
+            <ToggleButton
+              v-if="pieces.laidOf !== 'all'" v-tooltip.top="'Stroke over what belongs to it; with Alt, over what does not'" :model-value="tools.tool === 'lead'"
+              on-label="stroke…" off-label="stroke…" :disabled="!pieces.lying" @update:model-value="tools.toggle('lead')"
+            />
+          </span>
           <label class="row"><i>seen through</i>
             <SelectButton
               :model-value="pieces.seen" :options="seen" option-label="says" option-value="name" :allow-empty="false" aria-label="Seen through"

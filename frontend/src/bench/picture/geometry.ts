@@ -122,17 +122,20 @@ function clampTo(value: number, low: number, high: number): number {
 }
 
 /** A place of the unit square in the perspective of four corners that it is seen as, clockwise from the upper left. */
-export function inQuad(corners: Point[], [u, v]: Point): Point {
+export function inQuad(corners: Point[], place: Point): Point {
+  return apply(quadMap(corners), place)
+}
+/** From a square of side 1 to four corners, clockwise from its upper left. */
+export function quadMap(corners: Point[]): PlaneMap {
   const [a, b, c, d] = corners as [Point, Point, Point, Point]
   const [dx1, dy1, dx2, dy2] = [b[0] - c[0], b[1] - c[1], d[0] - c[0], d[1] - c[1]]
   const [dx3, dy3] = [a[0] - b[0] + c[0] - d[0], a[1] - b[1] + c[1] - d[1]]
   const det = dx1 * dy2 - dx2 * dy1
   const g = (dx3 * dy2 - dx2 * dy3) / det
   const h = (dx1 * dy3 - dx3 * dy1) / det
-  const map: PlaneMap = [
+  return [
     b[0] - a[0] + g * b[0], d[0] - a[0] + h * d[0], a[0], b[1] - a[1] + g * b[1], d[1] - a[1] + h * d[1], a[1], g, h, 1,
   ]
-  return apply(map, [u, v])
 }
 
 /** Where an event lies on the stage: the drawing that its target is, or is part of, fills it. */

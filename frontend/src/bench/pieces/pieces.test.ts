@@ -160,6 +160,32 @@ describe('pieces', () => {
     expect(title).toBe('sky · fair day')
   })
 
+  it('are cut to a thing by a loose outline in their own pixels, and led by strokes in those', async () => {
+    const made = open([piece({ part: [40, 20, 440, 220] }, { id: 'piece' })], 'piece')
+    await vi.waitFor(() => expect(made.pieces.lying).not.toBeNull())
+    await made.pieces.trim([[100, 100], [200, 150], [300, 200]])
+    expect(put(made).params).toMatchObject({
+      cover: { parts: [{ shape: { kind: 'subject', around: [[40, 20], [240, 120], [440, 220]] } }], fine: { band: 24 } },
+    })
+    expect(made.tools.tool).toBe('look')
+    Object.assign(made.ledger.steps[0]?.step.params as object, put(made).params)
+    await made.pieces.lead([[200, 150], [210, 150]], 8, false)
+    const [part] = (put(made).params?.cover as { parts: { shape: { around: unknown; led: unknown[] } }[] }).parts
+    expect(part?.shape.led).toEqual([{ inside: false, stroke: { points: [[240, 120, 1], [260, 120, 1]], size: 16, hardness: 1 } }])
+    expect(part?.shape.around).toHaveLength(3)
+    await made.pieces.layOf('all')
+    expect(put(made).params?.cover).toBeNull()
+  })
+
+  it('have a horizon where they are told to, and lie where they lay', async () => {
+    const made = open([piece({}, { id: 'piece' })], 'piece')
+    await vi.waitFor(() => expect(made.pieces.lying).not.toBeNull())
+    await made.pieces.tellHorizon(true)
+    expect(put(made).params).toMatchObject({ horizon: 1, at: [200, 200] })
+    await made.pieces.tellHorizon(false)
+    expect(put(made).params).toMatchObject({ horizon: null, at: [200, 150] })
+  })
+
   it('go into the four corners of what is clicked, or lie about the place where there are none', async () => {
     let corners: Four | null = FOUR
     answering({ 'GET /api/photos/p/corners': () => ({ corners, soft: 3.5 }) })
@@ -299,6 +325,15 @@ describe('on the picture', () => {
     await shown.get('[aria-label="Turn it"]').trigger('keydown', { key: 'ArrowRight', shiftKey: true })
     expect((put(made).params as { turn: number }).turn).toBeGreaterThan(0)
   })
+  it('a horizon is moved up and down, and a shadow is turned by its tip', async () => {
+    answering({ ...LIES, 'GET /api/photos/p/steps/piece/lying': () => ({ ...LYING, stands: [100, 200] }) })
+    const { made, shown } = await laid(piece({ at: [200, 200], horizon: 1, shade: { angle: 0, length: 0.5, contact: 30 } }))
+    await shown.get('[aria-label="Its horizon"]').trigger('keydown', { key: 'ArrowUp' })
+    expect(put(made).params).toMatchObject({ at: [200, 199], horizon: 1 })
+    // it stands in its middle, 100 high: the tip lies 50 to the right of its foot
+    await shown.get('[aria-label="Where its shadow falls"]').trigger('keydown', { key: 'ArrowRight', shiftKey: true })
+    expect(put(made).params).toMatchObject({ shade: { angle: 0, length: 0.6, contact: 30 } })
+  })
   it('one in perspective has no stalk', async () => {
     const { shown } = await laid(piece({ corners: FOUR }))
     expect(shown.findAll('[aria-label="Turn it"]')).toHaveLength(0)
@@ -336,6 +371,13 @@ describe('the deck', () => {
     made.tools.groups.pieces = 'fit'
     await nextTick()
     expect(names()).toEqual(['exposure'])
+    made.tools.groups.pieces = 'shade'
+    await nextTick()
+    await shown.get('[aria-label="Throws a shadow"]').trigger('click')
+    expect(put(made).params).toMatchObject({ shade: {} })
+    await vi.waitFor(() => expect(names()).toEqual(['contact']))
+    await shown.get('[aria-label=contact]').trigger('keydown', { key: 'ArrowRight' })
+    await vi.waitFor(() => expect(put(made).params).toMatchObject({ shade: { contact: 1 } }))
     made.tools.groups.pieces = 'Tone'
     await nextTick()
     await shown.get('[role=slider][aria-label=contrast]').trigger('keydown', { key: 'ArrowRight' })

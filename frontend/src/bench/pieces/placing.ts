@@ -1,9 +1,10 @@
 import type { Step } from '../../api/client'
+import type { Cast } from '../areas/cast'
 import type { Point } from '../picture/geometry'
 
 /** Corners of a piece in the photo, clockwise from the upper left as they are in the piece; photo pixels. */
 export type Four = [Point, Point, Point, Point]
-export interface Lying { corners: Four; size: [number, number]; contrast?: number | null }
+export interface Lying { corners: Four; size: [number, number]; contrast?: number | null; stands?: [number, number] | null }
 
 interface Placed {
   at?: Point; scale?: number; size?: number; turn?: number; corners?: Four | null; horizon?: number | null; mirror?: 'none' | 'across' | 'down'
@@ -41,6 +42,16 @@ export function lyingNow(saved: Step, lying: Lying, now: Step): Four {
     return [at[0] + cosine * dx - sine * dy, at[1] + sine * dx + cosine * dy]
   })
   return (from.mirror ?? 'none') === (to.mirror ?? 'none') ? four : [four[1], four[0], four[3], four[2]]
+}
+/** How the shadow of a piece falls that stands between two y, as far as it was moved since; none where it throws none. */
+export function thrownBy(step: Step, lying: Lying, four: Four): Cast | null {
+  const shade = step.params?.shade as Pick<Cast, 'angle' | 'length'> | null | undefined
+  if (!shade || !lying.stands) return null
+  const [x, y] = middleOf(four)
+  const moved = y - middleOf(lying.corners)[1]
+  const [top, foot] = lying.stands
+  const half = Math.max(1, foot - top) / 2
+  return { angle: shade.angle, length: shade.length, ground: [[x - half, foot + moved], [x + half, foot + moved]] }
 }
 /** The two ends of a piece's horizon; none for what has none, or stands in perspective. */
 export function horizonOf(step: Step, four: Four): [Point, Point] | null {

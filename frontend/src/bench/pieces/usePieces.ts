@@ -5,11 +5,11 @@ import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
 import { useIntake } from '../../common/useIntake'
 import type { AreasRoom } from '../areas/useAreas'
-import type { Point } from '../picture/geometry'
+import { apply, inverse, quadMap, type Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
-import { lyingNow, withParams, type Four, type Lying } from './placing'
+import { lyingNow, middleOf, withParams, type Four, type Lying } from './placing'
 import type { Edge, Onto } from './snapping'
 
 interface Around {
@@ -118,6 +118,53 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     if (left >= right || top >= bottom) return
     const at = [(left + right) / 2, (top + bottom) / 2]
     await lay('Cut a piece', { picture: '', title: 'piece of this photo', part: [left, top, right, bottom], cover, at, scale: 1 })
+  }
+  /** Of the piece only the thing that a loose outline on the photo goes around, with its fine edge. */
+  async function trim(around: Point[]) {
+    if (!lying.value) return
+    await set('Cut a thing out', { cover: { parts: [{ shape: { kind: 'subject', around: inPiece(around) } }], fine: FINE } })
+    tools.tool = 'look'
+  }
+  /** A stroke on the photo, so many of its pixels wide, that says of a place of the piece whether it belongs to its subject. */
+  async function lead(points: Point[], width: number, inside: boolean) {
+    const cover = piece.value?.params?.cover as Schemas['Cover'] | undefined
+    const [part, ...others] = cover?.parts ?? []
+    const [first] = points
+    if (part?.shape.kind !== 'subject' || !first) return
+    const [a, b] = inPiece([first, [first[0] + 100, first[1]]]) as [Point, Point]
+    const size = Math.max(1, Math.round((width * Math.hypot(b[0] - a[0], b[1] - a[1])) / 100))
+    const stroke = { points: inPiece(points).map(([x, y]): [number, number, number] => [x, y, 1]), size, hardness: 1 }
+    const shape = { ...part.shape, led: [...(part.shape.led ?? []), { inside, stroke }] }
+    await set(inside ? 'Stroke in' : 'Stroke out', { cover: { ...cover, parts: [{ ...part, shape }, ...others] } })
+  }
+  /** Places of the photo in the pixels of the picture that the piece shows. */
+  function inPiece(places: Point[]): Point[] {
+    if (!lying.value) return []
+    const { corners, size } = lying.value
+    const [left, top] = (piece.value?.params?.part as number[] | undefined) ?? [0, 0]
+    const back = inverse(quadMap(corners))
+    return places.map((place): Point => {
+      const [x, y] = apply(back, place)
+      return [Math.round(x * size[0] + (left ?? 0)), Math.round(y * size[1] + (top ?? 0))]
+    })
+  }
+  /** What is laid of the piece. */
+  const laidOf = computed<'all' | 'subject' | 'outlined'>(() => {
+    const cover = current.value?.params?.cover as Schemas['Cover'] | null | undefined
+    if (!cover?.parts?.length) return 'all'
+    const shape = cover.parts[0]?.shape
+    return cover.parts.length === 1 && shape?.kind === 'subject' && !shape.around?.length ? 'subject' : 'outlined'
+  })
+  async function layOf(what: 'all' | 'subject') {
+    await set(what === 'all' ? 'All of it' : 'Its subject', { cover: what === 'all' ? null : { parts: [{ shape: { kind: 'subject' } }], fine: FINE } })
+  }
+  /** Whether it is told to have a horizon, which then lies where it lay: along its lower side, at first. */
+  async function tellHorizon(on: boolean) {
+    const [, , right, left] = lying.value?.corners ?? []
+    const [step, middle] = [piece.value, lying.value && middleOf(lying.value.corners)]
+    if (!step || !right || !left || !middle) return
+    const foot: Point = [(left[0] + right[0]) / 2, (left[1] + right[1]) / 2]
+    await set(on ? 'Tell its horizon' : 'No horizon', on ? { horizon: 1, at: foot } : { horizon: null, at: middle })
   }
   const write = () => lay('Write', { text: 'Text' }, 'text')
 
@@ -242,7 +289,8 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   let halved = false
   return reactive({
     piece, current, lying, four, onto, photo, others, skies, waiting, matching, seen, ownCut,
-    layPhoto, laySky, cut, write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
+    layPhoto, laySky, cut, trim, lead, laidOf, layOf, tellHorizon,
+    write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }
 

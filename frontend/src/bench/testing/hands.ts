@@ -34,6 +34,7 @@ export const DECKS: Schemas['Decks'] = {
       controls: [
         ruler('scale', { times: 100, low: 2, high: 800, rest: 100, scale: 'logarithmic' }),
         ruler('exposure', { low: -5, high: 5 }), ruler('melt', { high: 100 }),
+        { kind: 'shade', param: 'shade', name: 'shade', rulers: [ruler('contact', { high: 100 })], most: 0, items: [], places: [], begins: {} },
       ],
     }),
     text: operation('Text', 'pieces', { controls: [ruler('size', { low: 8, high: 2000, rest: 120 })] }),

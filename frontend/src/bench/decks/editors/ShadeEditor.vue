@@ -25,20 +25,23 @@ function turn(on: boolean) {
 </script>
 
 <template>
-  <div class="field">
+  <div class="shade">
     <ToggleButton
-      v-tooltip.top="'Onto the ground that it stands on'" :model-value="Boolean(shade)" on-label="throws a shadow" off-label="throws a shadow"
-      @update:model-value="turn"
+      v-tooltip.top="'Onto the ground that it stands on'" :model-value="Boolean(shade)" on-label="throws one" off-label="throws one"
+      aria-label="Throws a shadow" @update:model-value="turn"
     />
+    <template v-if="shade">
+      <Ruler
+        v-for="ruler in editor.rulers" :key="ruler.param" :ruler="ruler" :value="shownIn(ruler, shade) ?? ruler.rest"
+        @drag="ledger.drag(withNumber(ruler, $event))" @settle="ledger.putStep(ruler.name, withNumber(ruler, $event))"
+      />
+    </template>
   </div>
-  <template v-if="shade">
-    <Ruler
-      v-for="ruler in editor.rulers" :key="ruler.param" :ruler="ruler" :value="shownIn(ruler, shade) ?? ruler.rest"
-      @drag="ledger.drag(withNumber(ruler, $event))" @settle="ledger.putStep(ruler.name, withNumber(ruler, $event))"
-    />
-  </template>
 </template>
 
 <style scoped>
-.field { display: grid; align-content: start; justify-items: start; min-height: 44px; }
+.shade {
+  grid-column: 1 / -1; display: grid; grid-template-columns: repeat(auto-fill, minmax(120px, 1fr)); gap: 8px 14px; align-items: start; justify-items: start;
+}
+.shade > .ruler { width: 100%; }
 </style>

@@ -2,15 +2,21 @@
 import { computed, ref } from 'vue'
 
 import type { Step } from '../../../api/client'
+import { fallenTo, midOf, tipOf } from '../../areas/cast'
 import { outlineOf, pathOf, simplified } from '../../clean/shapes'
 import { touchOf } from '../../clean/usePainting'
-import { cornerTo, horizonOf, horizonTo, inPerspective, lyingNow, movedBy, stalkOf, turnedTo } from '../../pieces/placing'
+import {
+  cornerTo, horizonOf, horizonTo, inPerspective, lyingNow, movedBy, stalkOf, thrownBy, turnedTo, withParams,
+} from '../../pieces/placing'
 import { snapped, snappedPlace } from '../../pieces/snapping'
 import { theBench } from '../../useBench'
 import type { Point } from '../geometry'
 import PlaceHandles, { type Handle } from './PlaceHandles.vue'
 
-/** A piece as it lies: cut paper with a double outline, four corner carets, a stalk to turn it by, a dotted horizon; and what is cut by hand. */
+/**
+ * A piece as it lies: cut paper with a double outline, four corner carets, a stalk to turn it by, a dotted horizon, the way
+ * its shadow falls; and what is cut by hand.
+ */
 const { tools, view, pieces, ledger } = theBench()
 
 /** From its upper side to the turning handle, stage pixels. */
@@ -22,10 +28,12 @@ const stalk = computed(() => {
   return stalkOf(four.value, STALK / view.sourceScale)
 })
 const horizon = computed(() => (pieces.current && four.value ? horizonOf(pieces.current, four.value) : null))
+const thrown = computed(() => (pieces.current && pieces.lying && four.value ? thrownBy(pieces.current, pieces.lying, four.value) : null))
 const handles = computed<Handle[]>(() => {
   const found = (four.value ?? []).map((at, k): Handle => ({ name: `${k}`, says: `Corner ${k + 1}`, at, caret: true }))
   if (stalk.value) found.push({ name: 'turn', says: 'Turn it', at: stalk.value[1] })
   if (horizon.value) found.push({ name: 'horizon', says: 'Its horizon', at: middleOfPair(horizon.value) })
+  if (thrown.value) found.push({ name: 'shade', says: 'Where its shadow falls', at: tipOf(thrown.value) })
   return found
 })
 const middleOfPair = ([a, b]: [Point, Point]): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
@@ -34,13 +42,14 @@ const lineOf = (ends: Point[] | null) => (ends ? pathOf(ends.map(view.stageOfSou
 /** How near, stage pixels, it snaps to the photo and to edges in it; not while Alt is held. */
 const NEAR = 7
 const near = () => NEAR / view.sourceScale
-const SAID: Record<string, string> = { turn: 'Turn a piece', horizon: 'Move its horizon' }
+const SAID: Record<string, string> = { turn: 'Turn a piece', horizon: 'Move its horizon', shade: 'Turn its shadow' }
 function moved(name: string, to: Point, free: boolean): Step | null {
   const [step, corners] = [pieces.piece, four.value]
   if (!step || !corners) return null
   // from where it was saved to lie: a drag is counted from there, not from the frame before
   const saved = pieces.lying?.corners ?? corners
   if (name === 'turn') return turnedTo(step, saved, to)
+  if (name === 'shade') return thrown.value && withParams(step, { shade: { ...(step.params?.shade as object), ...fallenTo(thrown.value, to) } })
   const { edges, horizon: ends } = pieces.onto
   if (name === 'horizon') return horizonTo(step, saved, !free && ends !== null && Math.abs(ends - to[1]) <= near() ? [to[0], ends] : to)
   return cornerTo(step, saved, Number(name), free || !inPerspective(step) ? to : snappedPlace(to, edges, near()))
@@ -92,11 +101,17 @@ function shift(event: KeyboardEvent) {
   void pieces.put('Move a piece', movedBy(step, way))
 }
 
-const acting = computed(() => tools.tool === 'cut' || tools.tool === 'into')
+/** What draws loosely around a thing. */
+const CUTS: Record<string, (around: Point[]) => Promise<void>> = { cut: pieces.cut, trim: pieces.trim }
+/** Diameter of the stroke that leads what a piece is cut to, stage pixels. */
+const TIP = 16
+const taking = ref(false)
+const acting = computed(() => tools.tool in CUTS || tools.tool === 'into' || tools.tool === 'lead')
 function begin(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
   drawn.value = [placeOf(event)]
+  taking.value = event.altKey
 }
 function go(event: PointerEvent) {
   const last = drawn.value[drawn.value.length - 1]
@@ -107,9 +122,10 @@ async function end() {
   const points = drawn.value
   drawn.value = []
   if (tools.tool === 'into' && points[0]) await pieces.layInto(points[0])
-  else if (tools.tool === 'cut' && points.length > 6) await pieces.cut(simplified(points, 1.5 / view.sourceScale))
+  else if (tools.tool === 'lead') await pieces.lead(simplified(points, 1 / view.sourceScale), TIP / view.sourceScale, !taking.value)
+  else if (points.length > 6) await CUTS[tools.tool]?.(simplified(points, 1.5 / view.sourceScale))
 }
-const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
+const line = computed(() => drawn.value.map(view.stageOfSource))
 </script>
 
 <template>
@@ -122,6 +138,9 @@ const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
       <g fill="none" pointer-events="none">
         <path class="dark" :d="outlineOf(stage)" /><path class="light" :d="outlineOf(stage)" />
         <template v-if="stalk"><path class="dark" :d="lineOf(stalk)" /><path class="light" :d="lineOf(stalk)" /></template>
+        <template v-if="thrown">
+          <path class="dark" :d="lineOf([midOf(thrown), tipOf(thrown)])" /><path class="light" :d="lineOf([midOf(thrown), tipOf(thrown)])" />
+        </template>
         <template v-if="horizon"><path class="dark dotted" :d="lineOf(horizon)" /><path class="light dotted" :d="lineOf(horizon)" /></template>
       </g>
       <PlaceHandles :handles="handles" @drag="drag" @settle="settle" />
@@ -129,7 +148,8 @@ const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
     <rect
       v-if="acting" class="ground" width="100%" height="100%" @pointerdown="begin" @pointermove="go" @pointerup="end" @pointercancel="drawn = []"
     />
-    <g v-if="live" fill="none" pointer-events="none"><path class="dark" :d="live" /><path class="light" :d="live" /></g>
+    <path v-if="tools.tool === 'lead' && line.length" class="ribbon" :class="{ taking }" :d="pathOf(line)" :stroke-width="TIP" />
+    <g v-else-if="line.length" fill="none" pointer-events="none"><path class="dark" :d="outlineOf(line)" /><path class="light" :d="outlineOf(line)" /></g>
   </g>
 </template>
 
@@ -137,6 +157,8 @@ const live = computed(() => outlineOf(drawn.value.map(view.stageOfSource)))
 .sheet { fill: transparent; stroke: none; cursor: move; }
 .sheet:focus-visible { outline: none; stroke: var(--fern); stroke-width: 5; }
 .ground { fill: transparent; cursor: crosshair; }
+.ribbon { fill: none; stroke: rgb(232 229 222 / 0.55); stroke-linecap: round; stroke-linejoin: round; pointer-events: none; }
+.ribbon.taking { stroke: rgb(20 20 18 / 0.45); }
 .dark { stroke: #20201e; stroke-width: 3.4; }
 .light { stroke: #faf9f5; stroke-width: 1.2; }
 .dotted { stroke-dasharray: 2 6; stroke-linecap: round; }
