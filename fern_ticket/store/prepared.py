@@ -66,7 +66,7 @@ class Prepared:
         factor = _THUMBNAIL / max(width, height)
         size = (max(1, round(width * factor)), max(1, round(height * factor)))
         to_source = scaling(width / size[0], height / size[1])
-        window, _ = resample(source, to_source, size, fine=True)
+        window = resample(source, to_source, size, fine=True)
         pixels = LightChain(source.space, []).develop(window, Where(to_source), np.uint8)
         sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
         data = encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))

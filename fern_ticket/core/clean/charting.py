@@ -7,7 +7,7 @@ difference to what was there, so that what is not touched keeps every bit.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -185,7 +185,8 @@ def brought_back(
     change = _carried_on(new - seen, covered > 0)
     replaced = (np.abs(change).max(axis=2, keepdims=True) > 0).astype(np.float32)
     found = []
-    for target in _in_parts(chart.footprint(patch.box)):
+    # at a pole of a panorama a small place is as wide as all of it
+    for target in (part for box in chart.footprint(patch.box) for part in box.blocks(_PART, max(1, box.height))):
         cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
         if not cover.any():
             continue
@@ -203,13 +204,6 @@ def brought_back(
         changed += share * (was - below.astype(np.float32))
         found.append(Difference(target, changed, cover))
     return found
-
-
-def _in_parts(boxes: list[Box]) -> Iterator[Box]:
-    """Boxes of at most so many columns: at a pole of a panorama a small place is as wide as all of it."""
-    for box in boxes:
-        for left in range(box.left, box.right, _PART):
-            yield Box(left, box.top, min(left + _PART, box.right), box.bottom)
 
 
 def _alpha_over(place: Place, target: Box, size: tuple[int, int]) -> Alpha:

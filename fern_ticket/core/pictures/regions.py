@@ -68,6 +68,18 @@ class Box(NamedTuple):
             max(self.bottom, other.bottom),
         )
 
+    def blocks(self, width: int, height: int) -> list[Box]:
+        """All of it in boxes of at most so many pixels, by rows.
+
+        >>> Box(0, 0, 3, 2).blocks(2, 2)
+        [Box(left=0, top=0, right=2, bottom=2), Box(left=2, top=0, right=3, bottom=2)]
+        """
+        return [
+            Box(left, top, min(left + width, self.right), min(top + height, self.bottom))
+            for top in range(self.top, self.bottom, height)
+            for left in range(self.left, self.right, width)
+        ]
+
     def relative_to(self, other: Box) -> Box:
         """This box in the coordinates of an array that covers `other`."""
         return self.moved(-other.left, -other.top)

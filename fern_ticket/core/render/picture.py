@@ -207,7 +207,7 @@ class LedgerPicture:
         """How far a cover covers each pixel of a window, 0-1, shape (rows, columns)."""
         window: Window = np.broadcast_to(np.uint16(0), (size[1], size[0], 3))
         if cover.of_pixels:
-            window, _ = resample(self.repaired, to_source, size, fine=True)
+            window = resample(self.repaired, to_source, size, fine=True)
         return self._coverage(cover, step)(window, to_source)
 
     def window_under(
@@ -217,7 +217,7 @@ class LedgerPicture:
 
         At the soft edge of a cover that is fine the colours are those of what it covers, without its ground's.
         """
-        window, _ = resample(self.repaired, to_source, size, fine=fine)
+        window = resample(self.repaired, to_source, size, fine=fine)
         if cover is None or cover.whole or cover.fine is None:
             return window
         share = self._coverage(cover, step)(window, to_source)
@@ -541,7 +541,7 @@ class LedgerPicture:
         """The whole repaired source, small, encoded as in the source; and its pixels for one source pixel."""
 
         def read(to_source: PlaneMap, size: tuple[int, int]) -> Window:
-            return resample(self.repaired, to_source, size, fine=True)[0]
+            return resample(self.repaired, to_source, size, fine=True)
 
         return self._cache.get_or_make(
             Key("small", (self.repaired.key, self._small)),
@@ -575,7 +575,7 @@ class LedgerPicture:
         to_source = frame.to_source @ translation(frame.margin, frame.margin) @ grid
         window = self._cache.get_or_make(
             Key("samples", (self.repaired.key, to_source.tobytes(), size)),
-            lambda: nearest(self.repaired, to_source, size)[0],
+            lambda: nearest(self.repaired, to_source, size),
             lambda window: window.nbytes,
         )
         return window, Where(to_source, scaling(1 / size[0], 1 / size[1]))
@@ -589,14 +589,15 @@ class LedgerPicture:
             return seen
         places = [_touched(box, to_source, size) for box in (changed or {}).values()]
         if seen is None or 2 * sum(place.width * place.height for place in places) > size[0] * size[1]:
-            window, outside = resample(self.repaired, to_source, size, fine=fine, delivered=delivered)
+            window = resample(self.repaired, to_source, size, fine=fine, delivered=delivered)
+            outside = beyond_picture(to_source, size, self.repaired.size)
         else:
             window, outside = seen.window.copy(), seen.outside
             for place in places:
                 if place.empty:
                     continue
                 there = to_source @ translation(place.left, place.top)
-                part, _ = resample(self.repaired, there, (place.width, place.height), fine=fine, delivered=delivered)
+                part = resample(self.repaired, there, (place.width, place.height), fine=fine, delivered=delivered)
                 window[place.rows, place.columns] = part
         made = _Seen(window, outside, self.repaired.laid)
         self._cache.put(key, made, window.nbytes + (0 if outside is None else outside.nbytes))
@@ -646,7 +647,7 @@ class LedgerPicture:
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         wide = where.moved(-reach, -reach)
         size = (width + 2 * reach, rows + 2 * reach)
-        window, _ = resample(self.repaired, wide.to_source, size, fine=True, delivered=True)
+        window = resample(self.repaired, wide.to_source, size, fine=True, delivered=True)
         return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
 
     def _turned_band(self, top: int, rows: int, width: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:

@@ -36,9 +36,10 @@ from fern_ticket.core.pieces.placing import inside_of, rim_lines, to_piece
 from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.repaired import Repaired
-from fern_ticket.core.render.resample import Window, resample, widened
+from fern_ticket.core.render.resample import Window, beyond_picture, resample, widened
 from fern_ticket.core.render.thrown import light_left, reach_of
 from fern_ticket.core.source.operation import Altered
+from fern_ticket.core.threads import by_rows
 
 #: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
 _SMALL = 256
@@ -48,6 +49,10 @@ _CLOSE = 500
 _LENT_BRIGHTNESS = 0.35
 #: Rows of a sheet on the level on which the lowest place that it covers is looked for.
 _TALL = 1024
+#: Side of what of a sheet is laid on at once, pixels.
+_AT_ONCE = 1024
+#: Pixels from which threads lay a sheet on.
+_WORTH = 1 << 17
 _EVERYWHERE = Box(-(2**24), -(2**24), 2**24, 2**24)
 _TOP = np.float32(65535)
 
@@ -276,16 +281,21 @@ class Pieced(Altered):
         if place.empty:
             return
         share = self._share(one, level, place)
-        x, y, width, height = cv2.boundingRect((share > 0).view(np.uint8))
-        if not width:
-            return
-        share = share[y : y + height, x : x + width]
-        place = Box(0, 0, width, height).moved(place.left + x, place.top + y)
-        inside = place.relative_to(box)
-        target = pixels[inside.rows, inside.columns]
+        # by parts, so that of one that lies askew only what it reads there is read, and nothing where it does not lie
+        for part in place.blocks(_AT_ONCE, _AT_ONCE):
+            inside = part.relative_to(place)
+            x, y, width, height = cv2.boundingRect((share[inside.rows, inside.columns] > 0).view(np.uint8))
+            if width:
+                covered = Box(0, 0, width, height).moved(part.left + x, part.top + y)
+                there, here = covered.relative_to(box), covered.relative_to(place)
+                target, own_share = pixels[there.rows, there.columns], share[here.rows, here.columns]
+                self._lay_part(one, number, target, own_share, level, covered)
+
+    def _lay_part(self, one: Lying, number: int, target: Window, share: Alpha, level: int, place: Box) -> None:
+        """Lay what lies at a place onto what is below it there, by the share that it covers."""
         plain = self._plain(one, level, place) if one.plain else None
         if plain is not None:
-            _laid_over(target, plain, share)
+            _lay_over(target, plain, share)
             return
         own = self._own(one, number, level, place)
         if one.sheet.melt:
@@ -294,7 +304,7 @@ class Pieced(Altered):
         if one.sheet.glass:
             own = own + np.float32(one.sheet.glass) * (blended(below, np.clip(own, 0, 1), "screen") - own)
         mixed = own if one.sheet.blend == "normal" else blended(below, np.clip(own, 0, 1), one.sheet.blend)
-        _laid_over(target, np.clip(mixed * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16), share)
+        _lay_over(target, np.clip(mixed * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16), share)
 
     def _share(self, one: Lying, level: int, place: Box) -> Alpha:
         """How far a sheet covers pixels of a level, 0-1."""
@@ -362,7 +372,8 @@ class Pieced(Altered):
         # read beyond the place, so that it is softened the same wherever a window ends
         wide = place.grown(math.ceil(3 * blur) + 1) if blur else place
         to_own = one.plane @ from_level(level, wide.left, wide.top)
-        window, outside = resample(source, to_own, (wide.width, wide.height), fine=self._fine)
+        window = resample(source, to_own, (wide.width, wide.height), fine=self._fine)
+        outside = beyond_picture(to_own, (wide.width, wide.height), source.size)
         ink = window[..., 0].astype(np.float32) / _TOP
         if outside is not None:
             ink[outside] = 0
@@ -549,9 +560,13 @@ def _in_space(values: Values, space: ColourSpace) -> Values:
     return _encoded(linear @ np.linalg.inv(space.to_srgb).T.astype(np.float32), space)
 
 
+def _lay_over(target: Window, own: Window, share: Alpha) -> None:
+    """`own` mixed onto `target` in place, by its share of each pixel."""
+    by_rows(len(target), lambda part: _laid_over(target[part], own[part], share[part]), worth=share.size > _WORTH)
+
+
 @fast_kernel
 def _laid_over(target: NDArray[np.uint16], own: NDArray[np.uint16], share: NDArray[np.float32]) -> None:
-    """`own` mixed onto `target` in place, by its share of each pixel."""
     for row in range(target.shape[0]):
         for column in range(target.shape[1]):
             part = share[row, column]

@@ -9,6 +9,9 @@ Light is filtered, not its codes: a fine pattern stays as light as it was.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -29,7 +32,7 @@ from fern_ticket.core.pictures.plane import (
 )
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.threads import by_rows
+from fern_ticket.core.threads import by_rows, in_threads
 
 Window = NDArray[np.uint16]
 
@@ -43,7 +46,7 @@ _DELIVERED_SPARE = 8.0
 
 def resample(
     source: Source, to_source: PlaneMap, size: tuple[int, int], *, fine: bool, delivered: bool = False
-) -> tuple[Window, NDArray[np.bool_] | None]:
+) -> Window:
     """Pixels of a result of `size` under the map `to_source`.
 
     Parameters
@@ -61,8 +64,8 @@ def resample(
 
     Returns
     -------
-    Window of shape (rows, columns, 3), uint16, encoded as in the source (8-bit values times 257); and, where the map
-    leaves the picture, a mask of the pixels that lie outside, else None.
+    Shape (rows, columns, 3), uint16, encoded as in the source (8-bit values times 257). Pixels that lie outside of the
+    picture (`beyond_picture`) mean nothing.
     """
     reduction = magnification(to_source, size[0] / 2, size[1] / 2)
     upright = _is_upright(to_source)
@@ -70,27 +73,26 @@ def resample(
     level = _level(reduction, source.levels, spare, fine)
     shrink = 2.0**-level
     to_level = scaling(shrink, shrink) @ to_source
-    outside = beyond_picture(to_source, size, source.size)
     whole = level_box(source.size, level)
     reach = math.ceil(3 * max(1.0, reduction * shrink)) + 2
     box = _footprint(to_level, size).grown(reach).within(whole)
     if box.empty:
-        return np.zeros((size[1], size[0], 3), np.uint16), np.ones((size[1], size[0]), np.bool_)
+        return np.zeros((size[1], size[0], 3), np.uint16)
     pixels = source.read(level, box)
     to_box = translation(-box.left, -box.top) @ to_level
     copied = _copied(pixels, to_box, size) if upright and (level == 0 or reduction * shrink == 1) else None
     if copied is not None:
-        return copied, outside
+        return copied
     if not fine:
-        return _bilinear(pixels, to_box, size), outside
+        return _bilinear(pixels, to_box, size)
     tone = tone_of(source.space, pixels.dtype)
     if upright:
-        return _upright(pixels, to_box, size, tone), outside
+        return _upright(pixels, to_box, size, tone)
     spread = max(1.0, reduction * shrink)
-    return _turned(pixels, to_box, size, spread, tone, _SINC if delivered and spread > 1 else _CUBIC), outside
+    return _turned(pixels, to_box, size, spread, tone, _SINC if delivered and spread > 1 else _CUBIC)
 
 
-def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> tuple[Window, NDArray[np.bool_] | None]:
+def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> Window:
     """Single full-size pixels, not averages, for honest counts. Same arguments and result as `resample`."""
     box = _footprint(to_source, size).grown(1).within(level_box(source.size, 0))
     pixels = source.read(0, box)
@@ -98,7 +100,7 @@ def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> tuple
     across, down = np.floor(mapped(to_source, x, y)).astype(np.intp)
     columns, rows = across - box.left, down - box.top
     picked = pixels[np.clip(rows, 0, box.height - 1), np.clip(columns, 0, box.width - 1)]
-    return widened(picked), beyond_picture(to_source, size, source.size)
+    return widened(picked)
 
 
 def _is_upright(to_source: PlaneMap) -> bool:
@@ -211,134 +213,153 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone
     rows, columns = pixels.shape[:2]
     first_x, weight_x = sinc_weights(size[0], to_box[0, 0], to_box[0, 2], columns)
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
-    across = np.empty((rows, size[0], 3), np.float32)
-    by_rows(rows, lambda part: _filter_rows(decoded(pixels[part], tone), first_x, weight_x, across[part]))
-    out = np.empty((size[1], size[0], 3), np.uint16)
-    by_rows(size[1], lambda part: _filter_columns(across, first_y[part], weight_y[part], tone.codes, out[part]))
-    return out
-
-
-@fast_kernel
-def _filter_rows(light: Any, first: NDArray[np.int32], weight: NDArray[np.float32], out: NDArray[np.float32]) -> None:
-    taps = weight.shape[1]
-    for row in range(light.shape[0]):
-        for column in range(first.shape[0]):
-            start = first[column]
-            r = g = b = np.float32(0)
-            for tap in range(taps):
-                w = weight[column, tap]
-                r += w * light[row, start + tap, 0]
-                g += w * light[row, start + tap, 1]
-                b += w * light[row, start + tap, 2]
-            out[row, column, 0], out[row, column, 1], out[row, column, 2] = r, g, b
-
-
-@fast_kernel
-def _filter_columns(
-    across: NDArray[np.float32],
-    first: NDArray[np.int32],
-    weight: NDArray[np.float32],
-    codes: Table,
-    out: NDArray[np.uint16],
-) -> None:
-    rows, columns, _ = out.shape
-    line = np.empty(columns * 3, np.float32)
-    flat = across.reshape(across.shape[0], columns * 3)
-    for row in range(rows):
-        line[:] = 0
-        for tap in range(weight.shape[1]):
-            w = weight[row, tap]
-            above = flat[first[row] + tap]
-            for index in range(columns * 3):
-                line[index] += w * above[index]
-        target = out[row].reshape(columns * 3)
-        for index in range(columns * 3):
-            target[index] = np.uint16(_encoded(line[index] * _STEP, codes) + np.float32(0.5))
-
-
-# ------------------------------------------------------------------------------------------------ turned: cubic
-
-
-#: Samples of a filter for each pixel that it reaches.
-_STEPS = 512
-
-
-def _cubic_table() -> Table:
-    """Catmull-Rom (Keys 1981, a = -1/2) on [0, 2], sampled."""
-    x = np.linspace(0, 2, 2 * _STEPS + 2)
-    near = 1.5 * x**3 - 2.5 * x**2 + 1
-    far = -0.5 * x**3 + 2.5 * x**2 - 4 * x + 2
-    return np.where(x < 1, near, np.where(x < 2, far, 0)).astype(np.float32)
-
-
-def _sinc_table() -> Table:
-    """Lanczos with three lobes on [0, 3], sampled."""
-    x = np.linspace(0, 3, 3 * _STEPS + 2)
-    return (np.sinc(x) * np.sinc(x / 3)).astype(np.float32)
-
-
-_CUBIC, _SINC = _cubic_table(), _sinc_table()
-
-
-def _turned(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, tone: Tone, table: Table) -> Window:
     out = np.empty((size[1], size[0], 3), np.uint16)
 
     def work(part: slice) -> None:
-        there = to_box @ translation(0, part.start)
-        # the rows that this part reads, and those beside them
-        seen = _footprint(there, (size[0], part.stop - part.start)).grown(math.ceil(3 * spread) + 2)
-        top = min(max(seen.top, 0), len(pixels) - 1)
-        light = decoded(pixels[top : max(seen.bottom, top + 1)], tone)
-        own = np.ascontiguousarray(translation(0, -top) @ there)
-        _filtered(light, own, spread, tone.codes, table, out[part])
+        begins, ends = first_y[part].min(), first_y[part].max() + weight_y.shape[1]
+        light = decoded(pixels[begins:ends], tone)
+        _filter(light, first_x, weight_x, first_y[part] - begins, weight_y[part], tone.codes, out[part])
 
     by_rows(size[1], work)
     return out
 
 
 @fast_kernel
-def _filtered(
+def _filter(
     light: Any,
-    to_box: NDArray[np.float64],
-    spread: float,
+    first_x: NDArray[np.int32],
+    weight_x: NDArray[np.float32],
+    first_y: NDArray[np.int32],
+    weight_y: NDArray[np.float32],
     codes: Table,
-    table: Table,
     out: NDArray[np.uint16],
 ) -> None:
+    """Rows are added up first, as whole lines of the source, which compilers do many values at a time."""
+    width = 3 * light.shape[1]
+    flat = light.reshape(light.shape[0], width)
+    line = np.empty(width, np.float32)
+    for row in range(out.shape[0]):
+        line[:] = 0
+        for tap in range(weight_y.shape[1]):
+            w = weight_y[row, tap]
+            above = flat[first_y[row] + tap]
+            for index in range(width):
+                line[index] += w * np.float32(above[index])
+        for column in range(first_x.shape[0]):
+            start = 3 * first_x[column]
+            r = g = b = np.float32(0)
+            for tap in range(weight_x.shape[1]):
+                w = weight_x[column, tap]
+                r += w * line[start + 3 * tap]
+                g += w * line[start + 3 * tap + 1]
+                b += w * line[start + 3 * tap + 2]
+            out[row, column, 0] = np.uint16(_encoded(r * _STEP, codes) + np.float32(0.5))
+            out[row, column, 1] = np.uint16(_encoded(g * _STEP, codes) + np.float32(0.5))
+            out[row, column, 2] = np.uint16(_encoded(b * _STEP, codes) + np.float32(0.5))
+
+
+# ------------------------------------------------------------------------------------------------ turned: cubic
+
+
+#: Side of what is filtered at once, result pixels.
+_BLOCK = 128
+#: Places between two pixels for which weights are worked out.
+_PHASES = 2048
+
+
+@dataclass(frozen=True)
+class _Filter:
+    """A filter of one dimension, for any reduction: its weight by the distance from its middle, and how far it reaches.
+
+    Distances are in pixels where nothing is reduced.
+    """
+
+    weight: Callable[[NDArray[np.float64]], NDArray[np.float64]]
+    reach: int
+
+
+def _cubic(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Catmull-Rom (Keys 1981, a = -1/2)."""
+    near = 1.5 * x**3 - 2.5 * x**2 + 1
+    far = -0.5 * x**3 + 2.5 * x**2 - 4 * x + 2
+    return np.where(x < 1, near, np.where(x < 2, far, 0))
+
+
+def _sinc(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Lanczos with three lobes (Duchon 1979)."""
+    return np.where(x < 3, np.sinc(x) * np.sinc(x / 3), 0)
+
+
+_CUBIC, _SINC = _Filter(_cubic, 2), _Filter(_sinc, 3)
+
+
+@lru_cache(maxsize=32)
+def _phases(kind: _Filter, spread: float) -> Table:
+    """Weights that add up to one, by how far before its first tap a widened filter begins; shape (phases + 1, taps)."""
+    half = kind.reach * spread
+    begins = np.arange(_PHASES + 1)[:, None] / _PHASES
+    weight = kind.weight(np.abs(begins - half + np.arange(math.ceil(2 * half))) / spread)
+    return np.asarray(weight / weight.sum(axis=1, keepdims=True), np.float32)
+
+
+def _turned(
+    pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, tone: Tone, kind: _Filter
+) -> Window:
+    out = np.empty((size[1], size[0], 3), np.uint16)
+    within = Box(0, 0, pixels.shape[1], pixels.shape[0])
+    weight, half = _phases(kind, spread), kind.reach * spread
+
+    def work(block: Box) -> None:
+        there = to_box @ translation(block.left, block.top)
+        # what this block reads, at least the pixel next to it
+        seen = _footprint(there, (block.width, block.height)).grown(math.ceil(half) + 2)
+        left, top = min(max(seen.left, 0), within.right - 1), min(max(seen.top, 0), within.bottom - 1)
+        seen = Box(left, top, max(seen.right, left + 1), max(seen.bottom, top + 1)).within(within)
+        light = decoded(pixels[seen.rows, seen.columns], tone).astype(np.float32, copy=False)
+        own = np.ascontiguousarray(translation(-0.5 - half, -0.5 - half) @ translation(-seen.left, -seen.top) @ there)
+        _filtered(light, own, weight, tone.codes, out[block.rows, block.columns])
+
+    # blocks as wide as high: what a turned one reads is little larger than it
+    in_threads(work, Box(0, 0, *size).blocks(_BLOCK, _BLOCK))
+    return out
+
+
+@fast_kernel
+def _filtered(
+    light: NDArray[np.float32], to_first: NDArray[np.float64], weight: Table, codes: Table, out: NDArray[np.uint16]
+) -> None:
+    """`to_first` maps a result place to where its filter begins, as pixels are counted."""
     rows, columns, _ = light.shape
-    reach = (table.shape[0] - 2) // _STEPS
-    # where one more would fit, the first and the last lie where the filter ends
-    taps = int(np.ceil(2 * reach * spread))
-    wx, wy = np.empty(taps, np.float32), np.empty(taps, np.float32)
-    source_columns = np.empty(taps, np.int64)
+    phases, taps = weight.shape[0] - 1, weight.shape[1]
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
-            depth = to_box[2, 0] * (column + 0.5) + to_box[2, 1] * (row + 0.5) + to_box[2, 2]
-            x = (to_box[0, 0] * (column + 0.5) + to_box[0, 1] * (row + 0.5) + to_box[0, 2]) / depth - 0.5
-            y = (to_box[1, 0] * (column + 0.5) + to_box[1, 1] * (row + 0.5) + to_box[1, 2]) / depth - 0.5
-            left, top = int(np.ceil(x - reach * spread)), int(np.ceil(y - reach * spread))
-            sum_x = sum_y = np.float32(0)
-            for tap in range(taps):
-                dx, dy = abs(left + tap - x) / spread, abs(top + tap - y) / spread
-                wx[tap] = table[int(dx * _STEPS + 0.5)] if dx < reach else np.float32(0)
-                wy[tap] = table[int(dy * _STEPS + 0.5)] if dy < reach else np.float32(0)
-                sum_x += wx[tap]
-                sum_y += wy[tap]
-                source_columns[tap] = min(max(left + tap, 0), columns - 1)
+            depth = to_first[2, 0] * (column + 0.5) + to_first[2, 1] * (row + 0.5) + to_first[2, 2]
+            x = (to_first[0, 0] * (column + 0.5) + to_first[0, 1] * (row + 0.5) + to_first[0, 2]) / depth
+            y = (to_first[1, 0] * (column + 0.5) + to_first[1, 1] * (row + 0.5) + to_first[1, 2]) / depth
+            left, top = int(np.ceil(x)), int(np.ceil(y))
+            across, down = int((left - x) * phases + 0.5), int((top - y) * phases + 0.5)
             r = g = b = np.float32(0)
-            for down in range(taps):
-                source_row = min(max(top + down, 0), rows - 1)
-                lr = lg = lb = np.float32(0)
-                for across in range(taps):
-                    source_column = source_columns[across]
-                    w = wx[across]
-                    lr += w * light[source_row, source_column, 0]
-                    lg += w * light[source_row, source_column, 1]
-                    lb += w * light[source_row, source_column, 2]
-                r += wy[down] * lr
-                g += wy[down] * lg
-                b += wy[down] * lb
-            factor = _STEP / (sum_x * sum_y)
-            out[row, column, 0] = np.uint16(_encoded(r * factor, codes) + np.float32(0.5))
-            out[row, column, 1] = np.uint16(_encoded(g * factor, codes) + np.float32(0.5))
-            out[row, column, 2] = np.uint16(_encoded(b * factor, codes) + np.float32(0.5))
+            if left >= 0 and top >= 0 and left + taps <= columns and top + taps <= rows:
+                for k in range(taps):
+                    line_r = line_g = line_b = np.float32(0)
+                    for j in range(taps):
+                        w = weight[across, j]
+                        line_r += w * light[top + k, left + j, 0]
+                        line_g += w * light[top + k, left + j, 1]
+                        line_b += w * light[top + k, left + j, 2]
+                    w = weight[down, k]
+                    r += w * line_r
+                    g += w * line_g
+                    b += w * line_b
+            else:
+                for k in range(taps):
+                    source_row = min(max(top + k, 0), rows - 1)
+                    for j in range(taps):
+                        source_column = min(max(left + j, 0), columns - 1)
+                        w = weight[down, k] * weight[across, j]
+                        r += w * light[source_row, source_column, 0]
+                        g += w * light[source_row, source_column, 1]
+                        b += w * light[source_row, source_column, 2]
+            out[row, column, 0] = np.uint16(_encoded(r * _STEP, codes) + np.float32(0.5))
+            out[row, column, 1] = np.uint16(_encoded(g * _STEP, codes) + np.float32(0.5))
+            out[row, column, 2] = np.uint16(_encoded(b * _STEP, codes) + np.float32(0.5))
