@@ -58,8 +58,13 @@ def _drag(photo: Source, other: Source) -> Iterator[Figure]:
 
 def _delivery(photo: Path, pyramid: Path) -> Iterator[Figure]:
     ten = RULERS[:10]
-    bare, _ = worked(photo, pyramid, "deliver", 2, ten)
-    five, memory = worked(photo, pyramid, "deliver", 2, [*ten, *(_piece(*one) for one in _FIVE)])
+    with_five = [*ten, *(_piece(*one) for one in _FIVE)]
+    # one after the other, several times: what else the machine does comes and goes
+    pairs = [
+        (worked(photo, pyramid, "deliver", 1, ten), worked(photo, pyramid, "deliver", 1, with_five)) for _ in range(5)
+    ]
+    bare, five = (min(pair[which][0] for pair in pairs) for which in (0, 1))
+    memory = max(pair[1][1] for pair in pairs)
     yield Figure(
         "delivery with five pieces", round(five / bare, 2), "×", f"the same ten steps without, {bare:.2f} s", 1.6
     )
