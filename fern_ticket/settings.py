@@ -25,8 +25,10 @@ class Settings(BaseSettings):
     upload_limit: int = 400 * 1024 * 1024
     #: Most bytes that decoding one file may take.
     decode_memory: int = 6 << 30
-    #: Bytes that the process may hold in things it can compute again.
+    #: Bytes that the server, all its processes together, or a worker may hold in things it can compute again.
     cache_budget: int = 768 * 1024 * 1024
+    #: Processes of the server, all behind its one port. A bench belongs to one; what they share is the database's.
+    processes: int = Field(1, ge=1, le=256)
     #: Bring the compiled kernels into memory at the start, so that no one's first drag waits for them.
     warm: bool = True
     #: Signs what the desk accepts from us; made anew in each data folder.

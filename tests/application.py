@@ -138,7 +138,7 @@ class Cluster:
 class Application:
     """Server and worker on a cluster and a data folder of their own."""
 
-    def __init__(self, cluster: Cluster, data: Path, *, demo: bool = True) -> None:
+    def __init__(self, cluster: Cluster, data: Path, *, demo: bool = True, processes: int = 1) -> None:
         self.cluster = cluster
         self.data = data
         self.port = free_port()
@@ -158,6 +158,7 @@ class Application:
             "FERN_HEARTBEAT": "1",
             "FERN_UPLOAD_LIMIT": str(64 << 20),
             "FERN_WARM": "false",
+            "FERN_PROCESSES": str(processes),
         }
         prepare_database(cluster.url)
 

@@ -82,13 +82,13 @@ def empty_application() -> Iterator[Application]:
 
 
 @contextmanager
-def running_on_its_own(*, demo: bool = True) -> Iterator[Application]:
+def running_on_its_own(*, demo: bool = True, processes: int = 1) -> Iterator[Application]:
     """Cluster, data folder and application; all of it gone afterwards, whatever happened."""
     cluster = Cluster()
     try:
         data = cluster.folder / "data"
         data.mkdir()
-        running = Application(cluster, data, demo=demo)
+        running = Application(cluster, data, demo=demo, processes=processes)
         try:
             yield running
         finally:

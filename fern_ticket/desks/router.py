@@ -44,7 +44,6 @@ def desk_router(inbox: Path, token: str, looks_for: float) -> APIRouter:
     `token` is what a sender must show; a desk looks at a file for `looks_for` seconds before it answers.
     """
     router = APIRouter(prefix="/desks", tags=["desks"])
-    opens_at: dict[str, float] = {}
 
     def asks_of(desk: str, authorization: str) -> Asks:
         if not token or not secrets.compare_digest(authorization.encode(), f"Bearer {token}".encode()):
@@ -56,7 +55,7 @@ def desk_router(inbox: Path, token: str, looks_for: float) -> APIRouter:
 
     def open_desk(desk: str, authorization: str) -> Asks:
         asks = asks_of(desk, authorization)
-        if opens_at.get(desk, 0) > time.monotonic():
+        if _opens_at(inbox, desk) > time.time():
             raise HTTPException(503, "The desk is closed for the moment.")
         return asks
 
@@ -85,9 +84,22 @@ def desk_router(inbox: Path, token: str, looks_for: float) -> APIRouter:
     async def hours(desk: str, asked: Hours, authorization: Annotated[str, Header()] = "") -> None:
         """Close the desk for a while, as desks do."""
         asks_of(desk, authorization)
-        opens_at[desk] = time.monotonic() + asked.closed_for
+        inbox.mkdir(parents=True, exist_ok=True)
+        _write(_hours(inbox, desk), str(time.time() + asked.closed_for).encode())
 
     return router
+
+
+def _hours(inbox: Path, desk: str) -> Path:
+    return inbox / f"{desk}.opens-at"
+
+
+def _opens_at(inbox: Path, desk: str) -> float:
+    """When a desk opens again, as all processes know it; 0 for one that was never closed."""
+    try:
+        return float(_hours(inbox, desk).read_text())
+    except FileNotFoundError:
+        return 0.0
 
 
 def clear_unfinished(inbox: Path) -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import shutil
+import threading
 from pathlib import Path
 
 import cv2
@@ -71,6 +73,6 @@ class Prepared:
         sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
         data = encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))
         path = self._folder / blob / "thumbnail.jpg"
-        part = path.with_suffix(".part")
+        part = path.with_suffix(f".{os.getpid()}.{threading.get_ident()}.part")
         part.write_bytes(data)
         part.replace(path)

@@ -455,11 +455,22 @@ class Delivery(BaseModel):
     ask_again_at: datetime | None
 
 
+class Failures(BaseModel):
+    """How often signing in failed of late, and how many seconds ago the last time was."""
+
+    kind: Literal["name", "address"]
+    count: int
+    ago: float
+
+
+LinkKind = Literal["proofs", "take", "bring"]
+
+
 class LinkRow(BaseModel):
-    """A link for somebody outside: to take what was made, or to bring photos."""
+    """A link for somebody outside: to see proofs, to take what was made, or to bring photos."""
 
     id: UUID
-    kind: Literal["take", "bring"]
+    kind: LinkKind
     ends_at: datetime
     used: int
     room: int

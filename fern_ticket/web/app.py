@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import gc
-import os
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
@@ -17,6 +16,7 @@ from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
+from fern_ticket.core.threads import cores
 from fern_ticket.desks.router import clear_unfinished, desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
@@ -25,7 +25,6 @@ from fern_ticket.store.database import opened
 from fern_ticket.web.bench import socket
 from fern_ticket.web.bench.background import Background
 from fern_ticket.web.bench.messages import message_schemas
-from fern_ticket.web.common.attempts import Attempts
 from fern_ticket.web.common.guard import Guard
 from fern_ticket.web.common.hosts import Hosts
 from fern_ticket.web.common.metrics import Metrics
@@ -65,8 +64,8 @@ from fern_ticket.web.routes import (
     ways,
 )
 
-#: Frames made at once, whoever they are for; each computes on one core.
-_FRAMES_AT_ONCE = max(2, os.cpu_count() or 1)
+#: Seconds between two notes of what a process holds.
+_FIGURES_NOTED = 5.0
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
 _PAGE = Path(__file__).parents[2] / "frontend" / "dist"
 
@@ -93,14 +92,17 @@ def create_app(settings: Settings) -> FastAPI:
                     hosts=Hosts(database, settings.host),
                 )
                 app.state.background = Background()
-                app.state.attempts = Attempts()
                 app.state.metrics = Metrics()
-                app.state.frames = ThreadPoolExecutor(_FRAMES_AT_ONCE, thread_name_prefix="frames")
+                # frames made at once, whoever they are for: each computes on one core
+                at_once = max(2, cores() // settings.processes)
+                app.state.frames = ThreadPoolExecutor(at_once, thread_name_prefix="frames")
                 clear_unfinished(settings.desk_inbox)
-                warming = asyncio.create_task(_warm()) if settings.warm else None
+                beside = [asyncio.create_task(_note_figures(app))]
+                if settings.warm:
+                    beside.append(asyncio.create_task(_warm()))
                 yield
-                if warming:
-                    warming.cancel()
+                for task in beside:
+                    task.cancel()
                 app.state.background.close()
                 app.state.frames.shutdown(wait=False, cancel_futures=True)
 
@@ -168,6 +170,13 @@ async def _warm() -> None:
     # what stands now stands for good: the collector need not look through it again at every ledger read
     gc.collect()
     gc.freeze()
+
+
+async def _note_figures(app: FastAPI) -> None:
+    """Keep what only this process knows of itself where another that is asked for figures finds it."""
+    while True:
+        app.state.metrics.noted(app.state.shared)
+        await asyncio.sleep(_FIGURES_NOTED)
 
 
 def _describe_socket(app: FastAPI) -> None:

@@ -21,7 +21,7 @@ def test_the_picture_is_the_largest_thing_on_the_bench(page: Page):
 @pytest.fixture
 def proofs(phone: Page, application) -> Page:
     with application.client() as client:
-        phone.goto(client.post("/api/tickets/FT-0201/links").json()["path"])
+        phone.goto(client.post("/api/tickets/FT-0201/links/proofs", json={}).json()["path"])
     expect(phone.locator("article img").first).to_be_visible()
     phone.wait_for_function("() => document.querySelector('article img').naturalWidth > 0")
     return phone

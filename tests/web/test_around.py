@@ -89,7 +89,7 @@ def test_the_delivery_for_a_viewer_is_flat_and_says_its_sphere(client, room):
     answer = asked(client, room, "delivered")
     assert answer.headers["content-type"] == "image/jpeg"
     assert read_metadata(answer.content).panorama is None
-    link = client.post("/api/tickets/FT-0201/links").json()["path"].removeprefix("/proofs/")
+    link = client.post("/api/tickets/FT-0201/links/proofs", json={}).json()["path"].removeprefix("/proofs/")
     shown = next(p for p in client.get(f"/api/proofs/{link}").json()["photos"] if p["id"] == room)
     assert shown["around"] is True
     told = read_metadata(client.get(f"/api/proofs/{link}/{room}/around").content).panorama

@@ -423,3 +423,17 @@ def test_the_walkover_keeps_account_of_cells(client, photo):
     assert client.post(where, json={"cells": [48 * 32]}).status_code == 422
     client.delete(where).raise_for_status()
     assert client.get(f"/api/photos/{photo}/bench").json()["walkover"]["cells"] == []
+
+
+def test_the_account_of_a_photo_on_anothers_bench_is_theirs(client, application, photo):
+    where = f"/api/photos/{photo}/walkover"
+    client.delete(where).raise_for_status()
+    page = {"page": str(uuid4())}
+    client.put(f"/api/photos/{photo}/lease", json=page).raise_for_status()
+    client.post(where, json={"cells": [7]}).raise_for_status()
+    with application.client("jonas") as other:
+        assert other.post(where, json={"cells": [8]}).status_code == 204
+        assert "has this photo on the bench" in other.delete(where).json()["title"]
+    assert client.get(f"/api/photos/{photo}/bench").json()["walkover"]["cells"] == [7]
+    client.post(f"/api/photos/{photo}/lease/end", json=page).raise_for_status()
+    client.delete(where).raise_for_status()

@@ -12,7 +12,7 @@ from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
 from fern_ticket.store.errors import Away
-from fern_ticket.web.common.attempts import Attempts
+from fern_ticket.web.common.attempts import seconds_left
 from fern_ticket.web.routes.health import health, metrics
 from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 from tests import pictures
@@ -128,42 +128,34 @@ def test_guessing_is_slowed_for_the_name_and_said_and_others_sign_in(application
         assert told[0]["address"] == "127.0.0.1"
 
 
-class Clock:
-    now = 0.0
-
-    def __call__(self):
-        return self.now
-
-
-def test_each_failure_doubles_the_wait_up_to_a_minute_and_success_or_time_ends_it():
-    clock = Clock()
-    attempts = Attempts(clock)
-    waits = []
-    for _ in range(12):
-        clock.now += attempts.wait("ada", "a")
-        attempts.failed("ada", "a")
-        waits.append(attempts.wait("ada", "a"))
-    assert waits == [0, 0, 0, 0, 2, 4, 8, 16, 32, 60, 60, 60]
-    assert attempts.wait("ben", "a") == 0
-    attempts.succeeded("ada")
-    assert attempts.wait("ada", "a") == 0
-    attempts.failed("cyd", "b")
-    clock.now += 1000
-    assert all(attempts.wait(name, address) == 0 for name in ("ada", "cyd") for address in ("a", "b"))
+def test_each_failure_doubles_the_wait_up_to_a_minute():
+    assert [seconds_left(count, 0, 5) for count in range(1, 13)] == [0, 0, 0, 0, 2, 4, 8, 16, 32, 60, 60, 60]
+    assert seconds_left(12, 59.5, 5) == 1
+    assert seconds_left(12, 60, 5) == 0
 
 
-def test_an_address_that_tries_many_names_is_slowed_too_and_little_is_remembered(monkeypatch):
-    clock = Clock()
-    attempts = Attempts(clock)
-    for number in range(25):
-        attempts.failed(f"name {number}", "a")
-    assert attempts.wait("another", "a") == 60
-    assert attempts.wait("another", "b") == 0
-    monkeypatch.setattr("fern_ticket.web.common.attempts._REMEMBERED", 100)
-    for number in range(300):
-        attempts.failed("ada", f"address {number}")
-    assert len(attempts._failures) == 100
-    assert attempts.wait("ada", "c") == 60
+def test_success_and_time_end_the_wait_and_an_address_that_tries_many_names_is_slowed_too(application, visitor):
+    visitor.headers["Origin"] = application.url
+
+    def tried(name, password="wrong"):
+        return visitor.post("/api/session", json={"sign_in": name, "password": password}).status_code
+
+    def sooner(by):
+        application.rows(f"update attempts set failed = failed - interval '{by}' returning 1")
+
+    sooner("1 hour")
+    assert [tried("jonas") for _ in range(4)] == [401] * 4
+    # whatever way it is written, the name is the same one
+    assert [tried("Jonas"), tried("JONAS")] == [401, 429]
+    sooner("3 seconds")
+    assert tried("jonas", DEMO_PASSWORD) == 200
+    assert tried("jonas") == 401
+    for number in range(14):
+        assert tried(f"name {number}") == 401
+    assert tried("another") == 429
+    sooner("16 minutes")
+    assert tried("somebody") == 401
+    assert application.rows("select max(count) from attempts") == [(1,)]
 
 
 def test_a_bench_is_closed_when_its_session_ends(application, visitor):

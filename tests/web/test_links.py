@@ -63,7 +63,7 @@ def test_a_link_reaches_nothing_else(client, visitor, application):
     bring(client, other, 941)
     take, _ = link(client, number, "take")
     carry, _ = link(client, number, "bring")
-    proofs = client.post(f"/api/tickets/{number}/links").json()["path"].rsplit("/", 1)[1]
+    proofs = client.post(f"/api/tickets/{number}/links/proofs", json={}).json()["path"].rsplit("/", 1)[1]
     # each is good for its own purpose only
     for token, wrong in ((take, ("bring", "proofs")), (carry, ("take", "proofs")), (proofs, ("take", "bring"))):
         for kind in wrong:
@@ -84,3 +84,33 @@ def test_a_link_ends_with_its_days_and_with_its_ticket(client, visitor, applicat
     token, _ = link(client, number, "take", days=1)
     client.delete(f"/api/tickets/{number}").raise_for_status()
     assert visitor.get(f"/api/take/{token}").status_code == 404
+
+
+def test_proofs_are_seen_by_a_link_that_is_dated_counted_and_ended(client, visitor):
+    number = make(client)
+    token, own = link(client, number, "proofs", days=7)
+    assert visitor.get(f"/api/proofs/{token}").json()["number"] == number
+    (row,) = client.get(f"/api/tickets/{number}/links").json()
+    assert (row["kind"], row["used"], row["ended"]) == ("proofs", 1, False)
+    client.delete(f"/api/links/{own}").raise_for_status()
+    assert visitor.get(f"/api/proofs/{token}").status_code == 404
+    assert client.post(f"/api/tickets/{number}/links/proofs", json={"days": 0}).status_code == 422
+
+
+def test_a_client_pins_so_many_notes_an_hour_in_their_own_name_only(client, visitor, application):
+    number = make(client)
+    (photo,) = bring(client, number, 951)
+    token, _ = link(client, number, "proofs")
+    where = f"/api/proofs/{token}/{photo['id']}/notes"
+    made = visitor.post(where, json={"text": "warmer", "author": "Mara Holt"}).json()
+    assert made[0]["author"] == client.get(f"/api/tickets/{number}").json()["ticket"]["client"]
+    application.rows(
+        "insert into notes (photo, text, author, side) "
+        "select %s, 'x', 'c', 'client' from generate_series(1, 119) returning 1",
+        photo["id"],
+    )
+    refused = visitor.post(where, json={"text": "one more"})
+    assert refused.status_code == 429
+    assert "Go on a little later" in refused.text
+    application.rows("update notes set made_at = now() - interval '2 hours' where photo = %s returning 1", photo["id"])
+    assert visitor.post(where, json={"text": "one more"}).status_code == 201

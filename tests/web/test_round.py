@@ -317,7 +317,7 @@ def test_a_desk_that_is_closed_is_asked_again_and_gets_one_delivery(application,
 
 def test_a_clients_link_shows_one_ticket_takes_notes_and_approval_and_opens_nothing_else(client, visitor, easy_ticket):
     number, photos = easy_ticket
-    path = client.post(f"/api/tickets/{number}/links").json()["path"]
+    path = client.post(f"/api/tickets/{number}/links/proofs", json={}).json()["path"]
     token = path.removeprefix("/proofs/")
     page = visitor.get(f"/api/proofs/{token}").json()
     assert (page["number"], len(page["photos"])) == (number, 2)
@@ -351,7 +351,9 @@ def test_a_pin_on_a_turned_and_cropped_proof_lies_at_the_same_place_of_the_photo
     }
     body = {"expected": head(client, photo), "summary": "c", "changes": [crop]}
     client.post(f"/api/photos/{photo}/changes", json=body).raise_for_status()
-    path = client.post(f"/api/tickets/{number}/links").json()["path"].replace("/proofs/", "/api/proofs/")
+    path = (
+        client.post(f"/api/tickets/{number}/links/proofs", json={}).json()["path"].replace("/proofs/", "/api/proofs/")
+    )
     note = visitor.post(f"{path}/{photo}/notes", json={"text": "here", "x": 0.5, "y": 0.5}).json()[-1]
     assert (note["x"], note["y"]) == pytest.approx((0.5, 0.5))
     kept = client.get(f"/api/photos/{photo}/notes").json()[-1]

@@ -12,3 +12,8 @@ update notes set done_at = case when %(done)s then now() end where id = %(note)s
 
 -- name: remove_note
 delete from notes where id = %(note)s and photo = %(photo)s and side = 'editor' returning id;
+
+-- name: client_notes_of_late
+-- How many notes a ticket's client pinned within the last hour.
+select count(*) from notes join photos on photos.id = notes.photo
+where photos.ticket = %(ticket)s and notes.side = 'client' and notes.made_at > now() - interval '1 hour';

@@ -13,6 +13,12 @@ class Held(FernError):
     """The photo is on somebody else's bench."""
 
 
+async def holder_of(queries: Queries, photo: UUID) -> UUID | None:
+    """Who has the photo on the bench."""
+    lease = await queries.row(Lease, "lease_of", photo=photo)
+    return None if lease is None else lease.user_id
+
+
 async def refuse_if_held(queries: Queries, photo: UUID, user: User) -> None:
     """Raises Held where somebody else has the photo on the bench."""
     lease = await queries.row(Lease, "lease_of", photo=photo)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import asyncio
+import os
 import shutil
-from typing import cast
+from pathlib import Path
+from typing import Literal, cast
 
 from fastapi import Request, WebSocket
 from prometheus_client import CollectorRegistry, Gauge, Histogram, ProcessCollector, generate_latest
+from prometheus_client.multiprocess import MultiProcessCollector, mark_process_dead
 
 from fern_ticket.store.records import Load
 from fern_ticket.store.trimming import held
@@ -19,11 +22,15 @@ _ANSWERS = (0.01, 0.05, 0.1, 0.25, 0.5, 1, 2, 5, 15)
 
 
 class Metrics:
-    """Of this process, and of what it shares with others, as it is when it is asked for."""
+    """Of all processes of the server, and of what they share with others, as it is when it is asked for."""
 
     def __init__(self) -> None:
         self._registry = CollectorRegistry()
-        ProcessCollector(registry=self._registry)
+        self._shared = (
+            Path(os.environ["PROMETHEUS_MULTIPROC_DIR"]) if "PROMETHEUS_MULTIPROC_DIR" in os.environ else None
+        )
+        if self._shared is None:
+            ProcessCollector(registry=self._registry)
         self._frames = Histogram(
             "fern_frame_seconds", "From a look to its frame.", ["kind"], buckets=_FRAMES, registry=self._registry
         )
@@ -34,8 +41,9 @@ class Metrics:
             buckets=_ANSWERS,
             registry=self._registry,
         )
-        self._benches = self._gauge("fern_benches", "Benches that are open here.")
-        self._cache = self._gauge("fern_cache_bytes", "What the cache holds, and may hold.", "of")
+        self._benches = self._gauge("fern_benches", "Benches that are open here.", each=True)
+        self._cache = self._gauge("fern_cache_bytes", "What the cache holds, and may hold.", "of", each=True)
+        self._memory = self._gauge("fern_memory_bytes", "Resident memory of the server's processes.", each=True)
         self._prepared = self._gauge("fern_prepared_bytes", "What prepared copies take on disk, and may take.", "of")
         self._disk = self._gauge("fern_disk_bytes", "The data folder's disk, all of it and what is free.", "of")
         self._jobs = self._gauge("fern_jobs", "Background work by how it stands.", "state")
@@ -53,10 +61,15 @@ class Metrics:
     def closed(self) -> None:
         self._benches.dec()
 
-    async def told(self, shared: Shared) -> bytes:
-        """All of it in the text format."""
+    def noted(self, shared: Shared) -> None:
+        """Note what only this process knows of itself."""
         self._cache.labels("held").set(shared.cache.held)
         self._cache.labels("budget").set(shared.cache.budget)
+        self._memory.set(_resident())
+
+    async def told(self, shared: Shared) -> bytes:
+        """All of it in the text format."""
+        self.noted(shared)
         settings = shared.settings
         prepared = await asyncio.to_thread(held, settings.pyramids, settings.patches)
         self._prepared.labels("held").set(prepared)
@@ -69,10 +82,27 @@ class Metrics:
         self._leases.set(load.leases)
         for state, count in (("waiting", load.waiting), ("doing", load.doing), ("failed", load.failed)):
             self._jobs.labels(state).set(count)
-        return generate_latest(self._registry)
+        return await asyncio.to_thread(self._written)
 
-    def _gauge(self, name: str, says: str, *labels: str) -> Gauge:
-        return Gauge(name, says, labels, registry=self._registry)
+    def _written(self) -> bytes:
+        if self._shared is None:
+            return generate_latest(self._registry)
+        for process in {int(path.stem.rsplit("_", 1)[1]) for path in self._shared.glob("*.db")}:
+            if not Path(f"/proc/{process}").exists():
+                mark_process_dead(process, self._shared)  # type: ignore[no-untyped-call]
+        registry = CollectorRegistry()
+        MultiProcessCollector(registry, self._shared)  # type: ignore[no-untyped-call]
+        return generate_latest(registry)
+
+    def _gauge(self, name: str, says: str, *labels: str, each: bool = False) -> Gauge:
+        """A figure that stands; one that `each` process has is added up."""
+        mode: Literal["livesum", "livemostrecent"] = "livesum" if each else "livemostrecent"
+        return Gauge(name, says, labels, registry=self._registry, multiprocess_mode=mode)
+
+
+def _resident() -> int:
+    """Bytes of memory that this process has."""
+    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
 
 
 def metrics_of(connection: Request | WebSocket) -> Metrics:

@@ -1,25 +1,22 @@
-"""Links for people outside: a page to take what was made, a page to bring photos. Each signed, dated, counted."""
+"""Links for people outside: made, listed and ended; a page to take what was made, a page to bring photos."""
 
 from __future__ import annotations
 
 import asyncio
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, HTTPException, Query, Request
 from fastapi.responses import FileResponse
-from itsdangerous import BadSignature
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
-from fern_ticket.store.happening import Actor
-from fern_ticket.store.records import HandOver, Id, LinkOfTicket, LinkRow, Photo, Ticket
+from fern_ticket.store.records import HandOver, Id, LinkRow, Photo
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.coming import NewUpload, Upload, begin_upload, size_of, take_part
-from fern_ticket.web.common.happening import Acts, address_of
-from fern_ticket.web.common.signed import signer
+from fern_ticket.web.common.happening import Acts
+from fern_ticket.web.common.linking import Days, Linked, MadeLink, linked, made_link
 from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.reports.delivered import delivered_of
@@ -27,21 +24,14 @@ from fern_ticket.web.reports.parcel import archive
 
 router = APIRouter(prefix="/api", tags=["links"])
 
-Days = Annotated[int, Field(ge=1, le=365)]
 
-
-class NewTake(BaseModel):
+class NewLink(BaseModel):
     days: Days = 30
 
 
 class NewBring(BaseModel):
     days: Days = 14
     megabytes: int = Field(default=4000, ge=1, le=200_000, description="How much may come in all.")
-
-
-class MadeLink(BaseModel):
-    path: str
-    link: LinkRow
 
 
 class FileToTake(BaseModel):
@@ -71,25 +61,23 @@ class BringPage(BaseModel):
     room: int = Field(description="Bytes that may still come.")
 
 
-@dataclass(frozen=True)
-class Linked:
-    """Somebody who came by a link that is good, and the one ticket that it opens."""
-
-    link: LinkOfTicket
-    ticket: Ticket
+@router.post("/tickets/{number}/links/proofs", status_code=201)
+async def make_proofs(number: str, asked: NewLink, shared: SharedState, person: Acts) -> MadeLink:
+    """A link for the ticket's client. Whoever has it sees the ticket's proofs until it ends."""
+    return await made_link(shared, await ticket_row(shared, number), person, "proofs", asked.days)
 
 
 @router.post("/tickets/{number}/links/take", status_code=201)
-async def make_take(number: str, asked: NewTake, shared: SharedState, person: Acts) -> MadeLink:
+async def make_take(number: str, asked: NewLink, shared: SharedState, person: Acts) -> MadeLink:
     """A link to take what was made of a ticket."""
-    return await _make(shared, await ticket_row(shared, number), person, "take", asked.days, 0)
+    return await made_link(shared, await ticket_row(shared, number), person, "take", asked.days)
 
 
 @router.post("/tickets/{number}/links/bring", status_code=201)
 async def make_bring(number: str, asked: NewBring, shared: SharedState, person: Acts) -> MadeLink:
     """A link to bring photos to a ticket."""
     room = asked.megabytes * 1_000_000
-    return await _make(shared, await ticket_row(shared, number), person, "bring", asked.days, room)
+    return await made_link(shared, await ticket_row(shared, number), person, "bring", asked.days, room)
 
 
 @router.get("/tickets/{number}/links")
@@ -108,28 +96,8 @@ async def end(link: UUID, shared: SharedState, person: Acts) -> None:
         await person.did(within, "link ended", ticket=ended.id)
 
 
-async def _linked(shared: Shared, token: str, kind: str) -> Linked:
-    try:
-        link = UUID(str(signer(shared, kind).loads(token)))
-    except (BadSignature, ValueError):
-        raise _over() from None
-    row = await shared.database.row(LinkOfTicket, "link", link=link, kind=kind)
-    ticket = None if row is None else await shared.database.row(Ticket, "ticket_by_id", ticket=row.ticket)
-    if row is None or ticket is None:
-        raise _over()
-    return Linked(row, ticket)
-
-
-async def _taking(token: str, shared: SharedState) -> Linked:
-    return await _linked(shared, token, "take")
-
-
-async def _bringing(token: str, shared: SharedState) -> Linked:
-    return await _linked(shared, token, "bring")
-
-
-Taking = Annotated[Linked, Depends(_taking)]
-Bringing = Annotated[Linked, Depends(_bringing)]
+Taking = Annotated[Linked, Depends(linked("take"))]
+Bringing = Annotated[Linked, Depends(linked("bring"))]
 
 
 @router.get("/take/{token}")
@@ -205,22 +173,6 @@ async def part(
     return await take_part(shared, by.ticket, upload, offset, name, request, by.ticket.client)
 
 
-async def _make(shared: Shared, ticket: Ticket, person: Acts, kind: str, days: int, room: int) -> MadeLink:
-    async with shared.database.transaction() as within:
-        made = await within.row(Id, "add_link", ticket=ticket.id, kind=kind, days=days, room=room, who=person.user.name)
-        assert made is not None
-        what = "link to take what was made" if kind == "take" else "link to bring photos"
-        await person.did(within, f"{what}, for {days} days", ticket=ticket.id)
-        rows = await within.rows(LinkRow, "links_of_ticket", ticket=ticket.id)
-    path = f"/{kind}/{signer(shared, kind).dumps(str(made.id))}"
-    return MadeLink(path=path, link=next(one for one in rows if one.id == made.id))
-
-
 async def _count(shared: Shared, by: Linked, request: Request, what: str) -> None:
     await shared.database.run("link_used", link=by.link.id)
-    receiver = Actor(by.ticket.client, address_of(request))
-    await receiver.did(shared.database, what, ticket=by.ticket.id)
-
-
-def _over() -> HTTPException:
-    return HTTPException(404, "This link does not hold any more. Ask for a new one.")
+    await by.actor(request).did(shared.database, what, ticket=by.ticket.id)

@@ -11,8 +11,7 @@ import numpy as np
 import simplejpeg
 from fastapi import APIRouter, Depends, HTTPException
 from fastapi.responses import FileResponse, Response
-from itsdangerous import BadSignature
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 from fern_ticket.core.frame.geometry import Frame, part_of_sphere
 from fern_ticket.core.ledger.steps import Step
@@ -21,25 +20,19 @@ from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.slips.delivering import around_file
 from fern_ticket.store.records import Note, Photo, Stage, Ticket
-from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.changing import head_of
+from fern_ticket.web.common.linking import Linked, linked
 from fern_ticket.web.common.pinning import NewNote, pin
-from fern_ticket.web.common.signed import signer
 from fern_ticket.web.common.state import Shared, SharedState
-from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["clients"])
 
-_DAYS = 30
+#: Notes that a client can pin to one ticket within an hour: nobody who looks at photos writes more.
+_NOTES_AN_HOUR = 120
 #: Long side of a proof, pixels: enough to judge by, too little to print.
 _PROOF = 1400
 #: And of one that is looked at from inside.
 _AROUND = 4096
-
-
-class Link(BaseModel):
-    path: str
-    days: int
 
 
 class ProofPhoto(BaseModel):
@@ -65,34 +58,14 @@ class Approval(BaseModel):
     approved: bool
 
 
-class ClientNote(NewNote):
-    author: str = Field(default="", max_length=80)
-
-
-@router.post("/tickets/{number}/links", status_code=201)
-async def make_link(number: str, shared: SharedState, user: SignedIn) -> Link:
-    """A link for the ticket's client. Whoever has it sees the ticket's proofs until it ends."""
-    ticket = await ticket_row(shared, number)
-    token = signer(shared, "proofs").dumps(ticket.number)
-    await shared.database.run("add_event", ticket=ticket.id, photo=None, what="link for the client made", who=user.name)
-    return Link(path=f"/proofs/{token}", days=_DAYS)
-
-
-async def _ticket_of(token: str, shared: SharedState) -> Ticket:
-    """The ticket that a link is for."""
-    try:
-        number = str(signer(shared, "proofs").loads(token, max_age=_DAYS * 86400))
-    except BadSignature:
-        raise HTTPException(404, "This link does not hold any more. Ask for a new one.") from None
-    return await ticket_row(shared, number)
-
-
-LinkedTicket = Annotated[Ticket, Depends(_ticket_of)]
+ByLink = Annotated[Linked, Depends(linked("proofs"))]
 
 
 @router.get("/proofs/{token}")
-async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
+async def proofs(by: ByLink, shared: SharedState) -> ProofPage:
     """The ticket's photos as they are now."""
+    ticket = by.ticket
+    await shared.database.run("link_used", link=by.link.id)
     photos = [p for p in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id) if p.state == "ready"]
     shown = []
     for photo in photos:
@@ -117,9 +90,9 @@ async def proofs(ticket: LinkedTicket, shared: SharedState) -> ProofPage:
 
 
 @router.get("/proofs/{token}/{photo}/picture", response_class=Response)
-async def proof(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Response:
+async def proof(photo: UUID, by: ByLink, shared: SharedState) -> Response:
     """A photo as its ledger makes it now, at screen size."""
-    row, siblings = await _photo_of(shared, ticket, photo)
+    row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
 
     def work() -> bytes:
@@ -132,9 +105,9 @@ async def proof(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Respo
 
 
 @router.get("/proofs/{token}/{photo}/around", response_class=Response)
-async def around(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Response:
+async def around(photo: UUID, by: ByLink, shared: SharedState) -> Response:
     """A panorama as a flat file at screen size, with its projection data, for a viewer that looks at it from inside."""
-    row, siblings = await _photo_of(shared, ticket, photo)
+    row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
 
     def work() -> bytes | None:
@@ -149,32 +122,35 @@ async def around(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> Resp
 
 
 @router.get("/proofs/{token}/{photo}/thumbnail", response_class=FileResponse)
-async def original(photo: UUID, ticket: LinkedTicket, shared: SharedState) -> FileResponse:
+async def original(photo: UUID, by: ByLink, shared: SharedState) -> FileResponse:
     """The photo as it came, small."""
-    row, _ = await _photo_of(shared, ticket, photo)
+    row, _ = await _photo_of(shared, by.ticket, photo)
     return FileResponse(await asyncio.to_thread(shared.prepared.thumbnail, row.blob), media_type="image/jpeg")
 
 
 @router.post("/proofs/{token}/{photo}/notes", status_code=201)
-async def note(photo: UUID, said: ClientNote, ticket: LinkedTicket, shared: SharedState) -> list[Note]:
-    """Pin a note, at shares of the proof's width and height."""
-    row, siblings = await _photo_of(shared, ticket, photo)
+async def note(photo: UUID, said: NewNote, by: ByLink, shared: SharedState) -> list[Note]:
+    """Pin a note, at shares of the proof's width and height. Whose it is, the link tells."""
+    row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
     frame = _picture(shared, row, head.steps, siblings).plan.frame
-    await pin(shared, photo, _on_photo(said, row, frame), said.author.strip() or ticket.client, "client")
+    of_late = int(await shared.database.value("client_notes_of_late", ticket=by.ticket.id) or 0)
+    if of_late >= _NOTES_AN_HOUR:
+        raise HTTPException(429, f"{of_late} notes came within an hour. Go on a little later, or put more into one.")
+    await pin(shared, photo, _on_photo(said, row, frame), by.ticket.client, "client")
     found = await shared.database.rows(Note, "notes_of_photo", photo=photo)
     return [_on_proof(one, row, frame) for one in found if one.side == "client"]
 
 
 @router.put("/proofs/{token}/{photo}/approval", status_code=204)
-async def approve(photo: UUID, asked: Approval, ticket: LinkedTicket, shared: SharedState) -> None:
+async def approve(photo: UUID, asked: Approval, by: ByLink, shared: SharedState) -> None:
     """Approve a photo as it is now, or take that back. A later change asks anew."""
-    await _photo_of(shared, ticket, photo)
+    await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
     query = "approve" if asked.approved else "disapprove"
     await shared.database.run(query, photo=photo, revision=head.revision)
     what = "approved by the client" if asked.approved else "approval taken back"
-    await shared.database.run("add_event_of_photo", photo=photo, what=what, who=ticket.client)
+    await shared.database.run("add_event_of_photo", photo=photo, what=what, who=by.ticket.client)
 
 
 async def _photo_of(shared: Shared, ticket: Ticket, photo: UUID) -> tuple[Photo, list[Photo]]:

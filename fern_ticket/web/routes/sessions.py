@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, cast
-
-from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
 from fern_ticket.store.happening import Actor
 from fern_ticket.store.records import UserWithPassword
-from fern_ticket.web.common.attempts import Attempts
+from fern_ticket.web.common import attempts
 from fern_ticket.web.common.happening import address_of
 from fern_ticket.web.common.signing import SignedInAs, begin_session, signed_in_as
 from fern_ticket.web.common.state import SharedState
@@ -18,13 +16,6 @@ from fern_ticket.web.common.who import COOKIE, Anybody, SignedIn, fits, token_ha
 router = APIRouter(prefix="/api", tags=["session"])
 #: Longest that is kept of a name that nobody has.
 _NAME = 60
-
-
-async def _attempts(request: Request) -> Attempts:
-    return cast(Attempts, request.app.state.attempts)
-
-
-Tries = Annotated[Attempts, Depends(_attempts)]
 
 
 class SignIn(BaseModel):
@@ -54,24 +45,22 @@ async def welcome(shared: SharedState) -> Welcome:
 
 
 @router.post("/session")
-async def sign_in(
-    asked: SignIn, shared: SharedState, attempts: Tries, request: Request, response: Response
-) -> SignedInAs:
+async def sign_in(asked: SignIn, shared: SharedState, request: Request, response: Response) -> SignedInAs:
     """Refused for a while where it failed too often of late (429, with the seconds in `Retry-After`)."""
     address = address_of(request)
-    wait = attempts.wait(asked.sign_in, address)
+    wait = await attempts.wait_for(shared.database, asked.sign_in, address)
     if wait:
         said = f"There were too many tries with another password. Wait {wait} s."
         raise HTTPException(429, said, {"Retry-After": str(wait)})
     user = await shared.database.row(UserWithPassword, "user_by_sign_in", sign_in=asked.sign_in)
     if not await fits(asked.password, user.password_hash if user else None) or user is None:
-        attempts.failed(asked.sign_in, address)
-        if attempts.wait(asked.sign_in, address):
+        await attempts.failed(shared.database, asked.sign_in, address)
+        if await attempts.wait_for(shared.database, asked.sign_in, address):
             await Actor(_plainly(asked.sign_in), address).did(
                 shared.database, "tried in vain to sign in, several times"
             )
         raise HTTPException(401, "That name and password do not belong together.")
-    attempts.succeeded(asked.sign_in)
+    await attempts.succeeded(shared.database, asked.sign_in)
     return await begin_session(shared, user.sign_in, request, response)
 
 

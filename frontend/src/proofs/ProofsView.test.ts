@@ -59,7 +59,7 @@ describe('the client’s proofs', () => {
     await made.get('textarea').setValue('  take the wire out ')
     await made.get('form').trigger('submit')
     await flushPromises()
-    expect(asked.find((one) => one.method === 'POST')?.body).toEqual({ text: 'take the wire out', author: '', x: 0.25, y: 0.75 })
+    expect(asked.find((one) => one.method === 'POST')?.body).toEqual({ text: 'take the wire out', x: 0.25, y: 0.75 })
     expect(made.find('form').exists()).toBe(false)
     expect(asked.filter((one) => one.method === 'GET')).toHaveLength(2)
   })

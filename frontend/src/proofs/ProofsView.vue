@@ -46,7 +46,7 @@ const keep = () =>
     const at = pin.value
     if (!at || !text.value.trim()) return
     const path = { token: props.token, photo: at.photo }
-    const body = { text: text.value.trim(), author: '', x: at.x, y: at.y }
+    const body = { text: text.value.trim(), x: at.x, y: at.y }
     taken(await api.POST('/api/proofs/{token}/{photo}/notes', { params: { path }, body }))
     pin.value = null
     await load()

@@ -26,7 +26,7 @@ const make = (ask: () => Promise<string>) =>
     await navigator.clipboard?.writeText(made.value).catch(() => undefined)
     await load()
   })
-const proofs = () => make(async () => taken(await api.POST('/api/tickets/{number}/links', { params: { path } })).path)
+const proofs = () => make(async () => taken(await api.POST('/api/tickets/{number}/links/proofs', { params: { path }, body: { days: days.value } })).path)
 const take = () => make(async () => taken(await api.POST('/api/tickets/{number}/links/take', { params: { path }, body: { days: days.value } })).path)
 const bring = () =>
   make(async () => {
@@ -39,12 +39,14 @@ const end = (link: string) =>
     await load()
   })
 const gigabytes = (bytes: number) => (bytes / 1e9).toFixed(1)
+const said = ({ kind, come, room }: Schemas['LinkRow']) =>
+  ({ proofs: 'proofs', take: 'to take', bring: `to bring, ${gigabytes(come)} of ${gigabytes(room)} GB` })[kind]
 </script>
 
 <template>
   <h2 class="heading">Links</h2>
   <p class="make">
-    <Button v-tooltip.top="'For 30 days: proofs, notes and approval'" severity="secondary" label="Make a proof link" @click="proofs" />
+    <Button v-tooltip.top="'Proofs, notes and approval'" severity="secondary" label="Make a proof link" @click="proofs" />
     <Button
       v-tooltip.top="'Everything that was handed over'" severity="secondary" label="to take" aria-label="Make a link to take what was made"
       @click="take"
@@ -60,7 +62,7 @@ const gigabytes = (bytes: number) => (bytes / 1e9).toFixed(1)
     <span class="small soft">Copied. Whoever has it needs nothing else.</span>
   </p>
   <p v-for="link in links" :key="link.id" class="small row">
-    <span>{{ link.kind === 'take' ? 'to take' : `to bring, ${gigabytes(link.come)} of ${gigabytes(link.room)} GB` }}, used {{ link.used }} ×</span>
+    <span>{{ said(link) }}, used {{ link.used }} ×</span>
     <span v-if="link.ended" class="soft">ended</span>
     <template v-else><span class="soft">to {{ dueText(link.ends_at) }}</span><Button link label="end" @click="end(link.id)" /></template>
   </p>

@@ -137,7 +137,7 @@ describe('a ticket', () => {
   })
 
   it('makes a link for the client, to be copied', async () => {
-    const { made, button } = await ticket({}, { 'POST /api/tickets/FT-1/links': { path: '/proofs/x', days: 30 } })
+    const { made, button } = await ticket({}, { 'POST /api/tickets/FT-1/links/proofs': { path: '/proofs/x' } })
     await button('Make a proof link').trigger('click')
     await flushPromises()
     expect((made.get('.link-field').element as HTMLInputElement).value).toBe(`${location.origin}/proofs/x`)
