@@ -39,7 +39,7 @@ export function operation(title: string, station: string, more: Partial<Operatio
   return {
     title, station: station as Operation['station'], summary: '', gesture: 'none', how: '', params: [], group: '',
     controls: [], tip: [], interchangeable: false,
-    advised: false, rank: 50, alone: true, begun: {}, masked: false, limits: false, tunable: true,
+    advised: false, yields: false, rank: 50, alone: true, begun: {}, masked: false, limits: false, tunable: true,
     alters: true, proposed: false, takes: 0, charted: false, example: {}, ...more,
   }
 }

@@ -119,4 +119,5 @@ OPERATION = CleanOperation(
     how="Paint along a mark. Drag the dotted source to take its texture from elsewhere.",
     interchangeable=True,
     advised=True,
+    yields=True,
 )

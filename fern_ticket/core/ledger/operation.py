@@ -65,6 +65,7 @@ class Traits(BaseModel):
     tip: list[str]
     interchangeable: bool
     advised: bool
+    yields: bool
     rank: int
     alone: bool
     begun: dict[str, Any]
@@ -108,6 +109,8 @@ class Operation(Generic[P]):
         Whether a place of it may be given to another interchangeable operation, and the other way round.
     advised
         Whether the program looks at a place of it to say that another operation fits better there.
+    yields
+        Whether it gives way, unless a person wants it so, to a method that surely fits a place better.
     rank
         Its place among those of its station, lower first: in the deck, and for light where a new step goes.
     label
@@ -143,6 +146,7 @@ class Operation(Generic[P]):
     tip: tuple[str, ...] = field(default=(), kw_only=True)
     interchangeable: bool = field(default=False, kw_only=True)
     advised: bool = field(default=False, kw_only=True)
+    yields: bool = field(default=False, kw_only=True)
     rank: int = field(default=50, kw_only=True)
     label: Callable[[P], str] | None = field(default=None, kw_only=True)
     example: Mapping[str, Any] = field(default_factory=dict, kw_only=True)
@@ -199,6 +203,7 @@ class Operation(Generic[P]):
             tip=list(self.tip),
             interchangeable=self.interchangeable,
             advised=self.advised,
+            yields=self.yields,
             rank=self.rank,
             alone=alone,
             begun=begun,

@@ -65,10 +65,11 @@ class LinesView(BaseModel):
 
 
 class HintView(BaseModel):
-    """A method that fits a place, and why; empty where nothing can be said."""
+    """A method that fits a place, and why, empty where nothing can be said; whether the repair's own gives way."""
 
     method: str = ""
     why: str = ""
+    by_default: bool = False
 
 
 @router.get("/specks")
@@ -108,7 +109,10 @@ async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Hi
     def work() -> HintView:
         mask = opened.steps[at].mask
         found = None if mask is None else fitting_method(mask, _ground_before(opened, at))
-        return HintView() if found is None else HintView(method=found.method, why=found.why)
+        if found is None:
+            return HintView()
+        by_default = found.sure and operation_of(opened.steps[at]).yields
+        return HintView(method=found.method, why=found.why, by_default=by_default)
 
     return await asyncio.to_thread(work)
 

@@ -170,6 +170,22 @@ describe('cleaning', () => {
     expect(all.clean.hint).toBeNull()
   })
 
+  it('gives way to what surely fits, says so, and comes back when that is wanted', async () => {
+    const all = await made('heal')
+    vi.stubGlobal('fetch', async () => Response.json({ method: 'regrow', why: 'an edge runs through it', by_default: true }))
+    await draw(all, [[10, 10], [60, 60]])
+    await vi.waitFor(() => expect(lastPut(all.ledger)).toMatchObject({ says: 'Regrow instead of heal', put: { op: 'regrow' } }))
+    await vi.waitFor(() => expect(all.clean.hint).toMatchObject({ method: 'regrow', instead: 'heal' }))
+    await all.clean.takeHint()
+    expect(lastPut(all.ledger)).toMatchObject({ says: 'Heal instead of regrow', put: { op: 'heal' } })
+    // not where it is told to stay
+    all.clean.yielding = false
+    await draw(all, [[10, 90], [60, 140]])
+    await vi.waitFor(() => expect(all.clean.hint).toMatchObject({ method: 'regrow' }))
+    expect(all.clean.hint?.instead).toBeUndefined()
+    expect(lastPut(all.ledger).put.op).toBe('heal')
+  })
+
   it('goes through specks, and takes out what was not refused as one step', async () => {
     const all = await made('specks')
     const found = [1, 2, 3].map((k) => ({ x: 10.04 * k, y: 5, size: 4, contrast: 30, part_of_thing: false }))

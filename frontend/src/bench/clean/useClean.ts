@@ -37,7 +37,9 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
   /** Strokes of a place in several parts, until it is run. */
   const gathered = ref<Stroke[]>([])
   const gathering = ref(false)
-  const hint = ref<{ step: string; method: string; why: string } | null>(null)
+  const hint = ref<{ step: string; method: string; why: string; instead?: string } | null>(null)
+  /** Whether a method gives way at once to one that surely fits a place better. */
+  const yielding = ref(true)
   const lastEnd = shallowRef<Point | null>(null)
   /** Whether repairs are made on the picture with its pieces, instead of on the photo under them. */
   const above = ref(false)
@@ -127,18 +129,22 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     try {
       const path = { photo: ledger.photo, step: step.id ?? '' }
       const found = taken(await api.GET('/api/photos/{photo}/steps/{step}/method', { params: { path } }))
-      if (found.method && found.method !== step.op && tools.selected === step.id) {
-        hint.value = { step: step.id ?? '', method: found.method, why: found.why ?? '' }
-      }
+      if (!found.method || found.method === step.op || tools.selected !== step.id) return
+      const now = { step: step.id ?? '', method: found.method, why: found.why ?? '' }
+      if (found.by_default && yielding.value) {
+        await switchTo(step, found.method)
+        hint.value = { ...now, instead: step.op }
+      } else hint.value = now
     } catch {
       hint.value = null
     }
   }
+  /** Take the method that fits; or back what was meant, where that gave way to it. */
   async function takeHint() {
     const now = hint.value
     const step = ledger.byId(now?.step)
     hint.value = null
-    if (now && step) await switchTo(step, now.method)
+    if (now && step) await switchTo(step, now.instead ?? now.method)
   }
 
   /** The same place by another method; what both know, such as a source, stays. */
@@ -162,7 +168,7 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
   )
 
   return reactive({
-    brush, outlines, cloning, gathered, gathering, hint, lastEnd, above, repair, specks,
+    brush, outlines, cloning, gathered, gathering, hint, yielding, lastEnd, above, repair, specks,
     ofTip, setTip, stroke, cloneOffset, paramsFor, put, run, takeHint, switchTo,
   })
 }

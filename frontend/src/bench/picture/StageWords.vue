@@ -25,7 +25,13 @@ const lamp = computed(() => LAMPS.find((one) => one.name === proof.lamp))
     <b>Space</b> next · <b>Backspace</b> back · <b>Escape</b> stop
   </span>
   <span v-if="clean.hint && tools.station === 'clean'" class="banner hint" role="status">
-    <b>{{ clean.hint.method }}</b> fits here · {{ clean.hint.why }} · <Button link label="Enter takes it" @click="clean.takeHint()" />
+    <template v-if="clean.hint.instead">
+      <b>{{ clean.hint.method }}</b> instead of {{ clean.hint.instead }} · {{ clean.hint.why }} ·
+      <Button link :label="`Enter: ${clean.hint.instead} all the same`" @click="clean.takeHint()" />
+    </template>
+    <template v-else>
+      <b>{{ clean.hint.method }}</b> fits here · {{ clean.hint.why }} · <Button link label="Enter takes it" @click="clean.takeHint()" />
+    </template>
   </span>
 </template>
 

@@ -57,7 +57,7 @@ export const DECKS: Schemas['Decks'] = {
     soften: operation('Soften grain', 'balance', { group: 'Scan', rank: 90, controls: [{ kind: 'presence', param: '', name: 'soften grain' }] }),
     fringes: operation('Colour fringes', 'source', { group: 'Tone', rank: 30, controls: [ruler('red')] }),
     dab: operation('Dab', 'clean', { gesture: 'click', masked: true, rank: 10, params: ['source'], how: 'Click a small blemish.' }),
-    heal: operation('Heal', 'clean', { gesture: 'stroke', masked: true, rank: 20, params: ['source'], interchangeable: true, advised: true }),
+    heal: operation('Heal', 'clean', { gesture: 'stroke', masked: true, rank: 20, params: ['source'], interchangeable: true, advised: true, yields: true }),
     clone: operation(
       'Clone', 'clean',
       {

@@ -64,7 +64,10 @@ function set(control: Control, value: unknown) {
 <template>
   <div class="side">
     <p v-if="!repair" class="small soft">{{ about?.how }}</p>
-    <div v-else class="row taken">
+    <label v-if="!repair && about?.yields" class="row small">
+      <Checkbox v-model="clean.yielding" binary /> gives way where an edge runs through
+    </label>
+    <div v-if="repair" class="row taken">
       <label v-if="about?.interchangeable" class="row small">
         taken up as
         <Select
