@@ -40,7 +40,7 @@ def run(folder: Path) -> Iterator[Figure]:
     for names, which in ((_TUNED, "tuned"), (_HELD_OUT, "held out")):
         found = np.array([row for seed, name in enumerate(names) for row in _errors(_photo(name), seed)])
         for at, said in enumerate(("error", "layout error")):
-            healed, taken, painted = found[:, at].mean(axis=0)
+            healed, taken, painted = (float(mean) for mean in found[:, at].mean(axis=0))
             against = f"inpainted {painted:.1f}, healed {healed:.1f}, {len(found)} places"
             yield Figure(
                 f"edges through strokes, {which}: {said} as it is taken",
