@@ -15,8 +15,10 @@ import tempfile
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import fsspec
+from fsspec.implementations.local import LocalFileSystem
 
 from fern_ticket.core.errors import FernError
 
@@ -80,8 +82,7 @@ class Blobs:
             self._keep(place, data)
         if self._shared is not None:
             try:
-                if not self._shared.exists(self._far(name)):
-                    self._shared.pipe_file(self._far(name), data)
+                self._share(self._shared, self._far(name), data)
             except Exception as error:
                 raise _silent() from error
         return name
@@ -96,6 +97,19 @@ class Blobs:
                 return
             except Exception as error:
                 raise _silent() from error
+
+    @staticmethod
+    def _share(shared: fsspec.AbstractFileSystem, far: str, data: bytes) -> None:
+        """Store bytes where all machines reach them, unless they are there; none of these finds half of them."""
+        if shared.exists(far):
+            return
+        if not isinstance(shared, LocalFileSystem):  # a bucket takes all of it or nothing
+            shared.pipe_file(far, data)
+            return
+        shared.makedirs(os.path.dirname(far), exist_ok=True)
+        part = f"{far}.{uuid4().hex}.part"
+        shared.pipe_file(part, data)
+        os.replace(part, far)
 
     def _place(self, name: str) -> Path:
         if not _NAME.fullmatch(name):

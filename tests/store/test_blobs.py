@@ -134,3 +134,18 @@ def test_a_full_disk_leaves_nothing_behind(tmp_path, monkeypatch):
     with pytest.raises(FernError, match="could not be stored"):
         Blobs(tmp_path).add(b"a picture")
     assert not [one for one in tmp_path.rglob("*") if one.is_file()]
+
+
+def test_a_mounted_share_is_a_store_too_and_holds_whole_files_only(tmp_path, monkeypatch):
+    here = Blobs(tmp_path / "one", f"file://{tmp_path / 'share'}")
+    name = here.add(b"seen by all")
+    assert Blobs(tmp_path / "other", f"file://{tmp_path / 'share'}").read(name) == b"seen by all"
+    # what breaks off on its way is not there for anybody
+
+    def torn(*_):
+        raise OSError(errno.EIO, "the share is gone")
+
+    monkeypatch.setattr(os, "replace", torn)
+    with pytest.raises(FernError, match="store"):
+        here.add(b"half of it")
+    assert [path.name for path in (tmp_path / "share").glob("??/*") if path.suffix != ".part"] == [name]

@@ -10,6 +10,7 @@ import socket
 import subprocess
 import tempfile
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from tests import pictures
 from tests.application import free_port, ready_photos, until
 
 SLIP = {"name": "Plain", "name_pattern": "{ticket}_{number}", "lines": [{"requirement": "long_side", "pixels": 300}]}
+ADA = {"sign_in": "ada", "password": "four quiet otters swim"}
 ROOT = Path(__file__).parents[2]
 
 
@@ -41,6 +43,7 @@ def fern(*arguments, **more):
         (("demo", "--port", "70000"), "70000 is not a port"),
         (("worker", "--colour"), "unknown option --colour"),
         (("worker", "--threads", "some"), "--threads needs a number of cores, not some"),
+        (("start", "--processes", "0"), "--processes needs a number of processes, not 0"),
         (("person",), "say add, password or list"),
         (("backup",), "say which file"),
         (("restore", "--colour"), "unknown option --colour"),
@@ -110,31 +113,40 @@ def test_names_of_files_are_meant_from_where_one_stands(tmp_path):
     assert '"exposure"' in fern("ops", cwd=tmp_path).stdout
 
 
-@pytest.fixture
-def started() -> Iterator[Started]:
-    """`./fern start` on an empty folder, with its first person signed in."""
-    folder = Path(tempfile.mkdtemp(prefix="fern-test-"))
-    folder.chmod(0o755)  # the database's own user passes through
-    data, log = folder / "data", folder / "log"
-    port = free_port()
-    more = {"FERN_WARM": "false", "FERN_HEARTBEAT": "1"}
+@contextmanager
+def starting(folder: Path, *options: str, **environment: str) -> Iterator[Started]:
+    """`./fern start` on a data folder below that folder; where nobody is there yet, with the first person signed in."""
+    data, log, port = folder / "data", folder / "log", free_port()
     clean = {name: value for name, value in os.environ.items() if not name.startswith("FERN_")}
-    command = [str(ROOT / "fern"), "start", "--no-browser", "--port", str(port), "--data", str(data)]
+    environment = {"FERN_WARM": "false", "FERN_HEARTBEAT": "1", **environment}
+    command = [str(ROOT / "fern"), "start", "--no-browser", "--port", str(port), "--data", str(data), *options]
     with log.open("wb") as said:
-        process = subprocess.Popen(command, cwd=ROOT, env={**clean, **more}, stdout=said, stderr=said)
+        process = subprocess.Popen(command, cwd=ROOT, env={**clean, **environment}, stdout=said, stderr=said)
     try:
-        first = until("it to begin", lambda: re.search(r"(http\S+)(/first/\S+)", log.read_text()), 120)
+        until("it to be ready", lambda: "is ready at" in log.read_text(), 120)
         origin = f"http://127.0.0.1:{port}"
         client = httpx.Client(base_url=origin, timeout=30, headers={"Origin": origin})
-        person = {"studio": "Wren Mill", "name": "Ada Brook", "sign_in": "ada", "password": "four quiet otters swim"}
-        client.post(f"/api{first[2]}", json=person).raise_for_status()
+        if client.get("/api/welcome").json()["nobody_yet"]:
+            first = until("the first page", lambda: re.search(r"http\S+(/first/\S+)", log.read_text()))
+            person = {"studio": "Wren Mill", "name": "Ada Brook", **ADA}
+            client.post(f"/api{first[1]}", json=person).raise_for_status()
+        else:
+            client.post("/api/session", json=ADA).raise_for_status()
         yield Started(client, data, log)
     finally:
         process.terminate()
         process.wait(60)
-        shutil.rmtree(folder, ignore_errors=True)
     left = [path for path in Path("/proc").glob("[0-9]*/environ") if os.fsencode(str(data)) in _read(path)]
     assert not left
+
+
+@pytest.fixture
+def folder() -> Iterator[Path]:
+    """That the database's own user passes through."""
+    made = Path(tempfile.mkdtemp(prefix="fern-test-"))
+    made.chmod(0o755)
+    yield made
+    shutil.rmtree(made, ignore_errors=True)
 
 
 def _read(path):
@@ -168,11 +180,21 @@ class Started:
             return False
 
 
-def test_whatever_dies_is_started_again_and_nothing_is_lost(started):
-    client = started.client
+def new_ticket(client: httpx.Client) -> str:
     client.put("/api/slips", json=SLIP).raise_for_status()
     order = {"title": "Rooms", "client": "Order House", "kind": "property", "due": "2027-03-01T12:00:00Z"}
-    number = client.post("/api/tickets", json={**order, "slip": SLIP["name"]}).json()["number"]
+    number: str = client.post("/api/tickets", json={**order, "slip": SLIP["name"]}).json()["number"]
+    return number
+
+
+def test_whatever_dies_is_started_again_and_nothing_is_lost(folder):
+    with starting(folder) as started:
+        _kill_each_in_turn(started)
+
+
+def _kill_each_in_turn(started):
+    client = started.client
+    number = new_ticket(client)
     for count, part in enumerate(("server", "worker", "database"), 1):
         before = until(f"the {part}", lambda part=part: started.process(part))
         os.kill(before, signal.SIGKILL)
@@ -184,6 +206,25 @@ def test_whatever_dies_is_started_again_and_nothing_is_lost(started):
         until("its photos to be ready", lambda: ready_photos(client, number), 90)
     photos = client.get(f"/api/tickets/{number}").json()["photos"]
     assert [photo["state"] for photo in photos] == ["ready"] * 3
+
+
+def test_two_machines_share_a_database_and_a_store_and_make_their_own_copies(folder, cluster):
+    shared = {"FERN_DATABASE_URL": cluster.url, "FERN_BLOB_STORE": f"file://{folder / 'store'}"}
+    for name in ("one", "other", "store"):
+        (folder / name).mkdir()
+    with starting(folder / "one", **shared) as one:
+        number = new_ticket(one.client)
+        photo = pictures.file(pictures.texture(60, 80, 1), "JPEG")
+        one.client.post(f"/api/tickets/{number}/photos", files=[("files", ("a.jpg", photo))]).raise_for_status()
+        until("the photo to be ready", lambda: ready_photos(one.client, number), 90)
+        # links and secrets hold at both where both have the same
+        shutil.copytree(one.data / "secrets", folder / "other" / "data" / "secrets")
+        (folder / "other" / "data" / "secrets" / "pid").unlink()
+        with starting(folder / "other", "--processes", "2", **shared) as other:
+            (found,) = other.client.get(f"/api/tickets/{number}").json()["photos"]
+            assert not (other.data / "postgres").exists()
+            assert other.client.get(f"/api/photos/{found['id']}/thumbnail").is_success
+            assert list((other.data / "pyramids").glob("*/pyramid.json"))
 
 
 def _another(started: Started, part: str, before: int) -> bool:

@@ -64,8 +64,8 @@ function set(control: Control, value: unknown) {
 <template>
   <div class="side">
     <p v-if="!repair" class="small soft">{{ about?.how }}</p>
-    <label v-if="!repair && about?.yields" class="row small">
-      <Checkbox v-model="clean.yielding" binary /> gives way where an edge runs through
+    <label v-if="!repair && about?.yields" v-tooltip.top="'Where an edge runs through a place, regrow is taken instead'" class="row small">
+      <Checkbox v-model="clean.yielding" binary /> gives way at edges
     </label>
     <div v-if="repair" class="row taken">
       <label v-if="about?.interchangeable" class="row small">
