@@ -163,3 +163,8 @@ def middle_of_picture(page: Page) -> np.ndarray:
     box = stage(page).bounding_box()
     clip = {"x": box["x"] + 300, "y": box["y"] + 150, "width": 300, "height": 250}
     return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
+
+
+def stay_with_heal(page: Page) -> None:
+    """A heal stays one, whatever runs through it."""
+    page.get_by_role("checkbox", name="gives way at edges").uncheck()

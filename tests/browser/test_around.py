@@ -12,7 +12,18 @@ from playwright.sync_api import Browser, Page, expect
 from fern_ticket.core.pictures.sphere import turned_by
 from tests import pictures, spheres
 from tests.application import ready_photos, until
-from tests.browser.gestures import at, drag, faults, go_to_photo, middle_of_picture, settled, stage, station, stubs
+from tests.browser.gestures import (
+    at,
+    drag,
+    faults,
+    go_to_photo,
+    middle_of_picture,
+    settled,
+    stage,
+    station,
+    stay_with_heal,
+    stubs,
+)
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -93,6 +104,7 @@ def test_a_plane_is_set_by_its_corners_and_repairs_work_in_it(bench: Page):
     expect(stubs(bench)).to_have_text(["Plane 1"])
     expect(bench.get_by_role("combobox", name="The plane that repairs work in")).to_have_text(re.compile("Plane 1"))
     bench.keyboard.press("h")
+    stay_with_heal(bench)
     drag(bench, at(bench, 0.48, 0.6), at(bench, 0.52, 0.62))
     expect(stubs(bench)).to_have_text(["Plane 1", "Heal"])
     photo = bench.url.rsplit("/", 1)[1]

@@ -6,7 +6,18 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.gestures import at, choose, drag, go_to_photo, middle_of_picture, settled, stage, station, stubs
+from tests.browser.gestures import (
+    at,
+    choose,
+    drag,
+    go_to_photo,
+    middle_of_picture,
+    settled,
+    stage,
+    station,
+    stay_with_heal,
+    stubs,
+)
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -35,6 +46,8 @@ def method(page: Page, name: str):
 def test_a_key_takes_a_method_and_a_stroke_makes_its_step(bench: Page, key: str, name: str):
     bench.keyboard.press(key)
     expect(method(bench, name).first).to_have_attribute("aria-pressed", "true")
+    if name == "heal":
+        stay_with_heal(bench)
     drag(bench, at(bench, 0.4, 0.3), at(bench, 0.45, 0.32))
     expect(stubs(bench)).to_have_text([name.capitalize()])
     settled(bench)
@@ -42,6 +55,16 @@ def test_a_key_takes_a_method_and_a_stroke_makes_its_step(bench: Page, key: str,
     expect(bench.locator(".row.taken")).to_contain_text("taken up")
     bench.keyboard.press("Delete")
     expect(stubs(bench)).to_have_count(0)
+
+
+def test_where_an_edge_runs_through_heal_gives_way_and_comes_back_by_enter(bench: Page):
+    bench.keyboard.press("h")
+    drag(bench, at(bench, 0.4, 0.3), at(bench, 0.45, 0.32))
+    expect(stubs(bench)).to_have_text(["Regrow"])
+    expect(bench.get_by_text("instead of heal")).to_be_visible()
+    bench.keyboard.press("Enter")
+    expect(stubs(bench)).to_have_text(["Heal"])
+    settled(bench)
 
 
 def test_a_clone_takes_what_lies_under_the_cursor_at_s(bench: Page):

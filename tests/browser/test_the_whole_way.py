@@ -23,6 +23,7 @@ from tests.browser.gestures import (
     sign_in,
     stage,
     station,
+    stay_with_heal,
     stubs,
 )
 
@@ -73,6 +74,7 @@ def test_from_sign_in_to_an_accepted_file(page: Page, application, tmp_path):
         page.mouse.click(*at(page, x, 0.22))
         settled(page)
     page.keyboard.press("h")
+    stay_with_heal(page)
     drag(page, at(page, 0.42, 0.45), at(page, 0.44, 0.47))
     expect(stubs(page)).to_have_text(["Straighten", "Crop 5:4", "White balance", "Exposure", "Dab", "Dab", "Heal"])
     settled(page)

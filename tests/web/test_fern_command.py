@@ -20,7 +20,7 @@ import pytest
 from PIL import Image
 
 from tests import pictures
-from tests.application import free_port, ready_photos, until
+from tests.application import Cluster, free_port, ready_photos, until
 
 SLIP = {"name": "Plain", "name_pattern": "{ticket}_{number}", "lines": [{"requirement": "long_side", "pixels": 300}]}
 ADA = {"sign_in": "ada", "password": "four quiet otters swim"}
@@ -208,8 +208,16 @@ def _kill_each_in_turn(started):
     assert [photo["state"] for photo in photos] == ["ready"] * 3
 
 
-def test_two_machines_share_a_database_and_a_store_and_make_their_own_copies(folder, cluster):
-    shared = {"FERN_DATABASE_URL": cluster.url, "FERN_BLOB_STORE": f"file://{folder / 'store'}"}
+@pytest.fixture
+def database() -> Iterator[Cluster]:
+    """Of others, with nobody in it yet."""
+    made = Cluster()
+    yield made
+    made.remove()
+
+
+def test_two_machines_share_a_database_and_a_store_and_make_their_own_copies(folder, database):
+    shared = {"FERN_DATABASE_URL": database.url, "FERN_BLOB_STORE": f"file://{folder / 'store'}"}
     for name in ("one", "other", "store"):
         (folder / name).mkdir()
     with starting(folder / "one", **shared) as one:

@@ -1,0 +1,140 @@
+"""Twenty people at their benches at once: what saving and frames take, what goes wrong, what memory it wants.
+
+Each drags exposure for two seconds, saves, looks at what was saved, rests a little, and goes on; all on the machine that
+the server has, too.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import random
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from statistics import median, quantiles
+
+import httpx
+from websockets.asyncio.client import ClientConnection, connect
+
+from benchmarks.bench_speed import demo_application
+from benchmarks.figures import Figure
+from tests import pictures
+from tests.application import Application, ready_photos, until
+
+_PEOPLE, _SECONDS = 20, 300.0
+#: Seconds of a drag, between two moves of a hand, and of a rest at most.
+_DRAG, _MOVE, _REST = 2.0, 0.05, 4.0
+_VIEW = {"left": 0, "top": 0, "scale": 0.3, "width": 1280, "height": 800, "whole": False}
+
+
+@dataclass
+class Seen:
+    """Seconds that answers took, and what was answered in words that it went wrong."""
+
+    saves: list[float] = field(default_factory=list)
+    moving: list[float] = field(default_factory=list)
+    fine: list[float] = field(default_factory=list)
+    wrong: list[str] = field(default_factory=list)
+    memory: list[int] = field(default_factory=list)
+
+
+def run(_: Path) -> Iterator[Figure]:
+    with demo_application() as application:
+        number = _ticket(application)
+        with application.client() as client:
+            photos = [str(photo["id"]) for photo in ready_photos(client, number) or ()]
+            seen = asyncio.run(_load(application, dict(client.cookies), photos))
+    against = f"{_PEOPLE} people for {_SECONDS:g} s, {len(seen.saves)} changes, {len(seen.moving)} frames under a hand"
+    yield Figure("load: a change's answer, 95th percentile", _milliseconds(seen.saves, 95), "ms", against, 250)
+    yield Figure("load: a change's answer, median", _milliseconds(seen.saves, 50), "ms", against, 100)
+    yield Figure("load: a frame under the hand, median", _milliseconds(seen.moving, 50), "ms", "sent when asked", 1000)
+    yield Figure("load: a fine frame, 95th percentile", _milliseconds(seen.fine, 95), "ms", "after a change", 5000)
+    said = "; ".join(sorted(set(seen.wrong)))[:200] or "nothing went wrong"
+    yield Figure("load: what went wrong", len(seen.wrong), "answers", said, 0)
+    yield Figure("load: memory of the server", max(seen.memory) >> 20, "MB", "cache budget 768 MB", 2000)
+
+
+def _milliseconds(taken: list[float], percentile: int) -> float:
+    found = median(taken) if percentile == 50 else quantiles(taken, n=100)[percentile - 1]
+    return round(1000 * found, 1)
+
+
+def _ticket(application: Application) -> str:
+    """A ticket with a photo of six megapixels for each."""
+    number = "FT-0900"
+    application.add_ticket(number, {"name": "Load", "name_pattern": "{number}", "lines": []})
+    with application.client() as client:
+        for seed in range(_PEOPLE):
+            photo = pictures.file(pictures.texture(2000, 3000, seed), "JPEG", quality=92)
+            files = [("files", (f"{seed}.jpg", photo))]
+            client.post(f"/api/tickets/{number}/photos", files=files).raise_for_status()
+        until("the photos to be ready", lambda: len(ready_photos(client, number) or ()) == _PEOPLE, 300)
+    return number
+
+
+async def _load(application: Application, cookies: dict[str, str], photos: list[str]) -> Seen:
+    seen = Seen()
+    ends = time.monotonic() + _SECONDS
+    people = [_person(application, cookies, photo, ends, seen, random.Random(k)) for k, photo in enumerate(photos)]
+    watching = asyncio.create_task(_watch(application, seen))
+    await asyncio.gather(*people)
+    watching.cancel()
+    return seen
+
+
+async def _watch(application: Application, seen: Seen) -> None:
+    assert application.server is not None
+    while True:
+        status = Path(f"/proc/{application.server.pid}/status").read_text()
+        seen.memory.append(1024 * int(status.split("VmRSS:")[1].split()[0]))
+        await asyncio.sleep(1)
+
+
+async def _person(
+    application: Application, cookies: dict[str, str], photo: str, ends: float, seen: Seen, by_chance: random.Random
+) -> None:
+    cookie = "; ".join(f"{name}={value}" for name, value in cookies.items())
+    where = f"ws://127.0.0.1:{application.port}/api/photos/{photo}/socket"
+    headers = {"Origin": application.url}
+    async with (
+        httpx.AsyncClient(base_url=application.url, cookies=cookies, headers=headers, timeout=60) as client,
+        connect(where, additional_headers={"Cookie": cookie}, origin=application.url, max_size=None) as socket,  # type: ignore[arg-type]
+    ):
+        revision = (await client.get(f"/api/photos/{photo}/ledger")).json()["revision"]
+        serial = 0
+        while time.monotonic() < ends:
+            dragged = time.monotonic() + _DRAG
+            step = {"id": "exposure", "op": "exposure", "params": {"ev": 0.0}, "enabled": True, "strength": 1}
+            while time.monotonic() < dragged:
+                serial += 1
+                step = {**step, "params": {"ev": round(by_chance.uniform(-1, 1), 2)}}
+                look = {"serial": serial, "revision": revision, "draft": step, "fine": False}
+                seen.moving.append(await _framed(socket, look, seen))
+                await asyncio.sleep(_MOVE)
+            body = {"expected": revision, "summary": "Exposure", "changes": [{"kind": "put", "step": step}]}
+            began = time.perf_counter()
+            answer = await client.post(f"/api/photos/{photo}/changes", json=body)
+            seen.saves.append(time.perf_counter() - began)
+            if answer.is_success:
+                revision = answer.json()["revision"]
+            else:
+                seen.wrong.append(f"{answer.status_code} {answer.text[:80]}")
+            serial += 1
+            seen.fine.append(await _framed(socket, {"serial": serial, "revision": revision, "fine": True}, seen))
+            await asyncio.sleep(by_chance.uniform(0, _REST))
+
+
+async def _framed(socket: ClientConnection, look: dict[str, object], seen: Seen) -> float:
+    """Seconds from a look to its frame."""
+    began = time.perf_counter()
+    await socket.send(json.dumps({"type": "look", "view": _VIEW, **look}))
+    while True:
+        said = await asyncio.wait_for(socket.recv(), 60)
+        if isinstance(said, bytes):
+            return time.perf_counter() - began
+        message = json.loads(said)
+        if message["type"] == "problem":
+            seen.wrong.append(message["sentence"])
+            return time.perf_counter() - began
