@@ -23,13 +23,14 @@ _TOGETHER = {
     "demo pictures": re.compile(r"tests/reference/test_demo_pictures\.py"),
     "every operation": re.compile(r"tests/core/test_rendering\.py::test_with_every_operation"),
     "power cuts": re.compile(r"tests/web/test_power_cuts\.py"),
+    "two processes": re.compile(r"tests/web/test_processes\.py"),
 }
 
 
 #: What takes longest goes first, so that no process waits for another at the end.
 _FIRST = (
     *_TOGETHER.values(),
-    re.compile(r"tests/(web/test_any_request|browser/test_a_studio_begins)\.py"),
+    re.compile(r"tests/(web/test_(any_request|fern_command)|browser/test_a_studio_begins)\.py"),
     re.compile(r"tests/(core/test_(repairs|lamps_and_prints|preparing|source|charts)|reference)"),
 )
 

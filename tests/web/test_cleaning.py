@@ -10,6 +10,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests import pictures
+from tests.application import ready_photos, until
 from tests.repairs import outline, strokes
 from tests.web.test_bench import Socket, change, head, photo, put  # noqa: F401
 
@@ -75,6 +77,28 @@ def test_a_method_is_proposed_for_a_step_and_none_for_a_step_that_is_not_there(c
     assert hint["method"] in ("calm", "heal", "clone", "regrow")
     assert hint["why"]
     assert client.get(f"/api/photos/{photo}/steps/gone/method").status_code == 404
+
+
+def test_heal_gives_way_where_an_edge_runs_through_and_clone_does_not(application, client, photo):  # noqa: F811
+    pixels = np.full((300, 400, 3), 200, np.uint8)
+    pixels[:, 200:] = (70, 60, 50)
+    grained = np.clip(pixels + np.random.default_rng(4).normal(0, 2, pixels.shape), 0, 255).astype(np.uint8)
+    files = [("files", ("Two walls.png", pictures.file(grained, "PNG")))]
+    brought = client.post("/api/tickets/FT-0201/photos", files=files).json()[0]["photo"]
+    until("the photo to be ready", lambda: ready_photos(client))
+    for op, gives_way in (("heal", True), ("clone", False)):
+        change(client, brought, [put(op, {"source": {"dx": 0, "dy": 60}}, mask=strokes((200, 150), size=40))])
+        hint = client.get(f"/api/photos/{brought}/steps/{op}/method").json()
+        assert (hint["method"], hint["by_default"]) == ("regrow", gives_way)
+    # it is at hand when it is told: the bench has nothing to wait for
+    steps = [{"kind": "put", "step": {"id": "heal", "op": "regrow", "mask": strokes((200, 150), size=40)}}]
+    revision = change(client, brought, [*steps, {"kind": "remove", "id": "clone"}]).json()["revision"]
+    with Socket(application, client, brought) as socket:
+        socket.look(revision, fine=True, view={"scale": 1, "width": 400, "height": 300})
+        _, shown = socket.frame()
+        assert np.abs(shown[140:160, 190:199].astype(int) - 200).mean() < 12
+        assert np.abs(shown[140:160, 202:210].astype(int) - (70, 60, 50)).mean() < 12
+    client.delete(f"/api/photos/{brought}").raise_for_status()
 
 
 def test_a_cover_becomes_outlines_for_a_repair_or_a_reason_why_not(client, photo):  # noqa: F811

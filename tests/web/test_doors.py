@@ -150,8 +150,8 @@ def test_success_and_time_end_the_wait_and_an_address_that_tries_many_names_is_s
     sooner("3 seconds")
     assert tried("jonas", DEMO_PASSWORD) == 200
     assert tried("jonas") == 401
-    for number in range(14):
-        assert tried(f"name {number}") == 401
+    application.rows("update attempts set count = 19 where kind = 'address' returning 1")
+    assert tried("one more name") == 401
     assert tried("another") == 429
     sooner("16 minutes")
     assert tried("somebody") == 401

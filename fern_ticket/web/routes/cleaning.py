@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import math
+from collections.abc import Sequence
 from typing import Annotated
 from uuid import UUID
 
@@ -20,10 +21,12 @@ from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import SpeckLimits, open_ones, specks_of
 from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, station_of
 from fern_ticket.core.pictures.profiles import srgb_encode
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.picture import View
+from fern_ticket.core.render.repaired import Pending
 from fern_ticket.web.bench.background import Beside
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
@@ -101,20 +104,29 @@ def _ground_before(opened: OpenedPhoto, at: int) -> Ground:
 
 
 @router.get("/steps/{step}/method")
-async def method(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> HintView:
-    """The way of cleaning that fits where a repair lies."""
+async def method(photo: UUID, step: str, shared: SharedState, background: Beside, _: SignedIn) -> HintView:
+    """The way of cleaning that fits where a repair lies. One that it gives way to is made before it is told, so that
+    what was painted over does not show again meanwhile."""
     opened = await opened_photo(shared, photo)
     at = index_of(opened.steps, step)
+    own = opened.steps[at]
 
     def work() -> HintView:
-        mask = opened.steps[at].mask
-        found = None if mask is None else fitting_method(mask, _ground_before(opened, at))
+        found = None if own.mask is None else fitting_method(own.mask, _ground_before(opened, at))
         if found is None:
             return HintView()
-        by_default = found.sure and operation_of(opened.steps[at]).yields
-        return HintView(method=found.method, why=found.why, by_default=by_default)
+        return HintView(method=found.method, why=found.why, by_default=found.sure and operation_of(own).yields)
 
-    return await asyncio.to_thread(work)
+    hint = await asyncio.to_thread(work)
+    if hint.by_default:
+        ledger = [*opened.steps[:at], own.model_copy(update={"op": hint.method, "params": {}})]
+        await background.made(await asyncio.to_thread(lambda: _unmade(opened, ledger)))
+    return hint
+
+
+def _unmade(opened: OpenedPhoto, ledger: Sequence[Step]) -> list[Pending]:
+    """Slow repairs of a ledger that are not at hand yet."""
+    return opened.picture(ledger, background=True).repaired.pending
 
 
 @router.get("/steps/{step}/guides")
@@ -187,8 +199,7 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, backgroun
 
     # made where the bench makes it, so that nothing is made twice
     ledger = [*steps[:at], asked]
-    unmade = await asyncio.to_thread(lambda: opened.picture(ledger, background=True).repaired.pending)
-    await background.made(unmade)
+    await background.made(await asyncio.to_thread(lambda: _unmade(opened, ledger)))
 
     def work() -> bytes:
         picture = opened.picture([*ledger, *steps[at + 1 :]])

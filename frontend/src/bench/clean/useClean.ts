@@ -129,12 +129,15 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     try {
       const path = { photo: ledger.photo, step: step.id ?? '' }
       const found = taken(await api.GET('/api/photos/{photo}/steps/{step}/method', { params: { path } }))
-      if (!found.method || found.method === step.op || tools.selected !== step.id) return
-      const now = { step: step.id ?? '', method: found.method, why: found.why ?? '' }
+      const now = { step: step.id ?? '', method: found.method ?? '', why: found.why ?? '' }
+      const held = tools.selected === step.id
       if (found.by_default && yielding.value) {
-        await switchTo(step, found.method)
-        hint.value = { ...now, instead: step.op }
-      } else hint.value = now
+        // also where the hand is at the next place already; not where it was changed or taken away meanwhile
+        const present = ledger.byId(step.id)
+        if (present?.op !== step.op) return
+        await switchTo(present, now.method)
+        if (held) hint.value = { ...now, instead: step.op }
+      } else if (now.method && now.method !== step.op && held) hint.value = now
     } catch {
       hint.value = null
     }
@@ -151,7 +154,9 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
   async function switchTo(step: Step, op: string) {
     const known = decks.of(op)?.params ?? []
     const keeps = Object.entries(step.params ?? {}).filter(([param]) => known.includes(param))
+    const held = tools.selected === step.id
     await ledger.putStep(`${decks.of(op)?.title ?? op} instead of ${step.op}`, { ...step, op, params: Object.fromEntries(keeps) })
+    if (!held) return
     tools.selected = step.id ?? null
     hint.value = null
   }
