@@ -14,11 +14,11 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Coroutine, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import httpx
 import psycopg
@@ -49,6 +49,12 @@ def until(say: str, look: Callable[[], T | None], seconds: float = 60) -> T:
         time.sleep(pause)
         pause = min(0.3, 1.2 * pause)  # whoever is asked has work to do meanwhile
     raise AssertionError(f"waited {seconds:g} s in vain: {say}")
+
+
+def run_apart(work: Coroutine[Any, Any, T]) -> T:
+    """Run to its end in a thread, as this one may have a loop already: a browser's."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, work).result()
 
 
 class Cluster:
@@ -167,10 +173,9 @@ class Application:
         return f"http://127.0.0.1:{self.port}"
 
     def load_demo(self, ticket: str) -> None:
-        """The demo's people and slips, and one of its tickets; in a thread, as this one may have a loop already."""
+        """The demo's people and slips, and one of its tickets."""
         settings = Settings(data=self.data, port=self.port, database_url=self.cluster.url)
-        with ThreadPoolExecutor(1) as thread:
-            thread.submit(lambda: asyncio.run(load_demo(settings, ticket))).result()
+        run_apart(load_demo(settings, ticket))
 
     def start_server(self) -> None:
         self.server = self._start("serve")

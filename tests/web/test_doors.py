@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections import deque
 from types import SimpleNamespace
 
@@ -16,7 +15,7 @@ from fern_ticket.web.common.attempts import seconds_left
 from fern_ticket.web.routes.health import health, metrics
 from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 from tests import pictures
-from tests.application import until
+from tests.application import run_apart, until
 from tests.web.described import ID, LINKED, closed_routes, filled
 
 
@@ -65,7 +64,7 @@ def test_health_is_not_ready_while_the_database_is_away():
             raise Away("gone")
 
     answer = Response()
-    found = asyncio.run(health(SimpleNamespace(database=Gone()), answer))
+    found = run_apart(health(SimpleNamespace(database=Gone()), answer))
     assert (answer.status_code, found.alive, found.ready) == (503, True, False)
 
 
@@ -251,8 +250,8 @@ def test_a_watcher_reads_the_figures_with_its_token():
         state = SimpleNamespace(state=SimpleNamespace(metrics=Told()))
         return await metrics(SimpleNamespace(headers={"authorization": said}, app=state), shared, None)
 
-    assert asyncio.run(read("s3cret", "Bearer s3cret")).body == b"figures"
+    assert run_apart(read("s3cret", "Bearer s3cret")).body == b"figures"
     for token, said in (("s3cret", "Bearer other"), ("s3cret", ""), ("", "Bearer "), ("s3cret", "Bearer \xe9")):
         with pytest.raises(HTTPException) as refused:
-            asyncio.run(read(token, said))
+            run_apart(read(token, said))
         assert refused.value.status_code == 401
