@@ -18,6 +18,8 @@ from fern_ticket.settings import settings
 
 #: Seconds in which a process has to say that it lives: it is busy with pictures at times.
 _SIGN_OF_LIFE = 60
+#: Seconds for which an idle connection is kept: longer than a hand rests, or a change meets one that is just closing.
+_KEPT_OPEN = 75
 #: What Linux's `prctl` calls the signal that comes when the process above dies.
 _PARENT_DIES = 1
 
@@ -43,6 +45,7 @@ def serve() -> None:
         log_config=None,
         log_level="warning",
         timeout_graceful_shutdown=5,
+        timeout_keep_alive=_KEPT_OPEN,
         timeout_worker_healthcheck=_SIGN_OF_LIFE,
     )
 
