@@ -1,7 +1,7 @@
 """Twenty people at their benches at once: what saving and frames take, what goes wrong, what memory it wants.
 
-Each drags exposure for two seconds, saves, looks at what was saved, rests a little, and goes on; all on the machine that
-the server has, too.
+Each drags exposure for two seconds, saves, looks at what was saved, rests a little, and goes on. All of them run on the
+machine that the server runs on.
 """
 
 from __future__ import annotations

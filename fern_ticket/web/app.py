@@ -93,9 +93,10 @@ def create_app(settings: Settings) -> FastAPI:
                 )
                 app.state.background = Background()
                 app.state.metrics = Metrics()
-                # frames made at once, whoever they are for: each computes on one core
+                # made at once, whoever they are for, each on one core; measuring apart, so that no change waits for it
                 at_once = max(2, cores() // settings.processes)
                 app.state.frames = ThreadPoolExecutor(at_once, thread_name_prefix="frames")
+                app.state.measuring = ThreadPoolExecutor(at_once, thread_name_prefix="measuring")
                 clear_unfinished(settings.desk_inbox)
                 beside = [asyncio.create_task(_note_figures(app))]
                 if settings.warm:
@@ -105,6 +106,7 @@ def create_app(settings: Settings) -> FastAPI:
                     task.cancel()
                 app.state.background.close()
                 app.state.frames.shutdown(wait=False, cancel_futures=True)
+                app.state.measuring.shutdown(wait=False, cancel_futures=True)
 
     app = FastAPI(
         title="Fern Ticket",

@@ -21,10 +21,11 @@ from pydantic import BaseModel, ValidationError
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.render.repaired import Pending
+from fern_ticket.core.slips.live import Known
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.bench.background import background_of
-from fern_ticket.web.bench.messages import BusyMessage, Look, MeasureAgain, ProblemMessage, asked
+from fern_ticket.web.bench.messages import BusyMessage, Look, MeasureAgain, ProblemMessage, SlipMessage, asked
 from fern_ticket.web.bench.newest import Newest
 from fern_ticket.web.bench.table import REST, Bench, HandMoves
 from fern_ticket.web.common.changing import photo_row
@@ -100,6 +101,15 @@ async def _frame(
     return made
 
 
+async def _measured(
+    socket: WebSocket, bench: Bench, steps: Sequence[Step], known: Known, *, close: bool
+) -> SlipMessage:
+    """In threads of measuring's own: however many benches want it, no change waits behind it."""
+    measuring = cast(Executor, socket.app.state.measuring)
+    work = partial(bench.slip_message, steps, known, close=close)
+    return await asyncio.get_running_loop().run_in_executor(measuring, work)
+
+
 async def _say(socket: WebSocket, message: BaseModel) -> None:
     await socket.send_text(message.model_dump_json())
 
@@ -173,12 +183,12 @@ async def _measure(socket: WebSocket, bench: Bench, newest: Newest[Sequence[Step
             continue
         try:
             known = await bench.known(steps)
-            await _say(socket, await asyncio.to_thread(bench.slip_message, steps, known, close=False))
+            await _say(socket, await _measured(socket, bench, steps, known, close=False))
             if bench.slip.close or bench.slip.whole:
                 await asyncio.sleep(REST)
                 if not newest.empty:
                     continue
-                await _say(socket, await asyncio.to_thread(bench.slip_message, steps, known, close=True))
+                await _say(socket, await _measured(socket, bench, steps, known, close=True))
             measured = now
         except HandMoves:
             await asyncio.sleep(REST)
