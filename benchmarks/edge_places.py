@@ -78,17 +78,20 @@ def _errors(photo: Pixels, seed: int) -> Iterator[NDArray[np.float64]]:
         hole = np.zeros(part.shape[:2], np.bool_)
         hole[box.rows, box.columns] = covered.alpha(box) > 0
         dirty = np.where(hole[..., None], 255 - part, part).astype(np.uint8)
-        healed, ground = _repaired(dirty, "heal", mask)
-        hint = fitting_method(covered, ground.repaired.ground())
-        taken = _repaired(dirty, hint.method, mask)[0] if hint is not None and hint.sure else healed
+        healed = _repaired(dirty, {"op": "heal", "mask": mask})
+        hint = fitting_method(covered, _picture(dirty).repaired.ground())
+        taken = _repaired(dirty, {"op": hint.method, "mask": mask}) if hint is not None and hint.sure else healed
         painted = np.asarray(cv2.inpaint(dirty, hole.astype(np.uint8), 3, cv2.INPAINT_TELEA), np.uint8)
         yield np.array([[_off(out, part, hole, blur) for out in (healed, taken, painted)] for blur in (0, _COARSE)])
 
 
-def _repaired(pixels: Pixels, op: str, mask: dict[str, object]) -> tuple[Pixels, LedgerPicture]:
+def _repaired(pixels: Pixels, step: dict[str, object]) -> Pixels:
+    return np.asarray(_picture(pixels, step).deliver(np.uint8), np.uint8)
+
+
+def _picture(pixels: Pixels, *steps: dict[str, object]) -> LedgerPicture:
     source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
-    done = LedgerPicture(source, "edges", read_steps([{"op": op, "mask": mask}]), ByteCache(1 << 26))
-    return np.asarray(done.deliver(np.uint8), np.uint8), LedgerPicture(source, "edges", [], ByteCache(1 << 26))
+    return LedgerPicture(source, "edges", read_steps(list(steps)), ByteCache(1 << 26))
 
 
 def _off(out: Pixels, truth: Pixels, hole: NDArray[np.bool_], blur: float) -> float:

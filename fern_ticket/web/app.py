@@ -98,9 +98,9 @@ def create_app(settings: Settings) -> FastAPI:
                 app.state.frames = ThreadPoolExecutor(at_once, thread_name_prefix="frames")
                 app.state.measuring = ThreadPoolExecutor(at_once, thread_name_prefix="measuring")
                 clear_unfinished(settings.desk_inbox)
-                beside = [asyncio.create_task(_note_figures(app))]
-                if settings.warm:
-                    beside.append(asyncio.create_task(_warm()))
+                beside = [asyncio.create_task(_warm())] if settings.warm else []
+                if settings.processes > 1:
+                    beside.append(asyncio.create_task(_note_figures(app)))
                 yield
                 for task in beside:
                     task.cancel()

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.pictures.lab import pixels_to_lab
+from fern_ticket.core.pictures.segments import straight_segments
 from fern_ticket.core.pictures.values import narrowed, set_under
 
 Bits = NDArray[np.bool_]
@@ -123,17 +124,13 @@ def _segments(pixels: NDArray[np.uint8]) -> Floats:
     """Ends of straight edges in lightness and in colour, shape (count, 2, 2); of grounds that are rough too, whose edge
     shows on a copy that is coarser than what they are made of."""
     rows, columns = pixels.shape[:2]
-    detector = cv2.createLineSegmentDetector()
-    found = [np.zeros((0, 4))]
+    found = []
     for less in _COARSER:
         size = (max(8, columns // less), max(8, rows // less))
         lab = pixels_to_lab(np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8))
         for plane, middle in zip(cv2.split(lab), (50, 0, 0), strict=True):
             grey = np.clip(128 + _CONTRAST * (plane - middle), 0, 255).astype(np.uint8)
-            ends = detector.detect(grey)[0]
-            if ends is not None:
-                scale = np.tile([columns / size[0], rows / size[1]], 2)
-                found.append(np.reshape(ends, (-1, 4)) * scale)
+            found.append(straight_segments(grey) * np.tile([columns / size[0], rows / size[1]], 2))
     return np.concatenate(found).reshape(-1, 2, 2)
 
 

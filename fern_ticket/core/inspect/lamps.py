@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.inspect.repeats import Features, Repeat, copied, features_of, repeats
 from fern_ticket.core.pictures.pyramid import Source, at_full_size, at_level, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.segments import straight_segments
 from fern_ticket.core.pictures.values import narrowed
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.render.repaired import Repaired
@@ -179,10 +180,9 @@ def _clip(frame: Seen) -> Seen:
 
 def _level(frame: Seen, bounds: tuple[float, float, float, float]) -> Seen:
     """Lines that are nearly upright or level are marked: thin where they are true, thick where they hang."""
-    grey = np.asarray(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY))
+    grey = np.asarray(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY), np.uint8)
     out = np.repeat(np.asarray(30 + grey * 0.75, np.uint8)[..., None], 3, axis=2)
-    found = cv2.createLineSegmentDetector().detect(grey)[0]
-    for x0, y0, x1, y1 in np.empty((0, 4)) if found is None else np.reshape(found, (-1, 4)):
+    for x0, y0, x1, y1 in straight_segments(grey):
         sides = (x0 - bounds[0], y0 - bounds[1], x0 - bounds[2], y0 - bounds[3])
         ends = (x1 - bounds[0], y1 - bounds[1], x1 - bounds[2], y1 - bounds[3])
         on_side = any(abs(a) < 4 and abs(b) < 4 for a, b in zip(sides, ends, strict=True))

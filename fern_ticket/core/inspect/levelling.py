@@ -15,6 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.pictures.segments import straight_segments
+
 Floats = NDArray[np.float64]
 
 #: Trial angles of print, degrees, and the steps by which the best is refined.
@@ -80,8 +82,7 @@ def _segments(grey: NDArray[np.float32]) -> Floats:
     """Ends of straight segments, shape (count, 4)."""
     top = float(grey.max()) or 1.0
     pixels = np.clip(grey * np.float32(255 / max(top, 1.0) if top > 1 else 255), 0, 255).astype(np.uint8)
-    found = cv2.createLineSegmentDetector(cv2.LSD_REFINE_STD).detect(pixels)[0]
-    ends = np.zeros((0, 4)) if found is None else np.asarray(found, np.float64).reshape(-1, 4)
+    ends = straight_segments(pixels).astype(np.float64)
     long = np.hypot(*(ends[:, 2:] - ends[:, :2]).T) >= max(_SHORTEST, _SHORT * max(grey.shape))
     return np.asarray(ends[long])
 

@@ -19,8 +19,8 @@ from fern_ticket.core.pictures.values import blurred_within, deepest, narrowed, 
 
 #: Of 255: ground that varies by less is smooth, a slope above the other is a strong edge.
 _SMOOTH, _EDGE = 1.6, 26.0
-#: Pixels: a place larger than this wants more than one source.
-_LARGE = 140
+#: Pixels: a place larger than this wants more than one source; of surroundings fewer than these tell nothing.
+_LARGE, _TOO_FEW = 140, 40
 #: Of an edge that runs through: levels of 255 for each pixel, how many times steeper it is than most of what lies
 #: around, and the share of it that meets the rim rather than running along it.
 _STEEP, _STANDS_OUT, _MEETS = 3.0, 4.0, 0.3
@@ -56,7 +56,7 @@ def fitting_method(mask: Mask, ground: Ground) -> Hint | None:
     hole[inner.rows, inner.columns] = mask.alpha(box) > 0
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
     ring = (cv2.dilate(hole.astype(np.uint8), disc) > 0) & ~hole
-    if ring.sum() < 40:
+    if ring.sum() < _TOO_FEW:
         return None
     if _thin(mask, hole):
         return Hint("unthread", "a thin line: what it crosses runs on")
@@ -81,7 +81,7 @@ def _runs_through(grey: NDArray[np.float32], hole: NDArray[np.bool_]) -> bool:
     around = max(_LEAST_AROUND, round(_AROUND * max(width, height)))
     away = np.asarray(cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5), np.float32)
     ring = (away > _BESIDE) & (away <= _BESIDE + around)
-    if ring.sum() < 40:
+    if ring.sum() < _TOO_FEW:
         return False
     soft = cv2.GaussianBlur(grey, (0, 0), 1)
     across, down = (cv2.Sobel(soft, cv2.CV_32F, *way) / 8 for way in ((1, 0), (0, 1)))

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.pictures.perspective import is_outline
+from fern_ticket.core.pictures.segments import straight_segments
 
 Seen = NDArray[np.uint8]
 Rows = NDArray[np.float64]
@@ -67,8 +68,7 @@ def plane_at(pixels: Seen, at: tuple[float, float]) -> list[tuple[float, float]]
 
 
 def _segments(grey: Seen, at: tuple[float, float], long: int) -> Rows:
-    found = cv2.createLineSegmentDetector().detect(grey)[0]
-    ends = np.reshape([] if found is None else found, (-1, 4)).astype(np.float64)
+    ends = straight_segments(grey).astype(np.float64)
     middle = (ends[:, :2] + ends[:, 2:]) / 2 - at
     near = np.hypot(*middle.T) < _AROUND * long
     return np.asarray(ends[near & (_lengths(ends) > _SHORTEST * long)])

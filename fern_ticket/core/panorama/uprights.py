@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.frame.horizon import lean_of
 from fern_ticket.core.panorama.covering import covering
 from fern_ticket.core.pictures.chart import Chart
+from fern_ticket.core.pictures.segments import straight_segments
 from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.render.around import Look
 
@@ -85,13 +86,11 @@ def _edges(
     looked: Callable[[Chart], Seen], picture: tuple[int, int], sphere: Sphere
 ) -> tuple[Rays, NDArray[np.float64]]:
     """Poles of the great circles of straight edges that may be upright, shape (n, 3), and their arcs, radians."""
-    detector = cv2.createLineSegmentDetector()
     poles, arcs = [], []
     for view in covering(_FIELD, 1.0, _MOST_PITCH):
         chart = Look(view.heading, view.pitch, _FIELD, _SIDE, _SIDE).chart(picture, sphere)
         grey = np.asarray(cv2.cvtColor(looked(chart), cv2.COLOR_RGB2GRAY), np.uint8)
-        found = detector.detect(grey)[0]
-        for x0, y0, x1, y1 in np.empty((0, 4)) if found is None else np.reshape(found, (-1, 4)):
+        for x0, y0, x1, y1 in straight_segments(grey):
             if math.hypot(x1 - x0, y1 - y0) < _SHORTEST * _SIDE:
                 continue
             one, other = (chart.plane @ (x + 0.5, y + 0.5, 1.0) for x, y in ((x0, y0), (x1, y1)))

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, ratio_seen, side_lengths
-from fern_ticket.core.pictures.plane import PlaneMap, mapped, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, box_around, mapped, scaling, translation
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pictures.sphere import Sphere, places_seen, to_ray, turned_by
 from fern_ticket.core.threads import by_rows
@@ -155,10 +155,7 @@ class Chart:
         seen = np.isfinite(across)
         if not seen.any():
             return NOWHERE
-        low, high = (np.array([f(v[seen]) for v in (across, below)]) for f in (np.min, np.max))
-        low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
-        found = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1]))
-        return found.grown(1).within(self.whole)
+        return box_around(across[seen], below[seen]).grown(1).within(self.whole)
 
     def inside(self, box: Box) -> NDArray[np.bool_]:
         """Which chart pixels of `box` lie on the picture, shape (rows, columns)."""

@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.pictures.regions import Box
+
 #: A map of the plane, shape (3, 3): affine, but for pictures that were squared up, where it is projective.
 PlaneMap = NDArray[np.float64]
 Coordinates = NDArray[np.floating[Any]]
@@ -58,6 +60,18 @@ def mapped(plane_map: Coordinates, x: Coordinates, y: Coordinates) -> NDArray[np
 def mapped_corners(plane_map: PlaneMap, size: tuple[int, int]) -> NDArray[np.float64]:
     """Where the four corners of a rectangle of `size` at the origin go, shape (2, 4)."""
     return mapped(plane_map, np.array([0.0, size[0], 0, size[0]]), np.array([0.0, 0, size[1], size[1]]))
+
+
+def box_around(x: Coordinates, y: Coordinates, beyond: float = 0.0) -> Box:
+    """The whole pixels that points, and what lies so far beyond them, touch; what lies very far away is cut.
+
+    >>> box_around(np.array([0.5, 3.0]), np.array([1.0, 2.2]))
+    Box(left=0, top=1, right=3, bottom=3)
+    """
+    far = 2.0**30
+    left, top = (min(max(float(values.min()) - beyond, -far), far) for values in (x, y))
+    right, bottom = (min(max(float(values.max()) + beyond, -far), far) for values in (x, y))
+    return Box(math.floor(left), math.floor(top), math.ceil(right), math.ceil(bottom))
 
 
 def magnification(plane_map: PlaneMap, x: float, y: float) -> float:

@@ -10,8 +10,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.pictures.decode import Pixels
+from fern_ticket.core.pictures.regions import Box
 
 Values = NDArray[np.float32]
+
+#: A deviation, pixels, that changes nothing that is seen.
+_NO_BLUR = 0.15
+
+
+def blurred(values: Values, deviation: float) -> Values:
+    """Values under a Gaussian of so many pixels, their edge repeated; as they are under one that nobody sees."""
+    if deviation < _NO_BLUR:
+        return values
+    return np.asarray(cv2.GaussianBlur(values, (0, 0), deviation, borderType=cv2.BORDER_REPLICATE), np.float32)
+
+
+def enlarged(small: Values, box: Box, factor: float = 2.0, at: tuple[int, int] = (0, 0)) -> Values:
+    """A smaller level, of which `small` begins at `at`, at the pixels of `box`; its edge is repeated beyond it."""
+    # pixel x of this level lies at (x + 0.5) / factor - 0.5 of the smaller one
+    k = 1 / factor
+    warp = np.array([[k, 0, (box.left + 0.5) * k - 0.5 - at[0]], [0, k, (box.top + 0.5) * k - 0.5 - at[1]]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    out: Any = cv2.warpAffine(small, warp, (box.width, box.height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(out, np.float32)
 
 
 def rounded(values: NDArray[Any], depth: Any) -> Pixels:

@@ -6,6 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.pictures.segments import straight_segments
+
 #: An edge's ends: x0, y0, x1, y1.
 Edge = tuple[float, float, float, float]
 
@@ -18,7 +20,7 @@ _MIDDLE = 0.625
 
 
 def straight_edges(pixels: NDArray[np.uint8]) -> list[Edge]:
-    """The longest straight edges, the longest first (von Gioi and others 2010, LSD, doi:10.1109/TPAMI.2008.300).
+    """The longest straight edges, the longest first.
 
     Parameters
     ----------
@@ -35,8 +37,7 @@ def straight_edges(pixels: NDArray[np.uint8]) -> list[Edge]:
     [60, 60]
     """
     grey = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), np.uint8)
-    found = cv2.createLineSegmentDetector().detect(grey)[0]
-    ends = np.reshape([] if found is None else found, (-1, 4)).astype(np.float64) + _MIDDLE
+    ends = straight_segments(grey).astype(np.float64) + _MIDDLE
     long = np.hypot(ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1])
     order = np.argsort(-long, kind="stable")[:_MOST]
     return [tuple(map(float, ends[k])) for k in order if long[k] >= _SHORTEST * max(grey.shape)]  # type: ignore[misc]

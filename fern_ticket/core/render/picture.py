@@ -351,10 +351,9 @@ class LedgerPicture:
         """How far a cover covers each pixel of the source at full size, 0-1, shape (rows, columns)."""
         width, height = self.repaired.size
         out = np.empty((height, width), np.float32)
-        for top in range(0, height, _BAND):
-            band = Box(0, top, width, min(height, top + _BAND))
+        for band in Box(0, 0, width, height).blocks(width, _BAND):
             window = widened(self.repaired.read(0, band))
-            out[band.rows] = self._coverage(cover)(window, translation(0, top))
+            out[band.rows] = self._coverage(cover)(window, translation(0, band.top))
         return out
 
     def _colours_under(self, cover: Cover, to_source: PlaneMap, size: tuple[int, int], step: str) -> Window:
@@ -394,8 +393,8 @@ class LedgerPicture:
         """The longest straight edges of the repaired photo, the longest first, source pixels."""
         level = level_within(self.repaired, _EDGES_ON)
         scale = 2.0**level
-        x0, y0, x1, y1 = np.array(straight_edges(self._ground().shown(level)) or np.zeros((0, 4))).T * scale
-        return list(zip(*(ends.tolist() for ends in (x0, y0, x1, y1)), strict=True))
+        found = straight_edges(self._ground().shown(level))
+        return [(scale * x0, scale * y0, scale * x1, scale * y1) for x0, y0, x1, y1 in found]
 
     def horizon(self) -> float | None:
         """How far down the photo its sky ends, source pixels; None where it has none, or nothing but sky."""

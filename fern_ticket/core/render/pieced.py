@@ -24,10 +24,11 @@ from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.decode import Decoded, Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, from_level, mapped, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, box_around, from_level, mapped, translation
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
+from fern_ticket.core.pictures.values import blurred, enlarged
 from fern_ticket.core.pieces.blending import Values, blended
 from fern_ticket.core.pieces.carried import Thrown, thrown_by
 from fern_ticket.core.pieces.matching import bands_of, blur_to_match, grain_to_match, light_to_match
@@ -147,10 +148,8 @@ class Lying:
     def reach(self, level: int, box: Box) -> Box:
         """Pixels of a level that its own corners and their rim go around, within a box."""
         rim = self.sheet.softened / 2 ** (level + 1) + 1
-        corners = self.corners / 2.0**level
-        low, high = corners.min(axis=0) - rim, corners.max(axis=0) + rim
-        low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
-        place = Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1])).within(box)
+        x, y = self.corners.T / 2.0**level
+        place = box_around(x, y, rim).within(box)
         return NOWHERE if place.empty else place
 
 
@@ -337,7 +336,7 @@ class Pieced(Altered):
             values = _fitted(values, tuned, middle)
         if tuned.blur:
             inner = place.relative_to(wide)
-            values = _blurred(values, tuned.blur / 2**level)[inner.rows, inner.columns]
+            values = blurred(values, tuned.blur / 2**level)[inner.rows, inner.columns]
         if tuned.grain:
             values += np.float32(tuned.grain / 255) * _grain(place.left, place.top, level, *size)
         return _in_space(values, self.space)
@@ -378,7 +377,7 @@ class Pieced(Altered):
         if outside is not None:
             ink[outside] = 0
         inner = place.relative_to(wide)
-        return _blurred(ink, blur)[inner.rows, inner.columns]
+        return blurred(ink, blur)[inner.rows, inner.columns]
 
     # ------------------------------------------------------------------------------------------ what it throws
 
@@ -401,9 +400,7 @@ class Pieced(Altered):
         left = light_left(parts, one.corners, share_of, level, place)
         inside = place.relative_to(box)
         target = pixels[inside.rows, inside.columns]
-        lit = _linear(target.astype(np.float32) / _TOP, self.space) @ self.space.to_srgb.T.astype(np.float32)
-        dark = (lit * left) @ np.linalg.inv(self.space.to_srgb).T.astype(np.float32)
-        laid = np.clip(_encoded(dark, self.space) * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16)
+        laid = np.clip(_relit(target, left, self.space) * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16)
         np.copyto(target, laid, where=left.min(axis=2, keepdims=True) < 1)
 
     def _thrown(self, one: Lying, number: int) -> list[Thrown]:
@@ -473,11 +470,7 @@ class Pieced(Altered):
         small, where, off = self._kept("piece melted", number, make)
         if where.empty:
             return np.zeros((place.height, place.width, 3), np.float32)
-        to_small = translation(-where.left, -where.top) @ scaling(2.0 ** (level - small), 2.0 ** (level - small))
-        centred = translation(-0.5, -0.5) @ to_small @ translation(place.left + 0.5, place.top + 0.5)
-        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        size = (place.width, place.height)
-        return np.asarray(cv2.warpAffine(off, centred[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE))
+        return enlarged(off, place, 2.0 ** (small - level), (where.left, where.top))
 
     def _lend(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
         """The photo beside a sheet in the colour of the sheet's light."""
@@ -504,19 +497,10 @@ class Pieced(Altered):
         if not place.empty:
             inside = place.relative_to(box)
             share[inside.rows, inside.columns] = self._share(one, level, place)
-        lit = _linear(pixels.astype(np.float32) / _TOP, self.space) @ self.space.to_srgb.T.astype(np.float32)
-        lit = _encoded(
-            (lit * gains.astype(np.float32)) @ np.linalg.inv(self.space.to_srgb).T.astype(np.float32), self.space
-        )
+        lit = _relit(pixels, gains.astype(np.float32), self.space)
         beside = (1 - share)[..., None]
         laid = pixels + beside * (lit * _TOP - pixels)
         np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
-
-
-def _blurred(values: Values, deviation: float) -> Values:
-    if deviation < 0.15:
-        return values
-    return np.asarray(cv2.GaussianBlur(values, (0, 0), deviation, borderType=cv2.BORDER_REPLICATE), np.float32)
 
 
 def _fitted(values: Values, tuned: Tuned, middle: float) -> Values:
@@ -525,6 +509,12 @@ def _fitted(values: Values, tuned: Tuned, middle: float) -> Values:
     if tuned.contrast != 1:
         linear = np.float32(middle) * np.power(np.maximum(linear, 0) / np.float32(middle), np.float32(tuned.contrast))
     return srgb_encode(np.clip(linear * np.array(tuned.gains, np.float32), 0, 1)).astype(np.float32)
+
+
+def _relit(pixels: Window, factors: NDArray[np.float32], space: ColourSpace) -> Values:
+    """A space's stored values with factors on linear sRGB red, green and blue, encoded, 0-1."""
+    lit = _linear(pixels.astype(np.float32) / _TOP, space) @ space.to_srgb.T.astype(np.float32)
+    return _encoded((lit * factors) @ np.linalg.inv(space.to_srgb).T.astype(np.float32), space)
 
 
 def _linear(values: Values, space: ColourSpace) -> NDArray[np.float32]:

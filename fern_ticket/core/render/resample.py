@@ -200,8 +200,7 @@ def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[N
     taps = min(math.ceil(6 * spread) + 1, length)
     first = np.clip(np.ceil(centre - 3 * spread - 0.5), 0, length - taps).astype(np.int32)
     at = first[:, None] + np.arange(taps)[None] + 0.5 - centre[:, None]
-    x = at / spread
-    weight = np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0.0)
+    weight = _sinc(np.abs(at) / spread)
     weight /= weight.sum(axis=1, keepdims=True)
     return first, weight.astype(np.float32)
 

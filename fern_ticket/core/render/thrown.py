@@ -9,13 +9,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.ledger.masks import Alpha
-from fern_ticket.core.pictures.plane import PlaneMap, mapped, scaling, translation
+from fern_ticket.core.pictures.plane import PlaneMap, box_around, mapped
+from fern_ticket.core.pictures.pyramid import at_level
 from fern_ticket.core.pictures.regions import Box, joined
+from fern_ticket.core.pictures.values import blurred, enlarged
 from fern_ticket.core.pieces.carried import Thrown
 
 #: Pixels that a deviation has at most on the level where a part is drawn, and where its blur is cut off, deviations.
@@ -52,11 +53,8 @@ def light_left(
 
 
 def _place_of(part: Thrown, corners: NDArray[np.float64], level: int) -> Box:
-    x, y = mapped(part.onto, corners[:, 0], corners[:, 1])
-    beyond, times = _REACH * part.blur + 1, 2.0**-level
-    low, high = ((np.array([x, y]).min(axis=1) - beyond) * times, (np.array([x, y]).max(axis=1) + beyond) * times)
-    low, high = np.clip(low, -(2**30), 2**30), np.clip(high, -(2**30), 2**30)
-    return Box(math.floor(low[0]), math.floor(low[1]), math.ceil(high[0]), math.ceil(high[1]))
+    x, y = mapped(part.onto, *corners.T) / 2.0**level
+    return box_around(x, y, (_REACH * part.blur + 1) / 2.0**level)
 
 
 def _drawn(part: Thrown, share_of: ShareOf, level: int, place: Box) -> Alpha:
@@ -64,26 +62,10 @@ def _drawn(part: Thrown, share_of: ShareOf, level: int, place: Box) -> Alpha:
     coarse = level
     while part.blur / 2**coarse > _FINE_ENOUGH:
         coarse += 1
-    times = 2.0 ** (level - coarse)
     deviation = part.blur / 2**coarse
-    margin = math.ceil(_REACH * deviation) + 2
-    wide = Box(
-        math.floor(place.left * times) - margin,
-        math.floor(place.top * times) - margin,
-        math.ceil(place.right * times) + margin,
-        math.ceil(place.bottom * times) + margin,
-    )
-    share = share_of(part.onto, coarse, wide)
-    if deviation > 0.15:
-        share = np.asarray(cv2.GaussianBlur(share, (0, 0), deviation, borderType=cv2.BORDER_REPLICATE), np.float32)
-    to_coarse = translation(-wide.left, -wide.top) @ scaling(times, times) @ translation(place.left, place.top)
-    centred = translation(-0.5, -0.5) @ to_coarse @ translation(0.5, 0.5)
-    if coarse > level:
-        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        share = np.asarray(cv2.warpAffine(share, centred[:2], (place.width, place.height), flags=flags), np.float32)
-    else:
-        inner = place.relative_to(wide)
-        share = share[inner.rows, inner.columns]
+    wide = at_level(place, coarse - level).grown(math.ceil(_REACH * deviation) + 2)
+    share = blurred(share_of(part.onto, coarse, wide), deviation)
+    share = enlarged(share, place, 2.0 ** (coarse - level), (wide.left, wide.top))
     if part.rises is None:
         return share
     begins, ends = part.rises

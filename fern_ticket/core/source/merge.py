@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
 import cv2
 import numpy as np
@@ -23,7 +22,7 @@ from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pictures.pyramid import Source, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.pictures.values import over_channels
+from fern_ticket.core.pictures.values import enlarged, over_channels
 from fern_ticket.core.source.alignment import SeriesFrame, found, read_under
 from fern_ticket.core.source.operation import Altered, Keep, Opener, SourceOperation, rolled, stored
 
@@ -86,7 +85,7 @@ class Merged(Altered):
         smaller = _halved(box).grown(2).within(level_box(self.size, level + 1))
         frames = [read_under(source, plane_map, level, box) for source, plane_map in self._frames]
         below = [read_under(source, plane_map, level + 1, smaller) for source, plane_map in self._frames]
-        weights = [_enlarged(weight, box, 2.0 ** (self._start - level)) for weight in self._coarse.weights]
+        weights = [enlarged(weight, box, 2.0 ** (self._start - level)) for weight in self._coarse.weights]
         return _laid(self._fused(level + 1, smaller), frames, below, weights, box, smaller)
 
     @property
@@ -150,22 +149,12 @@ def _laid(
 ) -> Values:
     """What is fused of the level below, and what each frame has more than its own level below, by weight."""
     at = (smaller.left, smaller.top)
-    details = [frame - _enlarged(less, box, at=at) for frame, less in zip(frames, below, strict=True)]
-    return _enlarged(coarse, box, at=at) + _blended(details, weights)
+    details = [frame - enlarged(less, box, at=at) for frame, less in zip(frames, below, strict=True)]
+    return enlarged(coarse, box, at=at) + _blended(details, weights)
 
 
 def _halved(box: Box) -> Box:
     return Box(box.left // 2, box.top // 2, -(-box.right // 2), -(-box.bottom // 2))
-
-
-def _enlarged(small: Values, box: Box, factor: float = 2.0, at: tuple[int, int] = (0, 0)) -> Values:
-    """A smaller level, of which `small` begins at `at`, at the pixels of `box`; its edge is repeated beyond it."""
-    # pixel x of this level lies at (x + 0.5) / factor - 0.5 of the smaller one
-    k = 1 / factor
-    warp = np.array([[k, 0, (box.left + 0.5) * k - 0.5 - at[0]], [0, k, (box.top + 0.5) * k - 0.5 - at[1]]])
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    out: Any = cv2.warpAffine(small, warp, (box.width, box.height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(out, np.float32)
 
 
 def settle(params: Merge, base: Source, other: Opener) -> Merge:

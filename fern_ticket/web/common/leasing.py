@@ -13,16 +13,16 @@ class Held(FernError):
     """The photo is on somebody else's bench."""
 
 
-async def holder_of(queries: Queries, photo: UUID) -> UUID | None:
-    """Who has the photo on the bench."""
+async def lease_of_another(queries: Queries, photo: UUID, user: User) -> Lease | None:
+    """The lease of somebody else who has the photo on the bench."""
     lease = await queries.row(Lease, "lease_of", photo=photo)
-    return None if lease is None else lease.user_id
+    return None if lease is None or lease.user_id == user.id else lease
 
 
 async def refuse_if_held(queries: Queries, photo: UUID, user: User) -> None:
     """Raises Held where somebody else has the photo on the bench."""
-    lease = await queries.row(Lease, "lease_of", photo=photo)
-    if lease is None or lease.user_id == user.id:
+    lease = await lease_of_another(queries, photo, user)
+    if lease is None:
         return
     raise Held(
         f"{lease.name} has this photo on the bench since {lease.since.astimezone():%H:%M}.",

@@ -26,9 +26,8 @@ class Metrics:
 
     def __init__(self) -> None:
         self._registry = CollectorRegistry()
-        self._shared = (
-            Path(os.environ["PROMETHEUS_MULTIPROC_DIR"]) if "PROMETHEUS_MULTIPROC_DIR" in os.environ else None
-        )
+        shared = os.environ.get("PROMETHEUS_MULTIPROC_DIR")
+        self._shared = Path(shared) if shared else None
         if self._shared is None:
             ProcessCollector(registry=self._registry)
         self._frames = Histogram(

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from fern_ticket.core.errors import FernError
 from fern_ticket.web.common.accounts import CELLS, grid_of
 from fern_ticket.web.common.changing import photo_row
-from fern_ticket.web.common.leasing import holder_of, refuse_if_held
+from fern_ticket.web.common.leasing import lease_of_another, refuse_if_held
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
 
@@ -28,7 +28,7 @@ async def look_at(photo: UUID, asked: LookedAt, shared: SharedState, user: Signe
     columns, rows = grid_of(await photo_row(shared, photo))
     if any(cell >= columns * rows for cell in asked.cells):
         raise FernError(f"The photo has {columns * rows} cells, counted from 0.", "Reload the bench.")
-    if await holder_of(shared.database, photo) in (None, user.id):
+    if await lease_of_another(shared.database, photo, user) is None:
         await shared.database.run("look_at_cells", photo=photo, cells=asked.cells)
 
 

@@ -1,5 +1,5 @@
 import type { Step } from '../../api/client'
-import type { Point } from '../picture/geometry'
+import { between, type Point } from '../picture/geometry'
 
 /** How a shadow falls: the ground line, the direction in degrees clockwise from level, the length per height. */
 export interface Cast { ground: [Point, Point]; angle: number; length: number }
@@ -11,7 +11,7 @@ export function castOf(step: Step | null | undefined): Cast | null {
   return (step?.params?.cast as Cast | undefined) ?? null
 }
 export function midOf({ ground: [a, b] }: Cast): Point {
-  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+  return between(a, b)
 }
 /** A thing as high as the ground line is long would throw its head's shadow here. */
 function high({ ground: [a, b] }: Cast): number {

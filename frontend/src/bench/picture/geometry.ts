@@ -17,6 +17,11 @@ export function apply(map: PlaneMap, [x, y]: Point): Point {
   return [(map[0] * x + map[1] * y + map[2]) / depth, (map[3] * x + map[4] * y + map[5]) / depth]
 }
 
+/** A place of the line from one to another: so much of the way, its middle where that is not told. */
+export function between(a: Point, b: Point, share = 0.5): Point {
+  return [a[0] + share * (b[0] - a[0]), a[1] + share * (b[1] - a[1])]
+}
+
 function determinant([a, b, c, d, e, f, g, h, i]: PlaneMap): number {
   return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)
 }

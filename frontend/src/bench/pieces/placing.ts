@@ -1,6 +1,6 @@
 import type { Step } from '../../api/client'
 import type { Cast } from '../areas/cast'
-import type { Point } from '../picture/geometry'
+import { between, type Point } from '../picture/geometry'
 
 /** Corners of a piece in the photo, clockwise from the upper left as they are in the piece; photo pixels. */
 export type Four = [Point, Point, Point, Point]
@@ -57,8 +57,7 @@ export function thrownBy(step: Step, lying: Lying, four: Four): Cast | null {
 export function horizonOf(step: Step, four: Four): [Point, Point] | null {
   const { horizon, corners } = placed(step)
   if (horizon == null || corners) return null
-  const between = (a: Point, b: Point): Point => [a[0] + horizon * (b[0] - a[0]), a[1] + horizon * (b[1] - a[1])]
-  return [between(four[0], four[3]), between(four[1], four[2])]
+  return [between(four[0], four[3], horizon), between(four[1], four[2], horizon)]
 }
 /** Moved along its uprights until its horizon runs through a place. */
 export function horizonTo(step: Step, four: Four, to: Point): Step {
@@ -100,7 +99,7 @@ export function cornerTo(step: Step, four: Four, corner: number, to: Point): Ste
 /** Where the turning handle stands: beyond the middle of the upper side, so many photo pixels away from it. */
 export function stalkOf(four: Four, long: number): [Point, Point] {
   const [a, b] = four
-  const foot: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+  const foot = between(a, b)
   const middle = middleOf(four)
   const way: Point = [foot[0] - middle[0], foot[1] - middle[1]]
   const far = Math.hypot(...way) || 1

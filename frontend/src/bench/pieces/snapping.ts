@@ -1,4 +1,4 @@
-import type { Point } from '../picture/geometry'
+import { between, type Point } from '../picture/geometry'
 import type { Four } from './placing'
 
 /** A straight edge of the photo: x0, y0, x1, y1. */
@@ -64,7 +64,7 @@ function waysToEdges(four: Four, edges: Edge[]): Way[] {
       const [p, q] = [dot(minus(a, from), way), dot(minus(b, from), way)].sort((x, y) => x - y) as [number, number]
       if (Math.min(q, long) - Math.max(p, 0) < SHARED * Math.min(length, long)) continue
       const along: Point = [-way[1], way[0]]
-      found.push({ along, far: dot(minus([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], from), along) })
+      found.push({ along, far: dot(minus(between(a, b), from), along) })
     }
   })
   return found

@@ -5,7 +5,7 @@ import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
 import { useIntake } from '../../common/useIntake'
 import type { AreasRoom } from '../areas/useAreas'
-import { apply, inverse, quadMap, type Point } from '../picture/geometry'
+import { apply, between, inverse, quadMap, type Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
@@ -23,6 +23,8 @@ type Picture = { picture: string; title: string; size: [number, number]; photo?:
 
 /** A band in which hair and leaves are found at the edge of what is cut or seen through, photo pixels. */
 const FINE = { band: 24 }
+/** One shape with its fine edge. */
+const finely = (shape: { kind: 'sky' } | { kind: 'subject'; around?: Point[] }) => ({ parts: [{ shape }], fine: FINE })
 
 /** The piece that is taken up: where it lies, what is laid next, what would fit it. */
 export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
@@ -104,14 +106,14 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     const at: Point = [width / 2, edges.value?.horizon ?? height / 2]
     // wide enough to be moved a little, high enough to reach the upper edge
     const scale = Math.max((1.12 * width) / size[0], (1.05 * at[1]) / (horizon * size[1]))
-    const within = { parts: [{ shape: { kind: 'sky' } }], fine: FINE }
+    const within = finely({ kind: 'sky' })
     const place = { scale: Number(scale.toPrecision(5)), at, horizon: Number(horizon.toFixed(3)) }
     await lay('Another sky', { picture, title: `sky · ${title}`, ...place, within, lends: 20 })
   }
   /** A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. */
   async function cut(around: Point[]) {
     const [width, height] = photo.value.size
-    const cover = { parts: [{ shape: { kind: 'subject', around } }], fine: FINE }
+    const cover = finely({ kind: 'subject', around })
     const held = (value: number, most: number) => Math.round(Math.min(most, Math.max(0, value)))
     const [xs, ys] = [around.map(([x]) => held(x, width)), around.map(([, y]) => held(y, height))]
     const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
@@ -122,7 +124,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   /** Of the piece only the thing that a loose outline on the photo goes around, with its fine edge. */
   async function trim(around: Point[]) {
     if (!lying.value) return
-    await set('Cut a thing out', { cover: { parts: [{ shape: { kind: 'subject', around: inPiece(around) } }], fine: FINE } })
+    await set('Cut a thing out', { cover: finely({ kind: 'subject', around: inPiece(around) }) })
     tools.tool = 'look'
   }
   /** A stroke on the photo, so many of its pixels wide, that says of a place of the piece whether it belongs to its subject. */
@@ -156,15 +158,14 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
     return cover.parts.length === 1 && shape?.kind === 'subject' && !shape.around?.length ? 'subject' : 'outlined'
   })
   async function layOf(what: 'all' | 'subject') {
-    await set(what === 'all' ? 'All of it' : 'Its subject', { cover: what === 'all' ? null : { parts: [{ shape: { kind: 'subject' } }], fine: FINE } })
+    await set(what === 'all' ? 'All of it' : 'Its subject', { cover: what === 'all' ? null : finely({ kind: 'subject' }) })
   }
   /** Whether it is told to have a horizon, which then lies where it lay: along its lower side, at first. */
   async function tellHorizon(on: boolean) {
     const [, , right, left] = lying.value?.corners ?? []
     const [step, middle] = [piece.value, lying.value && middleOf(lying.value.corners)]
     if (!step || !right || !left || !middle) return
-    const foot: Point = [(left[0] + right[0]) / 2, (left[1] + right[1]) / 2]
-    await set(on ? 'Tell its horizon' : 'No horizon', on ? { horizon: 1, at: foot } : { horizon: null, at: middle })
+    await set(on ? 'Tell its horizon' : 'No horizon', on ? { horizon: 1, at: between(left, right) } : { horizon: null, at: middle })
   }
   const write = () => lay('Write', { text: 'Text' }, 'text')
 
@@ -190,7 +191,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
 
   /** What of the photo a piece is seen through. */
   async function seenThrough(what: 'all' | 'sky' | 'cover') {
-    const within = what === 'sky' ? { parts: [{ shape: { kind: 'sky' } }], fine: FINE } : what === 'cover' ? areas.copied : null
+    const within = what === 'sky' ? finely({ kind: 'sky' }) : what === 'cover' ? areas.copied : null
     await set('Seen through', { within })
   }
   const seen = computed(() => {

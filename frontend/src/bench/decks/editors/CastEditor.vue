@@ -1,35 +1,29 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import ToggleButton from 'primevue/togglebutton'
-import { computed } from 'vue'
 
-import type { Step } from '../../../api/client'
 import Ruler from '../../../parts/Ruler.vue'
-import { shownIn, valueOf } from '../../../parts/scale'
-import { castOf, type Cast } from '../../areas/cast'
-import type { EditorTrait, RulerTrait } from '../../rooms/useDecks'
+import { shownIn } from '../../../parts/scale'
+import type { Cast } from '../../areas/cast'
+import type { EditorTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
+import { useNested } from './useNested'
 import { usePlace } from './usePlace'
 
 /** The way that a shadow falls: where the thing stands is picked in the picture and moved there; the rest are rulers too. */
 const props = defineProps<{ op: string; editor: EditorTrait }>()
 const { ledger } = theBench()
 const { asked, ask } = usePlace()
-const saved = computed(() => castOf(ledger.stepOf(props.op)))
-const cast = computed(() => (ledger.draft?.op === props.op ? castOf(ledger.draft) : saved.value))
+const { saved, now: cast, stepTo, withNumber } = useNested(props)
 
-const step = (to: Cast | null) => ledger.stepFor(props.op, { [props.editor.param]: to })
 const restOf = (param: keyof Cast) => props.editor.rulers.find((ruler) => ruler.param === param)?.rest ?? 0
 /** A level line through the place that was picked, a fifth of the photo wide. */
 function standAt({ x, y }: { x: number; y: number }) {
   const half = (ledger.page?.photo.width ?? 1000) / 10
   const ground: Cast['ground'] = [[x - half, y], [x + half, y]]
-  void ledger.putStep('Where it stands', step({ angle: restOf('angle'), length: restOf('length'), ...saved.value, ground }))
+  void ledger.putStep('Where it stands', stepTo({ angle: restOf('angle'), length: restOf('length'), ...saved.value, ground }))
 }
 const stand = () => ask(props.editor.param, standAt)
-function withNumber(ruler: RulerTrait, shown: number): Step {
-  return step({ ...(saved.value as Cast), [ruler.param]: valueOf(ruler, shown) })
-}
 </script>
 
 <template>
@@ -40,10 +34,10 @@ function withNumber(ruler: RulerTrait, shown: number): Step {
     />
     <template v-if="cast">
       <Ruler
-        v-for="ruler in editor.rulers" :key="ruler.param" class="ruler" :ruler="ruler" :value="shownIn(ruler, { ...cast }) ?? ruler.rest"
+        v-for="ruler in editor.rulers" :key="ruler.param" class="ruler" :ruler="ruler" :value="shownIn(ruler, cast) ?? ruler.rest"
         @drag="ledger.drag(withNumber(ruler, $event))" @settle="ledger.putStep(ruler.name, withNumber(ruler, $event))"
       />
-      <Button severity="secondary" label="Not cast" @click="ledger.putStep('Not cast', step(null))" />
+      <Button severity="secondary" label="Not cast" @click="ledger.putStep('Not cast', stepTo(null))" />
     </template>
   </div>
 </template>

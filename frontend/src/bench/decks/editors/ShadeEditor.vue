@@ -1,26 +1,20 @@
 <script setup lang="ts">
 import ToggleButton from 'primevue/togglebutton'
-import { computed } from 'vue'
 
-import type { Step } from '../../../api/client'
 import Ruler from '../../../parts/Ruler.vue'
-import { shownIn, valueOf } from '../../../parts/scale'
-import type { EditorTrait, RulerTrait } from '../../rooms/useDecks'
+import { shownIn } from '../../../parts/scale'
+import type { EditorTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
+import { useNested } from './useNested'
 
 /** The shadow that a piece throws: there or not, and its rulers. */
 const props = defineProps<{ op: string; editor: EditorTrait }>()
 const { ledger } = theBench()
-type Shade = Record<string, unknown>
-const shadeOf = (step: Step | null | undefined) => (step?.params?.[props.editor.param] as Shade | null | undefined) ?? null
-const saved = computed(() => shadeOf(ledger.stepOf(props.op)))
-const shade = computed(() => (ledger.draft?.op === props.op ? shadeOf(ledger.draft) : saved.value))
+const { now: shade, stepTo, withNumber } = useNested(props)
 
-const step = (to: Shade | null) => ledger.stepFor(props.op, { [props.editor.param]: to })
-const withNumber = (ruler: RulerTrait, shown: number) => step({ ...saved.value, [ruler.param]: valueOf(ruler, shown) })
 function turn(on: boolean) {
   // how soft it is, is left to the size of the photo
-  void ledger.putStep(on ? 'Throw a shadow' : 'Throw no shadow', step(on ? {} : null))
+  void ledger.putStep(on ? 'Throw a shadow' : 'Throw no shadow', stepTo(on ? {} : null))
 }
 </script>
 

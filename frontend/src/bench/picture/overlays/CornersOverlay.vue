@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, toRef } from 'vue'
 
 import { outlineOf } from '../../clean/shapes'
-import { onStage, type Point } from '../geometry'
+import { between, onStage, type Point } from '../geometry'
 import { theBench } from '../../useBench'
 
 /** Four corners of something flat, on the picture as it was before it was squared up. */
@@ -33,8 +33,8 @@ const outline = computed(() => outlineOf(places.value))
 const inner = computed(() => {
   const [a, b, c, d] = places.value
   if (!a || !b || !c || !d) return ''
-  const between = (p: Point, q: Point, t: number) => `${(p[0] + t * (q[0] - p[0])).toFixed(1)} ${(p[1] + t * (q[1] - p[1])).toFixed(1)}`
-  return [1 / 3, 2 / 3].map((t) => `M${between(a, b, t)}L${between(d, c, t)}M${between(a, d, t)}L${between(b, c, t)}`).join('')
+  const at = (p: Point, q: Point, share: number) => between(p, q, share).map((value) => value.toFixed(1)).join(' ')
+  return [1 / 3, 2 / 3].map((t) => `M${at(a, b, t)}L${at(d, c, t)}M${at(a, d, t)}L${at(b, c, t)}`).join('')
 })
 
 function put(k: number, x: number, y: number) {

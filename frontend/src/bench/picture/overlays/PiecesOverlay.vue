@@ -10,7 +10,7 @@ import {
 } from '../../pieces/placing'
 import { snapped, snappedPlace } from '../../pieces/snapping'
 import { theBench } from '../../useBench'
-import type { Point } from '../geometry'
+import { between, type Point } from '../geometry'
 import PlaceHandles, { type Handle } from './PlaceHandles.vue'
 
 /**
@@ -32,11 +32,10 @@ const thrown = computed(() => (pieces.current && pieces.lying && four.value ? th
 const handles = computed<Handle[]>(() => {
   const found = (four.value ?? []).map((at, k): Handle => ({ name: `${k}`, says: `Corner ${k + 1}`, at, caret: true }))
   if (stalk.value) found.push({ name: 'turn', says: 'Turn it', at: stalk.value[1] })
-  if (horizon.value) found.push({ name: 'horizon', says: 'Its horizon', at: middleOfPair(horizon.value) })
+  if (horizon.value) found.push({ name: 'horizon', says: 'Its horizon', at: between(...horizon.value) })
   if (thrown.value) found.push({ name: 'shade', says: 'Where its shadow falls', at: tipOf(thrown.value) })
   return found
 })
-const middleOfPair = ([a, b]: [Point, Point]): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
 const lineOf = (ends: Point[] | null) => (ends ? pathOf(ends.map(view.stageOfSource)) : '')
 
 /** How near, stage pixels, it snaps to the photo and to edges in it; not while Alt is held. */
