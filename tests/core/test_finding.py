@@ -12,6 +12,7 @@ from pymatting import estimate_alpha_cf
 
 from fern_ticket.cli import main
 from fern_ticket.core.cutting.closed_form import band_of, solved
+from fern_ticket.core.cutting.counts import ColourCounts
 from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
 from fern_ticket.core.cutting.subject import led, small_of
@@ -100,6 +101,38 @@ def test_a_stroke_on_white_before_white_changes_no_more_than_its_surroundings():
     assert np.count_nonzero(found != before) < 8 * np.count_nonzero(struck)
 
 
+@pytest.mark.parametrize("inside", [True, False])
+def test_who_takes_away_adds_nothing_and_who_adds_takes_nothing_away(inside):
+    pixels, truth = bowl()
+    small = small_of(pixels)
+    rows, columns = small.borders.shape[1:]
+    half = cv2.resize(truth.astype(np.uint8), (columns, rows), interpolation=cv2.INTER_NEAREST) > 0
+    half[:, columns // 2 :] = False
+    # what stands holds half of the bowl, and a piece of cloth
+    before, struck, nothing = half.copy(), np.zeros_like(half), np.zeros_like(half)
+    before[20:60, 20:80] = True
+    struck[(slice(90, 110), slice(180, 210)) if inside else (slice(30, 50), slice(30, 70))] = True
+    found = led(small, before, struck if inside else nothing, nothing if inside else struck)
+    assert (found[struck] == inside).all()
+    kept, got = (before, found) if inside else (found, before)
+    assert not (kept & ~got).any()
+    assert np.count_nonzero(found != before) >= np.count_nonzero(struck)
+
+
+def test_counts_of_colours_know_what_is_rare_on_either_side():
+    colours = np.zeros((40, 60, 3), np.float32)
+    colours[..., 0] = 50
+    colours[:, :30, 1] = 40
+    colours[:4, 30:, 1] = 40
+    left = np.zeros((40, 60), np.float32)
+    left[:, :30] = 1
+    said = ColourCounts(colours).more_often(left, 1 - left)
+    # red is 1 of 1 at the left and 1 of 10 at the right; colours near by count too, so that it is a little less
+    assert said[10, 5] == pytest.approx(np.log(10), abs=0.05)
+    assert said[2, 40] == said[10, 5]
+    assert said[20, 40] < -10
+
+
 def test_a_subject_is_the_same_on_every_opening():
     pixels, _ = bowl()
     asked = cover({"kind": "subject"})
@@ -128,6 +161,26 @@ def test_a_sky_hangs_from_the_top_and_shows_between_leaves():
     assert overlap(found, (roof == 0) & (share == 0)) > 0.97
     # and there is none in a room
     assert opened(bowl()[0]).covered(cover({"kind": "sky"})).mean() < 0.75
+
+
+def test_a_sky_is_followed_from_gap_to_gap_down_through_leaves():
+    rows, columns = 480, 720
+    down = np.linspace(0, 1, rows)[:, None]
+    sky = np.stack([130 + 90 * down, 175 + 55 * down, 228 + 14 * down], axis=2) + np.zeros((rows, columns, 3))
+    leaves = cv2.GaussianBlur(np.random.default_rng(3).normal(0, 1, (rows, columns)), (0, 0), 2.2)
+    gaps = (leaves > 0.5 * leaves.std()) | (down < 0.4)
+    hedge, wall = pictures.texture(rows, columns, 3, (60, 85, 35)), pictures.texture(rows, columns, 4, (236, 234, 228))
+    pixels = laid(hedge, sky, 1 - gaps.astype(np.float32))
+    house = np.zeros((rows, columns), np.float32)
+    house[240:, 300:420] = 1
+    pixels = laid(wall, pixels, house)
+    found = opened(pixels).covered(cover({"kind": "sky"})) > 0.5
+    low = np.s_[int(0.6 * rows) : int(0.85 * rows)]
+    free = (house == 0)[low]
+    assert 0.1 < gaps[low][free].mean() < 0.8
+    assert found[low][free & gaps[low]].mean() > 0.85
+    assert found[low][free & ~gaps[low]].mean() < 0.05
+    assert found[house > 0].mean() < 0.02
 
 
 def test_a_brush_stops_at_the_edge_that_it_runs_along():

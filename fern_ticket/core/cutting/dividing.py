@@ -9,6 +9,7 @@ doi:10.1007/s10851-010-0251-1).
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 import numpy as np
@@ -20,6 +21,8 @@ from fern_ticket.core.threads import in_threads
 
 Bits = NDArray[np.bool_]
 Plane = NDArray[np.float32]
+#: By how much each pixel is likelier on the one side than on the other, log odds, as those under either's weights are.
+Judge = Callable[[Plane, Plane], Plane]
 
 #: Looks of each side, and the least variance of one.
 _MODELS, _LEAST_SPREAD = 6, 0.3
@@ -37,13 +40,13 @@ _STEPS = 90
 _SAID = 40
 
 
-def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int) -> Bits:
+def divided(judge: Judge, borders: Looks, lean: Plane, fixed: Plane, rounds: int) -> Bits:
     """Which pixels belong to the one side.
 
     Parameters
     ----------
-    looks
-        What tells pixels apart, each of like weight, shape (rows, columns, count).
+    judge
+        What tells the sides apart, such as `more_like` of looks.
     borders
         What a border costs, of `borders_of`.
     lean
@@ -63,16 +66,16 @@ def divided(looks: Looks, borders: Looks, lean: Plane, fixed: Plane, rounds: int
     for _ in range(rounds):
         if min(float(one.sum()), float(other.sum())) < 50:
             break
-        said = more_like(looks, one, other)
+        said = judge(one, other)
         cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), _SAID * fixed).astype(np.float32)
         share = _cut(cost, borders, share)
         one, other = trust * share, trust * (1 - share)
     return np.asarray(share > 0.5)
 
 
-def apart(looks: Looks, found: Bits) -> tuple[float, float]:
-    """Share of either side's pixels whose look is more like their own side's, 0-1."""
-    own = more_like(looks, found.astype(np.float32), (~found).astype(np.float32)) > 0
+def apart(judge: Judge, found: Bits) -> tuple[float, float]:
+    """Share of either side's pixels that the judge gives to their own side, 0-1."""
+    own = judge(found.astype(np.float32), (~found).astype(np.float32)) > 0
     return float(own[found].mean()), float((~own)[~found].mean())
 
 

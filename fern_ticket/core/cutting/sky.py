@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.climbing import climbed
-from fern_ticket.core.cutting.dividing import divided
+from fern_ticket.core.cutting.dividing import divided, more_like
 from fern_ticket.core.cutting.subject import Small, grown
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 
 Bits = NDArray[np.bool_]
+Plane = NDArray[np.float32]
 
 #: CIELAB units from one pixel to the next that a sky's gradient has, and that may be climbed beyond that.
 _FREE, _CLIMB = 1.2, 5.0
@@ -20,13 +23,21 @@ _FREE, _CLIMB = 1.2, 5.0
 _DARK, _YELLOW = 38.0, 12.0
 #: Difference in CIELAB from the sky near by within which all of a pixel is sky, and from which on nothing is.
 _LIKE, _UNLIKE = 10.0, 24.0
-_LIKE_BESIDE, _UNLIKE_BESIDE = 6.0, 13.0
+_LIKE_BESIDE, _UNLIKE_BESIDE = 8.0, 18.0
 #: A place so broad, pixels of the small copy, that meets what was found by less than that share of it is no sky.
 _BROAD, _MEETS = 2.0, 0.3
+#: Share of what is nothing like the sky near a place between leaves, how near that is, pixels of the small copy, and
+#: difference in CIELAB within which such a place is sky, however broad.
+_LEAFY, _LEAFY_NEAR, _SAME = 0.4, 6.0, 4.0
+#: Times the small copy's size that gaps are looked for at, and how often, each next to those found; what is surely sky
+#: there; the share of a pixel of the small copy from which on it leads farther; and width that is no gap, its pixels.
+_SEEN, _GAPS, _SURE, _SOME, _GAP = 2, 20, 0.9, 0.2, 8
 #: Around which the sky's colour is taken, pixels of the small copy, and how much each counts.
 _REACHES = ((8.0, 1.0), (32.0, 0.02))
 #: Height tells a sky from what is as light and as smooth below: so many times as much as a subject.
 _HEIGHT = 4.0
+#: Share of a picture's height below which no sky is.
+_FOOT = 0.92
 #: Log odds at most.
 _MOST = 3.0
 _ROUNDS = 3
@@ -52,9 +63,9 @@ def sky_of(small: Small) -> Bits:
     # a sky is seldom below the middle of a picture, and never at its foot
     down = np.linspace(0, 1, lean.shape[0])[:, None]
     lean -= 12 * np.clip(down - 0.45, 0, None) ** 2
-    fixed = np.where(down + 0 * lean > 0.92, -1, 0).astype(np.float32)
+    fixed = np.where(down + 0 * lean > _FOOT, -1, 0).astype(np.float32)
     looks = small.looks * np.array([1, 1, 1, 1, 1, _HEIGHT], np.float32)
-    found = divided(looks, small.borders, lean.astype(np.float32), fixed, _ROUNDS)
+    found = divided(partial(more_like, looks), small.borders, lean.astype(np.float32), fixed, _ROUNDS)
     return _hanging(found, could)
 
 
@@ -74,32 +85,82 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
         return grown(pixels, small)
     size, few = (pixels.shape[1], pixels.shape[0]), (small.shape[1], small.shape[0])
     colours = pixels_to_lab(pixels)
-    own = np.asarray(cv2.resize(colours, few, interpolation=cv2.INTER_AREA) * deep[..., None], np.float32)
-    # the mean near by; farther away where there is none near
-    total, weight = _around(own), _around(deep) + np.float32(1e-6)
-    mean = cv2.resize(total / weight[..., None], size, interpolation=cv2.INTER_LINEAR)
-    unlike = np.sqrt(np.square(colours - mean).sum(axis=2))
-    zone = cv2.dilate(bits, np.ones((17, 17), np.uint8))
+    own, zone = _through_leaves(_shrunk(pixels, few), bits, deep)
     inside, around = (
         np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_NEAREST), np.uint8) for one in (bits, zone)
     )
-    # beside what was found only what is all but of its colour, as between leaves
+    own = cv2.resize(own, size, interpolation=cv2.INTER_LINEAR)
+    return _like(colours, own, inside, around, max(size) / max(few))[0]
+
+
+def _through_leaves(pixels: NDArray[np.uint8], bits: NDArray[np.uint8], deep: Alpha) -> tuple[Plane, NDArray[np.uint8]]:
+    """The sky's colour all over the small copy, and where some of it may be: from gap to gap, as far as they go.
+
+    A sky pales toward its foot, so that what is found in one gap says what the next one looks like.
+
+    Parameters
+    ----------
+    pixels
+        Some times the small copy's size, so that gaps show.
+    bits, deep
+        The sky of the small copy, and what lies deep in it.
+    """
+    few, size = (bits.shape[1], bits.shape[0]), (pixels.shape[1], pixels.shape[0])
+    colours, sure = pixels_to_lab(pixels), deep
+    inside = np.asarray(cv2.resize(bits, size, interpolation=cv2.INTER_NEAREST), np.uint8)
+    found = cv2.resize(deep, size, interpolation=cv2.INTER_NEAREST)
+    own, zone, step = deep, bits, max(size) / max(few)
+    wide = np.ones((2 * round(_GAP * step / 2) + 1,) * 2, np.uint8)
+    for _ in range(_GAPS):
+        weight = _around(sure) + np.float32(1e-6)
+        seen = np.asarray(cv2.resize(colours * found[..., None], few, interpolation=cv2.INTER_AREA), np.float32)
+        own = np.asarray(_around(seen) / weight[..., None], np.float32)
+        before, zone = zone, cv2.dilate((sure > _SOME).astype(np.uint8) | bits, np.ones((17, 17), np.uint8))
+        zone[round(_FOOT * len(zone)) :] = 0
+        if np.array_equal(before, zone):
+            break
+        around = np.asarray(cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.uint8)
+        like, leafy = _like(colours, cv2.resize(own, size, interpolation=cv2.INTER_LINEAR), inside, around, step)
+        gaps = ((like > _SURE) & (leafy > _LEAFY)).astype(np.uint8)
+        found = np.maximum(found, gaps - cv2.morphologyEx(gaps, cv2.MORPH_OPEN, wide))
+        sure = np.asarray(cv2.resize(found, few, interpolation=cv2.INTER_AREA), np.float32)
+    return own, zone
+
+
+def _like(
+    colours: Plane, own: Plane, inside: NDArray[np.uint8], around: NDArray[np.uint8], step: float
+) -> tuple[Alpha, Plane]:
+    """How near each pixel is to the sky's own colour, and how much near it is nothing like that, both 0-1.
+
+    Beside what was found only what is all but of that colour counts. `step`: pixels for one of the small copy.
+    """
+    away = colours - own
+    unlike = np.sqrt(np.einsum("ijk,ijk->ij", away, away))
     like = np.where(inside > 0, np.float32(_LIKE), np.float32(_LIKE_BESIDE))
     unlike_from = np.where(inside > 0, np.float32(_UNLIKE), np.float32(_UNLIKE_BESIDE))
-    near = np.asarray(np.clip((unlike_from - unlike) / (unlike_from - like), 0, 1) * around, np.float32)
-    return _of_a_piece(near, inside, max(size) / max(few))
+    share = np.asarray(np.clip((unlike_from - unlike) / (unlike_from - like), 0, 1) * around, np.float32)
+    reach = 2 * round(_LEAFY_NEAR * step) + 1
+    leafy = cv2.blur((unlike > _UNLIKE).astype(np.float32), (reach, reach))
+    return _of_a_piece(share, leafy * (unlike < _SAME), inside, step), leafy
 
 
-def _of_a_piece(share: Alpha, found: NDArray[np.uint8], step: float) -> Alpha:
+def _shrunk(pixels: NDArray[np.uint8], few: tuple[int, int]) -> NDArray[np.uint8]:
+    """At most `_SEEN` times the small copy."""
+    size = (min(pixels.shape[1], _SEEN * few[0]), min(pixels.shape[0], _SEEN * few[1]))
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def _of_a_piece(share: Alpha, leafy: Plane, found: NDArray[np.uint8], step: float) -> Alpha:
     """Without broad places that hardly meet what was found: a white wall beside the sky is none.
 
-    `step`: pixels for one of the small copy.
+    Those between leaves, where much around is nothing like the sky, stay.
     """
     broad = np.ones((2 * round(_BROAD * step / 2) + 1,) * 2, np.uint8)
-    there = (share > 0.3).astype(np.uint8)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.morphologyEx(there, cv2.MORPH_OPEN, broad))
-    met = np.bincount(labels.ravel(), weights=found.ravel(), minlength=count)
-    strange = met < _MEETS * stats[:, cv2.CC_STAT_AREA]
+    there = cv2.morphologyEx((share > 0.3).astype(np.uint8), cv2.MORPH_OPEN, broad)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(there)
+    at, area = there > 0, stats[:, cv2.CC_STAT_AREA]
+    met, between = (np.bincount(labels[at], one[at], count) / area for one in (found, leafy))
+    strange = (met < _MEETS) & (between < _LEAFY)
     strange[0] = False
     if not strange.any():
         return share

@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.climbing import climbed
-from fern_ticket.core.cutting.dividing import apart, borders_of, divided, more_like, plain_border
+from fern_ticket.core.cutting.counts import ColourCounts
+from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided, more_like, plain_border
 from fern_ticket.core.cutting.fine_edge import guided
 from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import features_of, saliency
@@ -47,6 +48,8 @@ _TURNED = 1.15
 _NEAR = 5
 #: Log odds along a loose outline, and at this share of its greatest depth; the least share of it that is a subject.
 _AT_RIM, _AT_DEPTH, _DEEP, _LITTLE = -2.0, 1.5, 0.35, 0.05
+#: Share of both sides' pixels that colours alone must give to their own side, to be all that is asked.
+_TELLING = 0.88
 #: What lightness, sharpness and a whole side of the picture are in a look, beside CIELAB's a and b.
 _LIGHTNESS, _SHARP, _PLACE = 0.6, 0.25, 4.0
 #: Parts smaller than this share of the largest are dropped, and holes smaller than this share of the picture filled.
@@ -76,6 +79,10 @@ class Small:
     looks: Looks
     colours: NDArray[np.float32]
     borders: NDArray[np.float32]
+
+    def more_like(self, one: Alpha, other: Alpha) -> Alpha:
+        """By how much each pixel's look is likelier under the one's weights, log odds."""
+        return more_like(self.looks, one, other)
 
 
 def small_of(pixels: NDArray[np.uint8]) -> Small:
@@ -118,10 +125,10 @@ def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
     out = small.stands_out
     lean = _STANDS_OUT * np.where(out > limit, (out - limit) / (1 - limit), out / limit - 1)
     free = np.zeros(out.shape, np.float32)
-    found = tidied(_without_cut_off(divided(small.looks, small.borders, lean.astype(np.float32), free, _ROUNDS)))
+    found = tidied(_without_cut_off(divided(small.more_like, small.borders, lean.astype(np.float32), free, _ROUNDS)))
     if not found.any() or found.all():
         return found, -1.0
-    own, around = apart(small.looks, found)
+    own, around = apart(small.more_like, found)
     cut_off = np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]]).mean()
     against = _PLAIN * plain_border(small.borders, found) + _CUT_OFF * cut_off
     return found, own + around - against + _LARGE * math.log2(found.mean())
@@ -151,7 +158,7 @@ def inside_of(small: Small, outside: Bits) -> Bits:
     low, high = float(np.median(small.stands_out[outside])), float(np.quantile(small.stands_out[inside], 0.9))
     stands = np.clip((2 * small.stands_out - low - high) / max(high - low, 0.1), -1, 1)
     lean = np.where(outside, -_STOOD, _AT_RIM + share * (_AT_DEPTH - _AT_RIM) + stands).astype(np.float32)
-    found = divided(small.looks, small.borders, lean, -outside.astype(np.float32), _ROUNDS)
+    found = divided(small.more_like, small.borders, lean, -outside.astype(np.float32), _ROUNDS)
     # where all inside is like the outside, the outline itself is meant
     return tidied(found, leave=outside) if found.sum() > _LITTLE * inside.sum() else inside
 
@@ -168,20 +175,35 @@ def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
     """
     stood = np.where(before, _STOOD, -_STOOD).astype(np.float32)
     fixed = np.where(outside, -1, np.where(inside, 1, 0)).astype(np.float32)
-    against = (before & outside) | (~before & inside & ~outside)
+    taken, given = before & outside, ~before & inside & ~outside
+    against = taken | given
+    judge = _judge(small, (before | inside) & ~outside)
 
     def answer(lean: Alpha) -> Bits:
-        return tidied(divided(small.looks, small.borders, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+        found = tidied(divided(judge, small.borders, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+        # who only takes away wants nothing added, and the other way round
+        if taken.any() and not given.any():
+            return found & before
+        return found | before & ~outside if given.any() and not taken.any() else found
 
     if np.count_nonzero(against) >= _TOO_FEW:
-        found = answer(stood * (1 - _TURNED * _doubt(small, before, against)))
+        found = answer(stood * (1 - _TURNED * _doubt(small, judge, before, against)))
         if np.count_nonzero(found != before) <= _MOST_CHANGED * _meant(against, ~against):
             return found
         # doubt has run away, as on white before white
     return answer(stood)
 
 
-def _doubt(small: Small, before: Bits, against: Bits) -> Alpha:
+def _judge(small: Small, said: Bits) -> Judge:
+    """Counts of colours where they alone tell what is said to be the subject from the rest, else models of looks."""
+    if said.any() and not said.all():
+        counts = ColourCounts(small.colours)
+        if min(apart(counts.more_often, said)) > _TELLING:
+            return counts.more_often
+    return small.more_like
+
+
+def _doubt(small: Small, judge: Judge, before: Bits, against: Bits) -> Alpha:
     """How much of what stood before is doubted since strokes say otherwise in places, 0-1.
 
     A stroke seldom covers all that is wrong: what looks like it is doubted too, and what is reached from it without an
@@ -194,7 +216,7 @@ def _doubt(small: Small, before: Bits, against: Bits) -> Alpha:
         if min(np.count_nonzero(said), np.count_nonzero(rest)) < _TOO_FEW:
             continue
         share = min(1.0, _DOUBTED * _meant(said, stood) / np.count_nonzero(rest))
-        like = more_like(small.looks, said.astype(np.float32), rest.astype(np.float32))
+        like = judge(said.astype(np.float32), rest.astype(np.float32))
         alike = like - max(_ALIKE, float(np.quantile(like[rest], 1 - share)))
         climb = climbed(small.colours, said, np.float32(_FREE))
         reach = min(contrast, float(np.quantile(climb[rest], share))) + 1e-3
