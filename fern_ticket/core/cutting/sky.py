@@ -89,8 +89,7 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
     inside, around = (
         np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_NEAREST), np.uint8) for one in (bits, zone)
     )
-    own = cv2.resize(own, size, interpolation=cv2.INTER_LINEAR)
-    return _like(colours, own, inside, around, max(size) / max(few))[0]
+    return _like(colours, _enlarged(own, size), inside, around, max(size) / max(few))[0]
 
 
 def _through_leaves(pixels: NDArray[np.uint8], bits: NDArray[np.uint8], deep: Alpha) -> tuple[Plane, NDArray[np.uint8]]:
@@ -115,12 +114,13 @@ def _through_leaves(pixels: NDArray[np.uint8], bits: NDArray[np.uint8], deep: Al
         weight = _around(sure) + np.float32(1e-6)
         seen = np.asarray(cv2.resize(colours * found[..., None], few, interpolation=cv2.INTER_AREA), np.float32)
         own = np.asarray(_around(seen) / weight[..., None], np.float32)
-        before, zone = zone, cv2.dilate((sure > _SOME).astype(np.uint8) | bits, np.ones((17, 17), np.uint8))
+        before, seeds = zone, (sure > _SOME).astype(np.uint8) | bits
+        zone = np.asarray(cv2.dilate(seeds, np.ones((17, 17), np.uint8)), np.uint8)
         zone[round(_FOOT * len(zone)) :] = 0
         if np.array_equal(before, zone):
             break
         around = np.asarray(cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.uint8)
-        like, leafy = _like(colours, cv2.resize(own, size, interpolation=cv2.INTER_LINEAR), inside, around, step)
+        like, leafy = _like(colours, _enlarged(own, size), inside, around, step)
         gaps = ((like > _SURE) & (leafy > _LEAFY)).astype(np.uint8)
         found = np.maximum(found, gaps - cv2.morphologyEx(gaps, cv2.MORPH_OPEN, wide))
         sure = np.asarray(cv2.resize(found, few, interpolation=cv2.INTER_AREA), np.float32)
@@ -142,6 +142,10 @@ def _like(
     reach = 2 * round(_LEAFY_NEAR * step) + 1
     leafy = cv2.blur((unlike > _UNLIKE).astype(np.float32), (reach, reach))
     return _of_a_piece(share, leafy * (unlike < _SAME), inside, step), leafy
+
+
+def _enlarged(values: Plane, size: tuple[int, int]) -> Plane:
+    return np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_LINEAR), np.float32)
 
 
 def _shrunk(pixels: NDArray[np.uint8], few: tuple[int, int]) -> NDArray[np.uint8]:
