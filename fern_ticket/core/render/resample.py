@@ -178,11 +178,20 @@ def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window
 
 
 @fast_kernel
-def _encoded(light: np.float32, codes: Table) -> np.float32:
-    """0-65535 of light, which is cut to 0-1."""
-    place = np.sqrt(min(max(light, np.float32(0)), np.float32(1))) * np.float32(ENTRIES - 1)
-    below = int(place)
-    return np.float32(codes[below] + (place - np.float32(below)) * (codes[below + 1] - codes[below]))
+def _encode(light: Table, codes: Table, out: NDArray[np.uint16]) -> None:
+    """A row of codes, 0-65535, shape (columns, 3), of its light, 0-65535, which is cut to that and not needed any more.
+
+    In two loops: the first of them is done many values at a time.
+    """
+    for index in range(light.shape[0]):
+        share = min(max(light[index] * _STEP, np.float32(0)), np.float32(1))
+        light[index] = np.sqrt(share) * np.float32(ENTRIES - 1)
+    for column in range(out.shape[0]):
+        for channel in range(3):
+            place = light[3 * column + channel]
+            below = np.int32(place)
+            step = codes[below + 1] - codes[below]
+            out[column, channel] = np.uint16(codes[below] + (place - np.float32(below)) * step + np.float32(0.5))
 
 
 # ------------------------------------------------------------------------------------------- upright: windowed sinc
@@ -236,7 +245,7 @@ def _filter(
     """Rows are added up first, as whole lines of the source, which compilers do many values at a time."""
     width = 3 * light.shape[1]
     flat = light.reshape(light.shape[0], width)
-    line = np.empty(width, np.float32)
+    line, made = np.empty(width, np.float32), np.empty(3 * out.shape[1], np.float32)
     for row in range(out.shape[0]):
         line[:] = 0
         for tap in range(weight_y.shape[1]):
@@ -252,9 +261,8 @@ def _filter(
                 r += w * line[start + 3 * tap]
                 g += w * line[start + 3 * tap + 1]
                 b += w * line[start + 3 * tap + 2]
-            out[row, column, 0] = np.uint16(_encoded(r * _STEP, codes) + np.float32(0.5))
-            out[row, column, 1] = np.uint16(_encoded(g * _STEP, codes) + np.float32(0.5))
-            out[row, column, 2] = np.uint16(_encoded(b * _STEP, codes) + np.float32(0.5))
+            made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
+        _encode(made, codes, out[row])
 
 
 # ------------------------------------------------------------------------------------------------ turned: cubic
@@ -330,6 +338,7 @@ def _filtered(
     """`to_first` maps a result place to where its filter begins, as pixels are counted."""
     rows, columns, _ = light.shape
     phases, taps = weight.shape[0] - 1, weight.shape[1]
+    made = np.empty(3 * out.shape[1], np.float32)
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
             depth = to_first[2, 0] * (column + 0.5) + to_first[2, 1] * (row + 0.5) + to_first[2, 2]
@@ -359,6 +368,5 @@ def _filtered(
                         r += w * light[source_row, source_column, 0]
                         g += w * light[source_row, source_column, 1]
                         b += w * light[source_row, source_column, 2]
-            out[row, column, 0] = np.uint16(_encoded(r * _STEP, codes) + np.float32(0.5))
-            out[row, column, 1] = np.uint16(_encoded(g * _STEP, codes) + np.float32(0.5))
-            out[row, column, 2] = np.uint16(_encoded(b * _STEP, codes) + np.float32(0.5))
+            made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
+        _encode(made, codes, out[row])
