@@ -1,8 +1,9 @@
 """One resampling, from a level of the pyramid straight to result pixels.
 
-Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a
-two-dimensional cubic where it is turned or squared up, or a windowed sinc where that is delivered smaller. Filters are
-widened by the reduction, so nothing aliases.
+Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a cubic
+where it is turned or squared up, or a windowed sinc where that is delivered smaller. What is turned a little is filtered
+along the source's rows to the columns of the result, and then along those; the rest in two dimensions. Filters are widened
+by the reduction, so nothing aliases.
 Light is filtered, not its codes: a fine pattern stays as light as it was.
 """
 
@@ -270,8 +271,10 @@ def _filter(
 
 #: Side of what is filtered at once, result pixels.
 _BLOCK = 128
+#: The tangent of the turn up to which the source's rows are filtered first, to the result's columns, and then those.
+_MOST_LEANING = 0.5
 #: Places between two pixels for which weights are worked out.
-_PHASES = 2048
+_PHASES = 4096
 
 
 @dataclass(frozen=True)
@@ -312,9 +315,13 @@ def _phases(kind: _Filter, spread: float) -> Table:
 def _turned(
     pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, tone: Tone, kind: _Filter
 ) -> Window:
+    if is_affine(to_box) and abs(to_box[1, 1]) < abs(to_box[1, 0]):
+        # nearer to a quarter turn than to none: the source's axes swapped
+        pixels, to_box = np.swapaxes(pixels, 0, 1), to_box[[1, 0, 2]]
     out = np.empty((size[1], size[0], 3), np.uint16)
     within = Box(0, 0, pixels.shape[1], pixels.shape[0])
-    weight, half = _phases(kind, spread), kind.reach * spread
+    down, half = _phases(kind, spread), kind.reach * spread
+    longer = _longer_across(to_box)
 
     def work(block: Box) -> None:
         there = to_box @ translation(block.left, block.top)
@@ -322,19 +329,32 @@ def _turned(
         seen = _footprint(there, (block.width, block.height)).grown(math.ceil(half) + 2)
         left, top = min(max(seen.left, 0), within.right - 1), min(max(seen.top, 0), within.bottom - 1)
         seen = Box(left, top, max(seen.right, left + 1), max(seen.bottom, top + 1)).within(within)
-        light = decoded(pixels[seen.rows, seen.columns], tone).astype(np.float32, copy=False)
-        own = np.ascontiguousarray(translation(-0.5 - half, -0.5 - half) @ translation(-seen.left, -seen.top) @ there)
-        _filtered(light, own, weight, tone.codes, out[block.rows, block.columns])
+        light = decoded(np.ascontiguousarray(pixels[seen.rows, seen.columns]), tone)
+        to_light = np.ascontiguousarray(translation(-0.5 - seen.left, -0.5 - seen.top) @ there)
+        made = out[block.rows, block.columns]
+        if longer is None:
+            _filtered(light, np.ascontiguousarray(translation(-half, -half) @ to_light), down, tone.codes, made)
+        else:
+            across = _phases(kind, spread * longer)
+            _filtered_twice(light, to_light, across, half * longer, down, half, tone.codes, made)
 
     # blocks as wide as high: what a turned one reads is little larger than it
     in_threads(work, Box(0, 0, *size).blocks(_BLOCK, _BLOCK))
     return out
 
 
+def _longer_across(to_box: PlaneMap) -> float | None:
+    """How many times a map's steps they are along the source's rows, where those are filtered to the result's columns.
+
+    None where that would not be as good: for a map that leans too much, or is not the same everywhere.
+    """
+    if not is_affine(to_box) or abs(to_box[1, 0]) > _MOST_LEANING * abs(to_box[1, 1]):
+        return None
+    return math.hypot(1.0, float(to_box[1, 0] / to_box[1, 1]))
+
+
 @fast_kernel
-def _filtered(
-    light: NDArray[np.float32], to_first: NDArray[np.float64], weight: Table, codes: Table, out: NDArray[np.uint16]
-) -> None:
+def _filtered(light: Any, to_first: NDArray[np.float64], weight: Table, codes: Table, out: NDArray[np.uint16]) -> None:
     """`to_first` maps a result place to where its filter begins, as pixels are counted."""
     rows, columns, _ = light.shape
     phases, taps = weight.shape[0] - 1, weight.shape[1]
@@ -368,5 +388,74 @@ def _filtered(
                         r += w * light[source_row, source_column, 0]
                         g += w * light[source_row, source_column, 1]
                         b += w * light[source_row, source_column, 2]
+            made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
+        _encode(made, codes, out[row])
+
+
+@fast_kernel
+def _filtered_twice(
+    light: Any,
+    to_light: NDArray[np.float64],
+    across: Table,
+    half_across: float,
+    down: Table,
+    half_down: float,
+    codes: Table,
+    out: NDArray[np.uint16],
+) -> None:
+    """The source's rows to the result's columns, then along those (Catmull, Smith 1980, doi:10.1145/965105.807505).
+
+    `to_light` maps a result place to pixels as they are counted, the same way everywhere.
+    """
+    rows, columns, _ = light.shape
+    height, width = out.shape[0], out.shape[1]
+    phases, taps, falls = across.shape[0] - 1, across.shape[1], down.shape[1]
+    fall, drop, top = to_light[1, 0], to_light[1, 1], to_light[1, 2]
+    lean = to_light[0, 1] / drop
+    step, left = to_light[0, 0] - lean * fall, to_light[0, 2] - lean * top - half_across
+    # rows that the results of a column need, from where it begins; they may lie beyond the picture's, whose last one
+    # stands for them
+    one, other = drop * 0.5, drop * (height - 0.5)
+    near, far = min(one, other) - half_down, max(one, other) + half_down
+    one, other = fall * 0.5 + top, fall * (width - 0.5) + top
+    first, last = int(np.floor(min(one, other) + near)), int(np.ceil(max(one, other) + far)) + 1
+    between = np.empty((last + 1 - first, width, 3), np.float32)
+    for row in range(between.shape[0]):
+        y = first + row
+        line = light[min(max(y, 0), rows - 1)]
+        for column in range(width):
+            below = y - top - fall * (column + 0.5)
+            if below < near - 1 or below > far + 1:
+                continue
+            x = step * (column + 0.5) + lean * y + left
+            begin = int(np.ceil(x))
+            phase = int((begin - x) * phases + 0.5)
+            r = g = b = np.float32(0)
+            if begin >= 0 and begin + taps <= columns:
+                for tap in range(taps):
+                    w = across[phase, tap]
+                    r += w * line[begin + tap, 0]
+                    g += w * line[begin + tap, 1]
+                    b += w * line[begin + tap, 2]
+            else:
+                for tap in range(taps):
+                    w, at = across[phase, tap], min(max(begin + tap, 0), columns - 1)
+                    r += w * line[at, 0]
+                    g += w * line[at, 1]
+                    b += w * line[at, 2]
+            between[row, column, 0], between[row, column, 1], between[row, column, 2] = r, g, b
+    made = np.empty(3 * width, np.float32)
+    for row in range(height):
+        for column in range(width):
+            y = fall * (column + 0.5) + drop * (row + 0.5) + top - half_down
+            begin = int(np.ceil(y))
+            phase = int((begin - y) * phases + 0.5)
+            begin -= first
+            r = g = b = np.float32(0)
+            for tap in range(falls):
+                w = down[phase, tap]
+                r += w * between[begin + tap, column, 0]
+                g += w * between[begin + tap, column, 1]
+                b += w * between[begin + tap, column, 2]
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
         _encode(made, codes, out[row])
