@@ -50,6 +50,10 @@ def corners_about(
     return placed(-1, -1), placed(1, -1), placed(1, 1), placed(-1, 1)
 
 
+#: Corners that close to a parallelogram, as a share of their longest side, are one.
+_LEVEL = 1e-9
+
+
 def to_piece(corners: Corners, size: tuple[int, int]) -> PlaneMap:
     """Photo coordinates to the piece's own, shape (3, 3).
 
@@ -72,7 +76,16 @@ def to_piece(corners: Corners, size: tuple[int, int]) -> PlaneMap:
     middle, spread = points.mean(axis=0), math.sqrt(longest)
     near = (points - middle) / spread
     shift = np.array([[1 / spread, 0, -middle[0] / spread], [0, 1 / spread, -middle[1] / spread], [0, 0, 1]])
-    return np.asarray(_homography(near, own) @ shift, np.float64)
+    level = np.abs(near[0] - near[1] + near[2] - near[3]).max() < _LEVEL
+    return np.asarray((_affine(near, size) if level else _homography(near, own)) @ shift, np.float64)
+
+
+def _affine(corners: NDArray[np.float64], size: tuple[int, int]) -> PlaneMap:
+    """The map that takes a parallelogram to a rectangle at the origin, without any perspective that rounding brings."""
+    turn = np.diag(size) @ np.linalg.inv(np.stack([corners[1] - corners[0], corners[3] - corners[0]], axis=1))
+    found = np.eye(3)
+    found[:2, :2], found[:2, 2] = turn, -turn @ corners[0]
+    return found
 
 
 def _homography(source: NDArray[np.float64], target: NDArray[np.float64]) -> PlaneMap:

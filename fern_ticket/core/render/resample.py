@@ -1,9 +1,9 @@
 """One resampling, from a level of the pyramid straight to result pixels.
 
 Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a cubic
-where it is turned or squared up, or a windowed sinc where that is delivered smaller. What is turned a little is filtered
-along the source's rows to the columns of the result, and then along those; the rest in two dimensions. Filters are widened
-by the reduction, so nothing aliases.
+where it is turned or squared up, or a windowed sinc where that is delivered smaller. What is turned a little is
+filtered along the source's rows to the columns of the result, and then along those; the rest in two dimensions. Filters
+are widened by the reduction, so nothing aliases.
 Light is filtered, not its codes: a fine pattern stays as light as it was.
 """
 
