@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from typing import TypeVar
@@ -32,6 +32,19 @@ def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True
     if len(parts) < 2 or not worth:
         return [work(part) for part in parts]
     return list(_threads().map(work, parts))
+
+
+def one_ahead(work: Callable[[A], B], parts: Sequence[A]) -> Iterator[B]:
+    """What becomes of each part, in order; the next is made while one is used, where there are cores for it."""
+    if cores() < 2 or len(parts) < 2:
+        yield from map(work, parts)
+        return
+    with ThreadPoolExecutor(1, "ahead") as beside:
+        coming = beside.submit(work, parts[0])
+        for after in parts[1:]:
+            made, coming = coming.result(), beside.submit(work, after)
+            yield made
+        yield coming.result()
 
 
 def cores() -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeVar
@@ -45,6 +45,7 @@ from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Pending, Repaired
 from fern_ticket.core.render.resample import Window, beyond_picture, nearest, resample, widened
 from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
+from fern_ticket.core.threads import one_ahead
 
 T = TypeVar("T")
 
@@ -628,26 +629,34 @@ class LedgerPicture:
         width, height = frame.size[0] - 2 * margin, frame.size[1] - 2 * margin
         self.base.repaired.make_all()
         self.repaired.make_all()
-        for number, top in enumerate(range(0, height, _BAND)):
+        bands = [(top, min(_BAND, height - top)) for top in range(0, height, _BAND)]
+        for number, ((top, rows), made) in enumerate(zip(bands, self._bands(bands, depth), strict=True)):
             if number % _RELEASED_AFTER == 0 and isinstance(self._source, TiledSource):
                 self._source.release()
-            rows = min(_BAND, height - top)
-            band = out[margin + top : margin + top + rows, margin : margin + width]
-            band[:] = self._band(top + margin, rows, depth)
+            out[margin + top : margin + top + rows, margin : margin + width] = made
             progress((top + rows) / height)
         return out
 
-    def _band(self, top: int, rows: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
+    def _bands(self, bands: Sequence[tuple[int, int]], depth: type[np.uint8] | type[np.uint16]) -> Iterator[Pixels]:
+        """Bands of the result within its margin, by their first row and their rows.
+
+        The next one is read while one is developed: neither keeps all cores busy all the time.
+        """
         frame = self.plan.frame
-        width = frame.size[0] - 2 * frame.margin
+        width, margin = frame.size[0] - 2 * frame.margin, frame.margin
         if frame.state.turn is not None:
-            return self._turned_band(top, rows, width, depth)
-        where = Where(frame.to_source, frame.to_share).moved(frame.margin, top)
+            yield from (self._turned_band(top + margin, rows, width, depth) for top, rows in bands)
+            return
+        where = Where(frame.to_source, frame.to_share).moved(margin, margin)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
-        wide = where.moved(-reach, -reach)
-        size = (width + 2 * reach, rows + 2 * reach)
-        window = resample(self.repaired, wide.to_source, size, fine=True, delivered=True)
-        return self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
+
+        def read(band: tuple[int, int]) -> tuple[Window, Where]:
+            wide = where.moved(-reach, band[0] - reach)
+            size = (width + 2 * reach, band[1] + 2 * reach)
+            return resample(self.repaired, wide.to_source, size, fine=True, delivered=True), wide
+
+        for (window, wide), (_, rows) in zip(one_ahead(read, bands), bands, strict=True):
+            yield self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
 
     def _turned_band(self, top: int, rows: int, width: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
         """Rows of a panorama whose sphere is turned: one resampling of what was developed."""
