@@ -75,6 +75,32 @@ def test_a_text_is_written_placed_turned_and_kept(bench: Page):
     assert np.abs(middle_of_picture(bench) - seen).max() > 20
 
 
+def test_a_text_lies_in_a_plane_that_is_set_for_it(bench: Page):
+    bench.get_by_role("button", name="text", exact=True).click()
+    expect(stubs(bench)).to_have_text(["“Text”"])
+    choose(bench, "Lies in", "a plane to set…")
+    bench.get_by_role("button", name="Set the plane").click()
+    expect(stubs(bench)).to_have_text(["Plane 1", "“Text”"])
+    expect(bench.get_by_role("combobox", name="Lies in")).to_have_text("Plane 1")
+    settled(bench)
+
+    def corners():
+        return np.array([middle_of(handle(bench, f"Corner {k}")) for k in (1, 2, 3, 4)])
+
+    # the plane that is offered narrows upward, and so does what lies in it; farther up it is smaller
+    upper, lower = np.linalg.norm(corners()[1] - corners()[0]), np.linalg.norm(corners()[2] - corners()[3])
+    assert upper < 0.97 * lower
+    sheet = middle_of(handle(bench, "The piece"))
+    drag(bench, sheet, (sheet[0], sheet[1] - 60))
+    settled(bench)
+    assert np.linalg.norm(corners()[1] - corners()[0]) < 0.95 * upper
+    assert faults(bench) == []
+    choose(bench, "Lies in", "the photo")
+    settled(bench)
+    flat = corners()
+    assert flat[1] - flat[0] == pytest.approx(flat[2] - flat[3], abs=1)
+
+
 def test_a_thing_is_cut_of_the_photo_moved_and_its_old_place_grown_shut(bench: Page):
     bench.get_by_role("button", name="from this photo").click()
     centre = at(bench, 0.5, 0.5)

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.ledger.covers import Cover
+from fern_ticket.core.ledger.covers import Corner, Cover
 from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.pictures.plane import PlaneMap
 from fern_ticket.core.pieces.blending import Blend
 from fern_ticket.core.pieces.carried import CarriedShade
-from fern_ticket.core.pieces.placing import Corners
+from fern_ticket.core.pieces.placing import Corners, corners_in
 
 #: Width and height of a picture by the name that steps know it by; of the photo itself for no name.
 SizeOf = Callable[[str], tuple[int, int]]
@@ -78,6 +79,10 @@ class Sheet:
         How far the photo beside it takes the colour of its light, 0-1.
     shade
         The shadow that it throws on what lies below it; None for none.
+    at
+        What it is scaled and turned about, photo pixels; None where its corners are placed by hand.
+    plane
+        Of the scene, in which it lies: places in it to photo places, by rows; None for the photo's own.
     """
 
     key: str
@@ -98,6 +103,19 @@ class Sheet:
     lends: float = 0.0
     shade: CarriedShade | None = None
     tuned: Tuned = Tuned()
+    at: Corner | None = None
+    plane: tuple[float, ...] | None = None
+
+    def tilted(self, key: str, plane: PlaneMap) -> Sheet:
+        """The same in a plane of the scene, about the place that it lies at; one whose corners are placed stays.
+
+        `plane`: places in it to photo places.
+        """
+        if self.at is None:
+            return self
+        rows = tuple(float(value) for value in plane.ravel())
+        corners = corners_in(plane, self.at, self.corners)
+        return replace(self, key=f"{self.key} {key}", corners=corners, plane=rows)
 
 
 @dataclass(frozen=True)

@@ -129,6 +129,7 @@ def sheets(params: Piece, size_of: SizeOf) -> list[Sheet]:
             lends=params.lends / 100,
             shade=placed.shade,
             tuned=tuned,
+            at=None if placed.corners else placed.at,
         )
     ]
 
@@ -142,6 +143,7 @@ OPERATION = PieceOperation(
     settle=settle,
     holds=lambda params: params.steps,
     pictures=lambda params: (params.picture,),
+    charted=True,
     elsewhere=lambda _: None,  # its picture is this ticket's own
     label=lambda params: params.title or "Piece",
     gesture="corners",

@@ -11,8 +11,10 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.ledger.charts import CornersChart
 from fern_ticket.core.ledger.covers import Corner
-from fern_ticket.core.pictures.plane import PlaneMap
+from fern_ticket.core.pictures.chart import flat_chart
+from fern_ticket.core.pictures.plane import PlaneMap, box_around, mapped, scaling, translation
 
 #: Corners of a piece in the photo: upper left, upper right, lower right, lower left, as they are in the piece.
 Corners = tuple[Corner, Corner, Corner, Corner]
@@ -50,6 +52,39 @@ def corners_about(
     return placed(-1, -1), placed(1, -1), placed(1, 1), placed(-1, 1)
 
 
+def plane_in(spec: CornersChart, picture: tuple[int, int]) -> PlaneMap:
+    """A plane of the scene on a photo of that size: places in it to photo places.
+
+    In the middle of its four corners lengths are the photo's; beyond, as its perspective makes them.
+    """
+    corners = np.array(spec.corners, np.float64)
+    chart = flat_chart(corners, picture, box_around(corners[:, 0], corners[:, 1], 1))
+    x, y = chart.from_source(*np.mean(corners, axis=0))
+    finer = math.sqrt(math.prod(chart.scales(float(x), float(y))))
+    plane = chart.plane @ translation(float(x), float(y)) @ scaling(1 / finer, 1 / finer)
+    return np.asarray(plane / plane[2, 2], np.float64)
+
+
+def corners_in(plane: PlaneMap, at: Corner, corners: Corners) -> Corners:
+    """Corners about a place of the photo, as they lie when they are tilted there into a plane of the scene.
+
+    What would reach behind the eye is as large as fits before it; what lies beyond the plane's horizon stays as it is.
+    """
+    there = np.linalg.inv(plane) @ (*at, 1.0)
+    if there[2] <= _HORIZON:
+        return corners
+    begin, ways = there[:2] / there[2], np.array(corners, np.float64) - at
+    # how far before the eye the place lies, and by how much nearer each corner
+    depth, nearer = 1 / there[2], -(ways @ plane[2, :2])
+    fits = min([1.0, *((depth - _NEAREST) / nearer[nearer > 0])])
+    x, y = begin[:, None] + max(fits, _SMALLEST) * ways.T
+    a, b, c, d = ((float(u), float(v)) for u, v in mapped(plane, x, y).T)
+    return a, b, c, d
+
+
+#: Where a plane of the scene ends: so many times as far away as its middle, or so much nearer, shares of that. What
+#: does not fit is made smaller, at most to that share.
+_HORIZON, _NEAREST, _SMALLEST = 1 / 50, 1 / 20, 1e-3
 #: Corners that close to a parallelogram, as a share of their longest side, are one.
 _LEVEL = 1e-9
 

@@ -86,6 +86,7 @@ def sheets(params: Text, size_of_picture: SizeOf) -> list[Sheet]:
             blend=params.blend,
             opacity=params.opacity,
             tuned=Tuned(blur=params.blur),
+            at=None if placed.corners else placed.at,
         )
     ]
 
@@ -102,6 +103,7 @@ OPERATION = PieceOperation(
     parameters=Text,
     sheets=sheets,
     settle=settle,
+    charted=True,
     label=label,
     gesture="corners",
     controls=(

@@ -18,7 +18,7 @@ from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.repair import CleanOperation, needed_mask
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.geometry import Frame, FrameOperation, FrameState
-from fern_ticket.core.ledger.charts import ChartSpec, PlaneChart
+from fern_ticket.core.ledger.charts import ChartSpec, CornersChart, PlaneChart, ViewChart
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Mask, Place, anchor
 from fern_ticket.core.ledger.operation import Makes, Operation, Parameters
@@ -27,6 +27,7 @@ from fern_ticket.core.operations import operation_of, parameters_of
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pieces.operation import PieceOperation, Sheet, SizeOf
+from fern_ticket.core.pieces.placing import plane_in
 from fern_ticket.core.planes import in_planes
 from fern_ticket.core.source.operation import SourceOperation
 from fern_ticket.core.stations import order_of
@@ -134,7 +135,11 @@ class Placing:
     def sheets(self, size_of: SizeOf) -> list[Sheet]:
         """What it lays, the lowest first; worked out once, as the pictures that it names keep their sizes."""
         if not self._sheets:
-            self._sheets.extend(self.operation.sheets(self.params, size_of))
+            laid, chart = self.operation.sheets(self.params, size_of), self.step.chart
+            if isinstance(chart, CornersChart):
+                plane = plane_in(chart, size_of(""))
+                laid = [sheet.tilted(chart.key(), plane) for sheet in laid]
+            self._sheets.extend(laid)
         return self._sheets
 
 
@@ -253,6 +258,10 @@ def _held(steps: Sequence[Step], what: str) -> list[Lighting]:
 
 def _placing(step: Step, operation: PieceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
     _held(operation.holds(params), "a piece")
+    if isinstance(step.chart, ViewChart) or (isinstance(step.chart, CornersChart) and step.chart.view is not None):
+        raise LedgerError(
+            f"{operation.title} does not lie in a view into a panorama.", "Lay it on the flat picture, by four corners."
+        )
     return [Placing(step, operation, params)]
 
 

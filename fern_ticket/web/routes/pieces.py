@@ -26,12 +26,14 @@ Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
 
 class LyingView(BaseModel):
     """Where a piece lies: its own corners clockwise from the upper left, photo pixels; its own width and height; for
-    text, WCAG's contrast ratio to what lies under it; for what throws a shadow, its highest and its lowest y."""
+    text, WCAG's contrast ratio to what lies under it; for what throws a shadow, its highest and its lowest y; for what
+    lies in a plane of the scene, places in that to photo places, a map by rows."""
 
     corners: Corners
     size: tuple[int, int]
     contrast: float | None = None
     stands: tuple[float, float] | None = None
+    plane: tuple[float, ...] | None = None
 
 
 class MatchView(BaseModel):
@@ -74,7 +76,7 @@ async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Lyi
         if pieced is None or sheet is None:
             raise HTTPException(404, "There is no such piece in the photo's ledger.")
         contrast, stands = pieced.contrast_of_text(step), pieced.standing(step)
-        return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast, stands=stands)
+        return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast, stands=stands, plane=sheet.plane)
 
     return await asyncio.to_thread(work)
 

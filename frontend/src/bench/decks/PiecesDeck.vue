@@ -72,6 +72,17 @@ const skies = computed(() => [
   ...(pieces.others.length ? [{ label: 'from the ticket', items: pieces.others }] : []),
 ])
 
+/** What it lies in: the photo, a plane of the scene, or one that is still to be set. */
+const ON_PHOTO = 'photo'
+const NEW = 'new'
+const lies = computed(() => [
+  { id: ON_PHOTO, title: 'the photo' },
+  ...pieces.planes,
+  { id: NEW, title: 'a plane to set…' },
+])
+function lie(id: string) {
+  void (id === NEW ? pieces.setPlane() : pieces.lieIn(id === ON_PHOTO ? null : id))
+}
 function stand(on: boolean) {
   const [step, lying] = [pieces.piece, pieces.lying]
   if (step && lying) void pieces.put(on ? 'Four corners' : 'Level', perspective(step, lying, on))
@@ -175,6 +186,12 @@ function say(event: Event) {
             />
           </span>
         </template>
+        <label v-if="!standing" class="row"><i>lies in</i>
+          <Select
+            :key="`plane ${ledger.revision}`" :model-value="pieces.planeOf ?? ON_PHOTO" :options="lies" option-label="title" option-value="id"
+            aria-label="Lies in" @update:model-value="lie"
+          />
+        </label>
         <SelectButton
           v-if="groups.length > 1" class="groups" :model-value="open?.name" :options="groups" option-label="name" option-value="name" :allow-empty="false"
           aria-label="Groups of rulers of the piece" @update:model-value="tools.groups.pieces = $event"

@@ -6,6 +6,7 @@ import type { Step } from '../../api/client'
 import { answering, around, problem, within } from '../../testing'
 import { useAreas } from '../areas/useAreas'
 import PiecesDeck from '../decks/PiecesDeck.vue'
+import { apply, inverse, type PlaneMap, type Point } from '../picture/geometry'
 import PiecesOverlay from '../picture/overlays/PiecesOverlay.vue'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { hands, lastPut, step } from '../testing/hands'
@@ -35,6 +36,29 @@ describe('where a piece lies', () => {
   it('is moved as a whole, by its middle or by all its corners', () => {
     expect(params(movedBy(piece(), [10, -5])).at).toEqual([210, 145])
     expect(params(movedBy(piece({ corners: FOUR }), [10, -5])).corners).toEqual([[110, 95], [310, 95], [310, 195], [110, 195]])
+  })
+  it('in a plane of the scene is moved, scaled and turned on that, and grows smaller the farther away it lies', () => {
+    // lengths shrink upward, to a horizon at y = -500
+    const plane = [1, 0, 200, 0, 1, 150, 0, 0.002, 1]
+    const out = ([x, y]: Point): Point => apply(plane as unknown as PlaneMap, [x, y])
+    const flat: Four = [[-100, -50], [100, -50], [100, 50], [-100, 50]]
+    const lying: Lying = { corners: flat.map(out) as Four, size: [400, 200], plane }
+    const back = (four: Four) => four.map((place) => apply(inverse(plane as unknown as PlaneMap), place))
+    const near = (four: Four, wanted: Point[]) => back(four).forEach(([x, y], k) => {
+      expect(x).toBeCloseTo(wanted[k]?.[0] ?? NaN, 1)
+      expect(y).toBeCloseTo(wanted[k]?.[1] ?? NaN, 1)
+    })
+    const moved = movedBy(piece(), [30, -40])
+    const [middle] = back([moved.params?.at as Point, ...FOUR] as unknown as Four)
+    near(lyingNow(piece(), lying, moved), flat.map(([x, y]): Point => [x + (middle?.[0] ?? 0), y + (middle?.[1] ?? 0)]))
+    near(lyingNow(piece(), lying, piece({ turn: 90 })), [[50, -100], [50, 100], [-50, 100], [-50, -100]])
+    // a corner that is taken twice as far away in the plane makes it twice as large
+    expect(params(cornerTo(piece(), lying.corners, 2, out([200, 100]), plane)).scale).toBeCloseTo(1, 3)
+    expect(params(turnedTo(piece(), lying.corners, out([80, 0]), plane)).turn).toBe(90)
+    const sky = piece({ horizon: 0.5 })
+    expect(horizonOf(sky, lying.corners, plane)).toEqual([out([-100, 0]), out([100, 0])].map((one) => one.map((value) => expect.closeTo(value, 6))))
+    const [, y] = horizonTo(sky, lying.corners, out([40, 25]), plane).params?.at as Point
+    expect(y).toBeCloseTo(out([0, 25])[1], 1)
   })
   it('snaps by its sides or its middle, where one is near', () => {
     const onto = { size: [600, 400] as [number, number], edges: [], horizon: null }

@@ -1,10 +1,17 @@
 import type { Step } from '../../api/client'
 import type { Cast } from '../areas/cast'
-import { between, type Point } from '../picture/geometry'
+import { apply, between, inverse, type PlaneMap, type Point } from '../picture/geometry'
 
 /** Corners of a piece in the photo, clockwise from the upper left as they are in the piece; photo pixels. */
 export type Four = [Point, Point, Point, Point]
-export interface Lying { corners: Four; size: [number, number]; contrast?: number | null; stands?: [number, number] | null }
+export interface Lying {
+  corners: Four
+  size: [number, number]
+  contrast?: number | null
+  stands?: [number, number] | null
+  /** Of the scene, that it lies in: places in it to photo places. */
+  plane?: number[] | null
+}
 
 interface Placed {
   at?: Point; scale?: number; size?: number; turn?: number; corners?: Four | null; horizon?: number | null; mirror?: 'none' | 'across' | 'down'
@@ -20,6 +27,12 @@ export function inPerspective(step: Step): boolean {
   return Boolean(placed(step).corners)
 }
 const mapped = (four: Four, to: (point: Point) => Point) => four.map(to) as Four
+/** From the photo into the plane of the scene that something lies in, and back; the photo's own is as it is. */
+function waysOf(plane: Lying['plane']): { into: (place: Point) => Point; out: (place: Point) => Point } {
+  if (!plane) return { into: (place) => place, out: (place) => place }
+  const [there, back] = [plane as unknown as PlaneMap, inverse(plane as unknown as PlaneMap)]
+  return { into: (place) => apply(back, place), out: (place) => apply(there, place) }
+}
 
 /**
  * Where a piece lies while it is under the hand: from where it was saved to lie, by what has changed since. Its text or
@@ -32,14 +45,16 @@ export function lyingNow(saved: Step, lying: Lying, now: Step): Four {
   const times = from.scale && to.scale ? to.scale / from.scale : from.size && to.size ? to.size / from.size : 1
   const turn = (((to.turn ?? 0) - (from.turn ?? 0)) * Math.PI) / 180
   const [cosine, sine] = [Math.cos(turn) * times, Math.sin(turn) * times]
-  const [old, at] = [from.at, to.at]
+  const { into, out } = waysOf(lying.plane)
+  const [old, at] = [into(from.at), into(to.at)]
+  const laid = mapped(lying.corners, into)
   // what lies at its horizon stays there: another one moves the rest along its uprights
   const along = from.horizon != null && to.horizon != null ? from.horizon - to.horizon : 0
-  const [first, , , last] = lying.corners
+  const [first, , , last] = laid
   const [upX, upY] = [along * (last[0] - first[0]), along * (last[1] - first[1])]
-  const four = mapped(lying.corners, ([x, y]) => {
+  const four = mapped(laid, ([x, y]) => {
     const [dx, dy] = [x + upX - old[0], y + upY - old[1]]
-    return [at[0] + cosine * dx - sine * dy, at[1] + sine * dx + cosine * dy]
+    return out([at[0] + cosine * dx - sine * dy, at[1] + sine * dx + cosine * dy])
   })
   return (from.mirror ?? 'none') === (to.mirror ?? 'none') ? four : [four[1], four[0], four[3], four[2]]
 }
@@ -54,18 +69,22 @@ export function thrownBy(step: Step, lying: Lying, four: Four): Cast | null {
   return { angle: shade.angle, length: shade.length, ground: [[x - half, foot + moved], [x + half, foot + moved]] }
 }
 /** The two ends of a piece's horizon; none for what has none, or stands in perspective. */
-export function horizonOf(step: Step, four: Four): [Point, Point] | null {
+export function horizonOf(step: Step, four: Four, plane?: Lying['plane']): [Point, Point] | null {
   const { horizon, corners } = placed(step)
   if (horizon == null || corners) return null
-  return [between(four[0], four[3], horizon), between(four[1], four[2], horizon)]
+  const { into, out } = waysOf(plane)
+  const [a, b, c, d] = mapped(four, into)
+  return [out(between(a, d, horizon)), out(between(b, c, horizon))]
 }
 /** Moved along its uprights until its horizon runs through a place. */
-export function horizonTo(step: Step, four: Four, to: Point): Step {
+export function horizonTo(step: Step, four: Four, to: Point, plane?: Lying['plane']): Step {
   const { at } = placed(step)
   if (!at) return step
-  const way: Point = [four[3][0] - four[0][0], four[3][1] - four[0][1]]
-  const far = ((to[0] - at[0]) * way[0] + (to[1] - at[1]) * way[1]) / Math.max(way[0] ** 2 + way[1] ** 2, 1e-6)
-  return movedBy(step, [far * way[0], far * way[1]])
+  const { into, out } = waysOf(plane)
+  const [[x, y], [toX, toY], [first, , , last]] = [into(at), into(to), mapped(four, into)]
+  const way: Point = [last[0] - first[0], last[1] - first[1]]
+  const far = ((toX - x) * way[0] + (toY - y) * way[1]) / Math.max(way[0] ** 2 + way[1] ** 2, 1e-6)
+  return withParams(step, { at: rounded(out([x + far * way[0], y + far * way[1]])) })
 }
 
 const to1 = (value: number) => Math.round(value * 10) / 10
@@ -81,11 +100,13 @@ export function movedBy(step: Step, [dx, dy]: Point): Step {
  * One corner taken to a place: in perspective it goes there by itself, else the whole grows or shrinks about its middle or
  * the middle of its horizon, and is mirrored where the corner is taken to the other side of that.
  */
-export function cornerTo(step: Step, four: Four, corner: number, to: Point): Step {
-  const { at, corners, scale, size, mirror } = placed(step)
-  if (corners) return withParams(step, { corners: corners.map((one, k) => (k === corner ? rounded(to) : one)) })
-  const from = four[corner]
-  if (!at || !from) return step
+export function cornerTo(step: Step, seen: Four, corner: number, place: Point, plane?: Lying['plane']): Step {
+  const { at: middle, corners, scale, size, mirror } = placed(step)
+  if (corners) return withParams(step, { corners: corners.map((one, k) => (k === corner ? rounded(place) : one)) })
+  if (!middle || !seen[corner]) return step
+  const { into } = waysOf(plane)
+  const [at, to, four] = [into(middle), into(place), mapped(seen, into)]
+  const from = four[corner] as Point
   const was = Math.hypot(from[0] - at[0], from[1] - at[1])
   const times = Math.max(0.02, Math.hypot(to[0] - at[0], to[1] - at[1]) / Math.max(was, 1e-6))
   if (scale) {
@@ -106,10 +127,12 @@ export function stalkOf(four: Four, long: number): [Point, Point] {
   return [foot, [foot[0] + (way[0] / far) * long, foot[1] + (way[1] / far) * long]]
 }
 /** Turned so that its upper side looks to a place. */
-export function turnedTo(step: Step, four: Four, to: Point): Step {
-  const { at, turn } = placed(step)
-  if (!at) return step
-  const [foot] = stalkOf(four, 0)
+export function turnedTo(step: Step, four: Four, place: Point, plane?: Lying['plane']): Step {
+  const { at: middle, turn } = placed(step)
+  if (!middle) return step
+  const { into } = waysOf(plane)
+  const [at, to] = [into(middle), into(place)]
+  const [foot] = stalkOf(mapped(four, into), 0)
   const was = Math.atan2(foot[1] - at[1], foot[0] - at[0])
   const now = Math.atan2(to[1] - at[1], to[0] - at[0])
   const wanted = (turn ?? 0) + ((now - was) * 180) / Math.PI

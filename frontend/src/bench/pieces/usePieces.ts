@@ -1,10 +1,11 @@
-import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
 
 import { api, Problem, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
 import { useIntake } from '../../common/useIntake'
 import type { AreasRoom } from '../areas/useAreas'
+import { PLANE } from '../clean/usePlanes'
 import { apply, between, inverse, quadMap, type Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
@@ -253,6 +254,37 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   }
   const mirrored = computed(() => Boolean(areas.copied && piece.value?.op === 'piece' && piece.value.params?.at && lying.value))
 
+  /** Planes of the scene that it may lie in: those that were set on the photo itself. */
+  const planes = computed(() =>
+    ledger.steps.filter(({ step }) => step.op === PLANE && step.enabled !== false && !step.params?.view)
+      .map(({ step, title }) => ({ id: step.id ?? '', title })),
+  )
+  const planeOf = computed(() => (current.value?.chart as { step?: string } | null | undefined)?.step ?? null)
+  /** Laid into a plane of the scene, whose perspective it follows; none for the photo's own. */
+  async function lieIn(id: string | null, step = piece.value) {
+    if (step) await put(id ? 'Lay into a plane' : 'Lay on the photo', { ...step, chart: id ? { kind: 'plane', step: id } : null })
+  }
+  /** The piece that a plane is being set for, and those that there were. */
+  let settingFor: { step: string; before: string[] } | null = null
+  /** A plane is set in Clean, and the piece then laid into it. */
+  async function setPlane() {
+    settingFor = { step: piece.value?.id ?? '', before: planes.value.map(({ id }) => id) }
+    tools.station = 'clean'
+    await nextTick()
+    tools.tool = PLANE
+  }
+  watch(() => tools.tool, async (_, left) => {
+    const [wanted, set] = [settingFor, planes.value.find(({ id }) => !settingFor?.before.includes(id))]
+    if (left !== PLANE || !wanted) return
+    settingFor = null
+    const step = ledger.byId(wanted.step)
+    if (!set || !step) return
+    tools.station = 'pieces'
+    await nextTick()
+    tools.selected = wanted.step
+    await lieIn(set.id, step)
+  })
+
   const matching = ref(false)
   /** A share of what would fit it to its surroundings. */
   async function match(share: number) {
@@ -291,6 +323,7 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
   return reactive({
     piece, current, lying, four, onto, photo, others, skies, waiting, matching, seen, ownCut,
     layPhoto, laySky, cut, trim, lead, laidOf, layOf, tellHorizon,
+    planes, planeOf, lieIn, setPlane,
     write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }

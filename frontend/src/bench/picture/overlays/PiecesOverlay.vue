@@ -27,7 +27,8 @@ const stalk = computed(() => {
   if (!four.value || !pieces.current || inPerspective(pieces.current)) return null
   return stalkOf(four.value, STALK / view.sourceScale)
 })
-const horizon = computed(() => (pieces.current && four.value ? horizonOf(pieces.current, four.value) : null))
+const plane = computed(() => pieces.lying?.plane)
+const horizon = computed(() => (pieces.current && four.value ? horizonOf(pieces.current, four.value, plane.value) : null))
 const thrown = computed(() => (pieces.current && pieces.lying && four.value ? thrownBy(pieces.current, pieces.lying, four.value) : null))
 const handles = computed<Handle[]>(() => {
   const found = (four.value ?? []).map((at, k): Handle => ({ name: `${k}`, says: `Corner ${k + 1}`, at, caret: true }))
@@ -47,11 +48,11 @@ function moved(name: string, to: Point, free: boolean): Step | null {
   if (!step || !corners) return null
   // from where it was saved to lie: a drag is counted from there, not from the frame before
   const saved = pieces.lying?.corners ?? corners
-  if (name === 'turn') return turnedTo(step, saved, to)
+  if (name === 'turn') return turnedTo(step, saved, to, plane.value)
   if (name === 'shade') return thrown.value && withParams(step, { shade: { ...(step.params?.shade as object), ...fallenTo(thrown.value, to) } })
   const { edges, horizon: ends } = pieces.onto
-  if (name === 'horizon') return horizonTo(step, saved, !free && ends !== null && Math.abs(ends - to[1]) <= near() ? [to[0], ends] : to)
-  return cornerTo(step, saved, Number(name), free || !inPerspective(step) ? to : snappedPlace(to, edges, near()))
+  if (name === 'horizon') return horizonTo(step, saved, !free && ends !== null && Math.abs(ends - to[1]) <= near() ? [to[0], ends] : to, plane.value)
+  return cornerTo(step, saved, Number(name), free || !inPerspective(step) ? to : snappedPlace(to, edges, near()), plane.value)
 }
 function drag(name: string, to: Point, free: boolean) {
   const step = moved(name, to, free)
