@@ -28,7 +28,7 @@ _LIKE_BESIDE, _UNLIKE_BESIDE = 8.0, 18.0
 _BROAD, _MEETS = 2.0, 0.3
 #: Share of what is nothing like the sky near a place between leaves, how near that is, pixels of the small copy, and
 #: difference in CIELAB within which such a place is sky, however broad.
-_LEAFY, _LEAFY_NEAR, _SAME = 0.4, 6.0, 4.0
+_LEAFY, _LEAFY_NEAR, _SAME = 0.3, 6.0, 4.0
 #: Times the small copy's size that gaps are looked for at, and how often, each next to those found; what is surely sky
 #: there; the share of a pixel of the small copy from which on it leads farther; and width that is no gap, its pixels.
 _SEEN, _GAPS, _SURE, _SOME, _GAP = 2, 20, 0.9, 0.2, 8

@@ -22,10 +22,10 @@ interface Around {
 }
 type Picture = { picture: string; title: string; size: [number, number]; photo?: string }
 
-/** A band in which hair and leaves are found at the edge of what is cut or seen through, photo pixels. */
-const FINE = { band: 24 }
+/** A band in which the edge is found, photo pixels: wide for hair; a sky is told by its colour from leaf to leaf already. */
+const BANDS = { subject: 24, sky: 8 }
 /** One shape with its fine edge. */
-const finely = (shape: { kind: 'sky' } | { kind: 'subject'; around?: Point[] }) => ({ parts: [{ shape }], fine: FINE })
+const finely = (shape: { kind: 'sky' } | { kind: 'subject'; around?: Point[] }) => ({ parts: [{ shape }], fine: { band: BANDS[shape.kind] } })
 
 /** The piece that is taken up: where it lies, what is laid next, what would fit it. */
 export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
