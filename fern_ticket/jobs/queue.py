@@ -98,6 +98,15 @@ def make_queue(url: str, context: JobContext) -> App:
     return queue
 
 
+async def _tried_again(queue: App, job: procrastinate.jobs.Job) -> None:
+    """Queue a job of a dead worker; or end it where one of its kind waits already, which it would hold up for ever."""
+    try:
+        await queue.job_manager.retry_job(job)
+    except procrastinate.exceptions.UniqueViolation:
+        log.info("job %s is left to the one of %s that waits already", job.id, job.queueing_lock)
+        await queue.job_manager.finish_job(job, procrastinate.jobs.Status.ABORTED, delete_job=False)
+
+
 async def _rescue(queue: App, context: JobContext) -> None:
     """Hand the jobs of dead workers to living ones, and queue again what was asked for but never queued."""
     silence = _MISSED * context.settings.heartbeat
@@ -108,7 +117,7 @@ async def _rescue(queue: App, context: JobContext) -> None:
             if job.task_name == "hand_over":
                 await handing_over.give_up(context, str(job.task_kwargs["hand_over"]))
         else:
-            await queue.job_manager.retry_job(job)
+            await _tried_again(queue, job)
     for hand_over in await context.hand_overs_to_make():
         await defer_hand_over(queue, hand_over)
     for hand_over in await context.hand_overs_to_deliver():

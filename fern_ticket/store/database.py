@@ -89,6 +89,10 @@ class Transaction:
             await self._connection.execute(_queries()[query], values)
 
 
+#: Seconds for which a connection is tried again by itself, at pauses that double from one.
+_TRIED = 8.0
+
+
 class Database:
     """A pool of connections that runs queries by name. What `run` did is on disk when it returns."""
 
@@ -102,6 +106,8 @@ class Database:
             kwargs={"row_factory": dict_row, "autocommit": True, "options": "-c jit=off"},
             check=AsyncConnectionPool.check_connection,
             configure=_configured,
+            # then who needs one tries anew: pauses that grow to minutes would go on when the database is back
+            reconnect_timeout=_TRIED,
         )
 
     async def open(self) -> None:

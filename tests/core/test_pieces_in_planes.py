@@ -31,7 +31,7 @@ def floor_seen():
 
 
 def test_what_lies_in_a_plane_of_the_scene_is_a_rectangle_on_it():
-    """Against the camera itself (Hartley, Zisserman 2004): right angles, the piece's own ratio, one size on the floor."""
+    """Against the camera itself (Hartley, Zisserman 2004): right angles, its own ratio, one size on the floor."""
     seen = floor_seen()
     # a tile that lies askew, so that both its vanishing points tell of the focal length
     tile = mapped(seen, np.array([-0.2, 1.3, 0.5, -1.0]), np.array([4.6, 3.6, 2.4, 3.4])).T

@@ -52,6 +52,33 @@ def exiftool(file: Path, *options: str) -> dict[str, object]:
 
 
 @pytest.mark.parametrize("kind", list(ENDINGS))
+def test_exiftool_reads_a_part_of_a_sphere_its_pose_and_its_start(kind, tmp_path):
+    """Each field of the Photo Sphere XMP Metadata that a delivery may carry."""
+    sphere = Panorama((400, 200), (60, 20, 200, 100), 75.25, -3.5, 1.25, (-90.0, 12.0, 75.0))
+    full = declared(SAID, [], sphere)
+    file = tmp_path / f"p{ENDINGS[kind]}"
+    pixels = np.full((100, 200, 3), 120, np.uint8)
+    file.write_bytes(encode(pixels, Encoding(kind, 95, srgb_icc(), b"", xmp_packet(full), iim_block(full), 240)))
+    told = {name.removeprefix("XMP-GPano:"): value for name, value in exiftool(file).items() if "GPano" in name}
+    assert told == {
+        "ProjectionType": "equirectangular",
+        "FullPanoWidthPixels": 400,
+        "FullPanoHeightPixels": 200,
+        "CroppedAreaLeftPixels": 60,
+        "CroppedAreaTopPixels": 20,
+        "CroppedAreaImageWidthPixels": 200,
+        "CroppedAreaImageHeightPixels": 100,
+        "PoseHeadingDegrees": 75.25,
+        "PosePitchDegrees": -3.5,
+        "PoseRollDegrees": 1.25,
+        # from north, as the document has it: 90 degrees to the left of the middle
+        "InitialViewHeadingDegrees": 345,
+        "InitialViewPitchDegrees": 12,
+        "InitialHorizontalFOVDegrees": 75,
+    }
+
+
+@pytest.mark.parametrize("kind", list(ENDINGS))
 def test_exiftool_reads_every_word_back(kind, tmp_path):
     full = declared(SAID, [Step(op="heal"), Step(op="heal"), Step(op="exposure")], Panorama.of((200, 100)))
     pixels = np.full((100, 200, 3), 120, np.uint8)

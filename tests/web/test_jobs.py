@@ -18,7 +18,7 @@ from fern_ticket.core.pictures.profiles import srgb_icc
 from fern_ticket.jobs import handing_over
 from fern_ticket.jobs.checking import check_photo, keep_check
 from fern_ticket.jobs.context import make_context
-from fern_ticket.jobs.deferring import defer_hand_over
+from fern_ticket.jobs.deferring import defer_desk, defer_hand_over
 from fern_ticket.jobs.preparing import prepare_photo
 from fern_ticket.jobs.queue import _rescue, make_queue, prepare_database
 from fern_ticket.jobs.trimming import keep_to_budget
@@ -290,6 +290,31 @@ def test_a_job_that_keeps_killing_its_worker_is_given_up(cluster, tmp_path):
         assert ended.state == "failed"
         assert "several times" in ended.reasons[0]
         assert ended.ended_at is not None
+
+    run(cluster, tmp_path, test)
+
+
+def test_one_that_waits_behind_a_job_of_a_dead_worker_is_let_through(cluster, tmp_path):
+    """Killed after it had asked to be done again: both have the same lock, and only one of a kind may wait."""
+
+    async def test(context, queue):
+        order, other = [await asked(context, await ready_photo(context, seed)) for seed in (17, 18)]
+        sql = queue.connector
+        for one in (order, other):
+            await defer_desk(queue, str(one.id), 0)
+            await sql.execute_query_async("insert into procrastinate_workers (last_heartbeat) values ('2020-01-01')")
+            await sql.execute_query_async(
+                "update procrastinate_jobs set status = 'doing', "
+                "worker_id = (select max(id) from procrastinate_workers) "
+                f"where queueing_lock = 'ask_desk:{one.id}'"
+            )
+        await defer_desk(queue, str(order.id), 0)
+        await _rescue(queue, context)
+        found = await queue.job_manager.list_jobs_async(queueing_lock=f"ask_desk:{order.id}")
+        assert sorted(job.status for job in found) == ["aborted", "todo"]
+        # and the next of them is rescued all the same
+        (left,) = await queue.job_manager.list_jobs_async(queueing_lock=f"ask_desk:{other.id}")
+        assert left.status == "todo"
 
     run(cluster, tmp_path, test)
 

@@ -162,7 +162,7 @@ def _of_a_piece(share: Alpha, leafy: Plane, found: NDArray[np.uint8], step: floa
     broad = np.ones((2 * round(_BROAD * step / 2) + 1,) * 2, np.uint8)
     there = cv2.morphologyEx((share > 0.3).astype(np.uint8), cv2.MORPH_OPEN, broad)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(there)
-    at, area = there > 0, stats[:, cv2.CC_STAT_AREA]
+    at, area = there > 0, np.maximum(stats[:, cv2.CC_STAT_AREA], 1)
     met, between = (np.bincount(labels[at], one[at], count) / area for one in (found, leafy))
     strange = (met < _MEETS) & (between < _LEAFY)
     strange[0] = False
