@@ -344,9 +344,9 @@ def _turned(
 
 
 def _longer_across(to_box: PlaneMap) -> float | None:
-    """How many times a map's steps they are along the source's rows, where those are filtered to the result's columns.
+    """How many times as long as a map's steps those along the source's rows are, where rows are filtered first.
 
-    None where that would not be as good: for a map that leans too much, or is not the same everywhere.
+    None for a map that leans too much for that, or is not the same everywhere.
     """
     if not is_affine(to_box) or abs(to_box[1, 0]) > _MOST_LEANING * abs(to_box[1, 1]):
         return None
