@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core'
+import { useTimeoutFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import { ref, useId, watch } from 'vue'
 
@@ -14,14 +14,16 @@ const id = useId()
 const strength = ref<Schemas['Strength'] | null>(null)
 let newest = 0
 
-const look = useDebounceFn(async () => {
+// asked when typing rests, and not any more once the field is gone
+const { start, stop } = useTimeoutFn(async () => {
   const own = ++newest
   // a server that is away says nothing of a password, and is no reason to stop typing
   const found = await props.ask(password.value).catch(() => undefined)
   if (own === newest && found) strength.value = found
-}, 250)
+}, 250, { immediate: false })
 watch(password, (now) => {
-  if (now) return look()
+  if (now) return start()
+  stop()
   newest++
   strength.value = null
 })
