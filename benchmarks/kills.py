@@ -18,7 +18,7 @@ from benchmarks.figures import Figure
 from tests.application import Application, until
 from tests.conftest import running_on_its_own
 
-_ROUNDS, _VICTIMS = 50, ("server", "worker", "database", "all")
+_ROUNDS, _VICTIMS = 50, (("server",), ("worker",), ("database",), ("server", "worker", "database"))
 #: Seconds of work before a kill, at most; and within which all has to go on.
 _BEFORE, _SETTLED = 2.0, 60.0
 _LINE = """
@@ -52,14 +52,14 @@ def run(_: Path) -> Iterator[Figure]:
         hand = threading.Thread(target=_work, args=(application, photos, told, stop))
         hand.start()
         slowest = 0.0
-        for victim in by_lot.choices(_VICTIMS, k=_ROUNDS):
+        for victims in by_lot.choices(_VICTIMS, k=_ROUNDS):
             time.sleep(by_lot.uniform(0, _BEFORE))
-            slowest = max(slowest, _killed(application, victim, told))
+            slowest = max(slowest, _killed(application, victims, told))
         stop.set()
         hand.join()
         lost = sum(_lost(application, photo, told) for photo in photos)
         states = until("the hand-overs to end", lambda: _ended(application), 2 * _SETTLED)
-        kept = len(list((application.data / "desks" / "valley-homes").glob("*.json")))
+        kept = len(application.kept_by_the_desk())
         halves = len(list(application.data.rglob("*.part")))
     against = f"{_ROUNDS} kills, {len(told.saved)} changes answered, {told.unanswered} requests not"
     yield Figure("kills: changes answered as saved and lost", lost, "changes", against, 0)
@@ -96,19 +96,9 @@ def _save(client: httpx.Client, photo: str, exposure: float, told: Told) -> None
     told.saved.append((photo, answer.json()["revision"], exposure))
 
 
-def _killed(application: Application, victim: str, told: Told) -> float:
+def _killed(application: Application, victims: tuple[str, ...], told: Told) -> float:
     """Kill and start again; gives the seconds until a change is answered after that."""
-    if victim in ("server", "all"):
-        application.kill_server()
-    if victim in ("worker", "all"):
-        application.kill_worker()
-    if victim in ("database", "all"):
-        application.cluster.kill()
-        application.cluster.start()
-    if victim in ("server", "all"):
-        application.start_server()
-    if victim in ("worker", "all"):
-        application.start_worker()
+    application.restart(*victims)
     back, before = time.monotonic(), len(told.saved)
     until("a change to be answered", lambda: len(told.saved) > before or None, 2 * _SETTLED)
     return time.monotonic() - back

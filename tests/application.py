@@ -194,6 +194,24 @@ class Application:
     def kill_worker(self) -> None:
         self._kill(self.worker)
 
+    def restart(self, *victims: str) -> None:
+        """Kill server, worker or database without a word, and start them again."""
+        if "server" in victims:
+            self.kill_server()
+        if "worker" in victims:
+            self.kill_worker()
+        if "database" in victims:
+            self.cluster.kill()
+            self.cluster.start()
+        if "server" in victims:
+            self.start_server()
+        if "worker" in victims:
+            self.start_worker()
+
+    def kept_by_the_desk(self) -> list[dict[str, Any]]:
+        """What the simulated desk of small tickets has taken."""
+        return [json.loads(path.read_text()) for path in (self.data / "desks" / "valley-homes").glob("*.json")]
+
     def stop(self) -> None:
         for process in (self.worker, self.server, *self._more):
             self._kill(process)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-import json
 import time
 from collections.abc import Iterator
 
@@ -39,17 +38,12 @@ def test_kills_of_server_database_and_worker(app):
     for number in range(2):
         body = {"expected": revision, "summary": "e", "changes": put(number / 10)}
         revision = client.post(f"/api/photos/{photo}/changes", json=body).json()["revision"]
-        app.kill_server()
-        if number == 1:
-            app.cluster.kill()
-            app.cluster.start()
-        app.start_server()
+        app.restart("server", *(["database"] if number else []))
         client = app.signed_in()
         ledger = client.get(f"/api/photos/{photo}/ledger").json()
         assert (ledger["revision"], ledger["steps"][0]["step"]["params"]) == (revision, {"ev": number / 10})
 
-    app.kill_worker()
-    app.start_worker()
+    app.restart("worker")
     asked = client.post(f"/api/photos/{photo}/hand-overs", json={"expected": revision}).json()["id"]
 
     def state(*wanted):
@@ -57,35 +51,25 @@ def test_kills_of_server_database_and_worker(app):
         return row if row["state"] in wanted else None
 
     until("the hand-over to begin", lambda: state("rendering", "delivering", "accepted", "returned"))
-    app.kill_worker()
-    app.start_worker()
+    app.restart("worker")
     row = until("another worker to finish it", lambda: state("accepted", "returned", "failed"), 90)
     assert row["state"] == "returned"
-    assert len(kept_by_the_desk(app)) == 1
+    assert len(app.kept_by_the_desk()) == 1
     assert not list(app.data.rglob("*.part"))
 
 
 def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_hand_over(app):
     """Server, worker and database in turn, at a moment drawn by lot, while files come in parts and go to the desk."""
     app.small_ticket()
-    before = len(kept_by_the_desk(app))
+    before = len(app.kept_by_the_desk())
     random = np.random.default_rng(11)
     brought, orders = [], []
 
-    def kill(victim):
-        if victim == "server":
-            app.kill_server()
-            app.start_server()
-        elif victim == "worker":
-            app.kill_worker()
-            app.start_worker()
-        else:
-            app.cluster.kill()
-            app.cluster.start()
-
     for turn, victim in enumerate(("server", "worker", "database")):
         data = pictures.file(pictures.noise(500, 600, 70 + turn), "PNG")
-        brought.append((send_in_parts(app, f"n{turn}.png", data, lambda victim=victim: kill(victim), random), data))
+        brought.append(
+            (send_in_parts(app, f"n{turn}.png", data, lambda victim=victim: app.restart(victim), random), data)
+        )
         client = app.signed_in()
         photo = until("the photo to be ready", lambda client=client, photo=brought[-1][0]: ready(client, photo), 90)
         body = {"expected": photo["head"], "summary": "e", "changes": put(0.1)}
@@ -93,7 +77,7 @@ def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_han
         asked = client.post(f"/api/photos/{photo['id']}/hand-overs", json={"expected": revision})
         orders.append(asked.json()["id"])
         time.sleep(float(random.uniform(0, 1.2)))
-        kill(victim)
+        app.restart(victim)
 
     client = app.signed_in()
     for photo, data in brought:
@@ -111,13 +95,9 @@ def test_nothing_is_lost_or_delivered_twice_whatever_is_killed_in_intake_and_han
         made = client.get(f"/api/hand-overs/{order}/file").content
         assert hashlib.sha256(made).hexdigest() == row["blob"]
         Image.open(io.BytesIO(made)).load()
-    assert len(kept_by_the_desk(app)) - before == len(orders)
+    assert len(app.kept_by_the_desk()) - before == len(orders)
     assert not list(app.data.rglob("*.part"))
     assert not list((app.data / "uploads").iterdir())
-
-
-def kept_by_the_desk(app):
-    return [json.loads(path.read_text()) for path in (app.data / "desks" / "valley-homes").glob("*.json")]
 
 
 def send_in_parts(app, name, data, kill, random):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.climbing import climbed
 from fern_ticket.core.cutting.dividing import divided, more_like
-from fern_ticket.core.cutting.subject import Small, grown
+from fern_ticket.core.cutting.subject import Small, grown, shrunk
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 
@@ -85,7 +85,7 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
         return grown(pixels, small)
     size, few = (pixels.shape[1], pixels.shape[0]), (small.shape[1], small.shape[0])
     colours = pixels_to_lab(pixels)
-    own, zone = _through_leaves(_shrunk(pixels, few), bits, deep)
+    own, zone = _through_leaves(shrunk(pixels, _SEEN * max(few), 1), bits, deep)
     inside, around = (
         np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_NEAREST), np.uint8) for one in (bits, zone)
     )
@@ -146,12 +146,6 @@ def _like(
 
 def _enlarged(values: Plane, size: tuple[int, int]) -> Plane:
     return np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_LINEAR), np.float32)
-
-
-def _shrunk(pixels: NDArray[np.uint8], few: tuple[int, int]) -> NDArray[np.uint8]:
-    """At most `_SEEN` times the small copy."""
-    size = (min(pixels.shape[1], _SEEN * few[0]), min(pixels.shape[0], _SEEN * few[1]))
-    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _of_a_piece(share: Alpha, leafy: Plane, found: NDArray[np.uint8], step: float) -> Alpha:

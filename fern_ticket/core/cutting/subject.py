@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 
 import cv2
 import numpy as np
@@ -80,6 +80,11 @@ class Small:
     colours: NDArray[np.float32]
     borders: NDArray[np.float32]
 
+    @cached_property
+    def counts(self) -> ColourCounts:
+        """How often each of its colours lies where."""
+        return ColourCounts(self.colours)
+
     def more_like(self, one: Alpha, other: Alpha) -> Alpha:
         """By how much each pixel's look is likelier under the one's weights, log odds."""
         return more_like(self.looks, one, other)
@@ -87,8 +92,8 @@ class Small:
 
 def small_of(pixels: NDArray[np.uint8]) -> Small:
     """What is needed of a picture, from its sRGB; best at some times `SIDE`, so that sharpness shows."""
-    seen = _shrunk(pixels, SEEN, 1)
-    small = _shrunk(seen, SIDE, 8)
+    seen = shrunk(pixels, SEEN, 1)
+    small = shrunk(seen, SIDE, 8)
     size = (small.shape[1], small.shape[0])
     features = features_of(seen)
     colours = pixels_to_lab(np.asarray(cv2.bilateralFilter(small, 5, 20, 2), np.uint8))
@@ -102,7 +107,7 @@ def small_of(pixels: NDArray[np.uint8]) -> Small:
     return Small(small, stands_out, looks, colours, borders_of(colours))
 
 
-def _shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
+def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
     """At most `side` on its long side, at least `least` on either; never enlarged but for that."""
     scale = min(1.0, side / max(pixels.shape[:2]))
     size = (max(least, round(pixels.shape[1] * scale)), max(least, round(pixels.shape[0] * scale)))
@@ -196,11 +201,9 @@ def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
 
 def _judge(small: Small, said: Bits) -> Judge:
     """Counts of colours where they alone tell what is said to be the subject from the rest, else models of looks."""
-    if said.any() and not said.all():
-        counts = ColourCounts(small.colours)
-        if min(apart(counts.more_often, said)) > _TELLING:
-            return counts.more_often
-    return small.more_like
+    counted = small.counts.more_often
+    tells = said.any() and not said.all() and min(apart(counted, said)) > _TELLING
+    return counted if tells else small.more_like
 
 
 def _doubt(small: Small, judge: Judge, before: Bits, against: Bits) -> Alpha:

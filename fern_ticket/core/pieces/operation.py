@@ -113,9 +113,8 @@ class Sheet:
         """
         if self.at is None:
             return self
-        rows = tuple(float(value) for value in plane.ravel())
         corners = corners_in(plane, self.at, self.corners)
-        return replace(self, key=f"{self.key} {key}", corners=corners, plane=rows)
+        return replace(self, key=f"{self.key} {key}", corners=corners, plane=tuple(plane.ravel().tolist()))
 
 
 @dataclass(frozen=True)

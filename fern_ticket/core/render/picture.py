@@ -629,34 +629,34 @@ class LedgerPicture:
         width, height = frame.size[0] - 2 * margin, frame.size[1] - 2 * margin
         self.base.repaired.make_all()
         self.repaired.make_all()
-        bands = [(top, min(_BAND, height - top)) for top in range(0, height, _BAND)]
-        for number, ((top, rows), made) in enumerate(zip(bands, self._bands(bands, depth), strict=True)):
+        bands = Box(0, 0, width, height).blocks(width, _BAND)
+        for number, (band, made) in enumerate(zip(bands, self._bands(bands, depth), strict=True)):
             if number % _RELEASED_AFTER == 0 and isinstance(self._source, TiledSource):
                 self._source.release()
-            out[margin + top : margin + top + rows, margin : margin + width] = made
-            progress((top + rows) / height)
+            out[margin + band.top : margin + band.bottom, margin : margin + width] = made
+            progress(band.bottom / height)
         return out
 
-    def _bands(self, bands: Sequence[tuple[int, int]], depth: type[np.uint8] | type[np.uint16]) -> Iterator[Pixels]:
-        """Bands of the result within its margin, by their first row and their rows.
+    def _bands(self, bands: Sequence[Box], depth: type[np.uint8] | type[np.uint16]) -> Iterator[Pixels]:
+        """Bands of the result within its margin.
 
         The next one is read while one is developed: neither keeps all cores busy all the time.
         """
         frame = self.plan.frame
-        width, margin = frame.size[0] - 2 * frame.margin, frame.margin
+        margin = frame.margin
         if frame.state.turn is not None:
-            yield from (self._turned_band(top + margin, rows, width, depth) for top, rows in bands)
+            yield from (self._turned_band(band.top + margin, band.height, band.width, depth) for band in bands)
             return
         where = Where(frame.to_source, frame.to_share).moved(margin, margin)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
 
-        def read(band: tuple[int, int]) -> tuple[Window, Where]:
-            wide = where.moved(-reach, band[0] - reach)
-            size = (width + 2 * reach, band[1] + 2 * reach)
+        def read(band: Box) -> tuple[Window, Where]:
+            wide = where.moved(-reach, band.top - reach)
+            size = (band.width + 2 * reach, band.height + 2 * reach)
             return resample(self.repaired, wide.to_source, size, fine=True, delivered=True), wide
 
-        for (window, wide), (_, rows) in zip(one_ahead(read, bands), bands, strict=True):
-            yield self.light.develop(window, wide, depth)[reach : reach + rows, reach : reach + width]
+        for (window, wide), band in zip(one_ahead(read, bands), bands, strict=True):
+            yield self.light.develop(window, wide, depth)[reach : reach + band.height, reach : reach + band.width]
 
     def _turned_band(self, top: int, rows: int, width: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
         """Rows of a panorama whose sphere is turned: one resampling of what was developed."""

@@ -215,10 +215,15 @@ def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[N
     return first, weight.astype(np.float32)
 
 
+def _with_rows_across(pixels: Pixels, to_box: PlaneMap) -> tuple[Pixels, PlaneMap]:
+    """The source with its axes swapped, and the map to that, where it is nearer to a quarter turn than to none."""
+    if abs(to_box[1, 1]) >= abs(to_box[1, 0]):
+        return pixels, to_box
+    return np.ascontiguousarray(np.swapaxes(pixels, 0, 1)), to_box[[1, 0, 2]]
+
+
 def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone) -> Window:
-    if abs(to_box[0, 0]) < 1e-12:  # quarter turned: swap the source's axes instead
-        pixels = np.ascontiguousarray(np.swapaxes(pixels, 0, 1))
-        to_box = to_box[[1, 0, 2]]
+    pixels, to_box = _with_rows_across(pixels, to_box)
     rows, columns = pixels.shape[:2]
     first_x, weight_x = sinc_weights(size[0], to_box[0, 0], to_box[0, 2], columns)
     first_y, weight_y = sinc_weights(size[1], to_box[1, 1], to_box[1, 2], rows)
@@ -315,9 +320,8 @@ def _phases(kind: _Filter, spread: float) -> Table:
 def _turned(
     pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], spread: float, tone: Tone, kind: _Filter
 ) -> Window:
-    if is_affine(to_box) and abs(to_box[1, 1]) < abs(to_box[1, 0]):
-        # nearer to a quarter turn than to none: the source's axes swapped
-        pixels, to_box = np.swapaxes(pixels, 0, 1), to_box[[1, 0, 2]]
+    if is_affine(to_box):
+        pixels, to_box = _with_rows_across(pixels, to_box)
     out = np.empty((size[1], size[0], 3), np.uint16)
     within = Box(0, 0, pixels.shape[1], pixels.shape[0])
     down, half = _phases(kind, spread), kind.reach * spread
@@ -329,7 +333,7 @@ def _turned(
         seen = _footprint(there, (block.width, block.height)).grown(math.ceil(half) + 2)
         left, top = min(max(seen.left, 0), within.right - 1), min(max(seen.top, 0), within.bottom - 1)
         seen = Box(left, top, max(seen.right, left + 1), max(seen.bottom, top + 1)).within(within)
-        light = decoded(np.ascontiguousarray(pixels[seen.rows, seen.columns]), tone)
+        light = decoded(pixels[seen.rows, seen.columns], tone)
         to_light = np.ascontiguousarray(translation(-0.5 - seen.left, -0.5 - seen.top) @ there)
         made = out[block.rows, block.columns]
         if longer is None:

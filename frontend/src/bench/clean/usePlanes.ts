@@ -1,4 +1,4 @@
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 
 import { api, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
@@ -29,6 +29,8 @@ export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around)
   const within = ref<ViewSpec | null>(null)
   const changing = ref<string | null>(null)
   const searching = ref(false)
+  /** What waits for the plane that is being set, where that is not the next repair. */
+  let wanted: ((id: string) => Promise<void>) | null = null
 
   const all = computed(() => ledger.steps.filter(({ step }) => step.op === PLANE && step.enabled !== false))
   watch(all, (now) => {
@@ -37,8 +39,9 @@ export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around)
   watch(
     () => tools.tool,
     (now) => {
-      if (now === PLANE) begin()
-      else corners.value = []
+      if (now === PLANE) return begin()
+      corners.value = []
+      wanted = null
     },
   )
 
@@ -79,7 +82,15 @@ export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around)
     if (!saved) return
     inHand.value = present.id ?? null
     changing.value = null
-    tools.tool = 'regrow'
+    if (wanted) await wanted(present.id ?? '')
+    else tools.tool = 'regrow'
+  }
+  /** A plane is set in Clean for something that then goes on with it. */
+  async function setFor(then: (id: string) => Promise<void>) {
+    tools.station = 'clean'
+    await nextTick()
+    tools.tool = PLANE
+    wanted = then
   }
   /** A plane that the lines of the picture tell of, where the view looks. */
   async function propose() {
@@ -97,7 +108,7 @@ export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around)
       searching.value = false
     }
   }
-  return reactive({ inHand, corners, view: within, changing, searching, all, cornersOf, viewOf, begin, drag, save, propose })
+  return reactive({ inHand, corners, view: within, changing, searching, all, cornersOf, viewOf, begin, drag, save, setFor, propose })
 }
 
 export type PlanesRoom = ReturnType<typeof usePlanes>

@@ -137,7 +137,7 @@ function open(steps: Step[] = [], taken: string | null = null) {
       },
     })
     const areas = useAreas({ decks: all.decks, ledger, tools: all.tools, clean: all.clean, view: all.view, sayError })
-    return { ...all, areas, pieces: usePieces({ decks: all.decks, ledger, tools: all.tools, areas, sayError }) }
+    return { ...all, areas, pieces: usePieces({ decks: all.decks, ledger, tools: all.tools, areas, planes: all.planes, sayError }) }
   })
   made.tools.station = 'pieces'
   made.tools.selected = taken

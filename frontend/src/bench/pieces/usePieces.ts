@@ -5,7 +5,7 @@ import { newId } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
 import { useIntake } from '../../common/useIntake'
 import type { AreasRoom } from '../areas/useAreas'
-import { PLANE } from '../clean/usePlanes'
+import type { PlanesRoom } from '../clean/usePlanes'
 import { apply, between, inverse, quadMap, type Point } from '../picture/geometry'
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
@@ -18,6 +18,7 @@ interface Around {
   ledger: LedgerRoom
   tools: ToolsRoom
   areas: AreasRoom
+  planes: PlanesRoom
   sayError: (error: unknown) => void
 }
 type Picture = { picture: string; title: string; size: [number, number]; photo?: string }
@@ -28,7 +29,7 @@ const BANDS = { subject: 24, sky: 8 }
 const finely = (shape: { kind: 'sky' } | { kind: 'subject'; around?: Point[] }) => ({ parts: [{ shape }], fine: { band: BANDS[shape.kind] } })
 
 /** The piece that is taken up: where it lies, what is laid next, what would fit it. */
-export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
+export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayError }: Around) {
   const trying = tryingWith(sayError)
   const piece = computed<Step | null>(() => {
     const step = ledger.byId(tools.selected)
@@ -256,34 +257,23 @@ export function usePieces({ decks, ledger, tools, areas, sayError }: Around) {
 
   /** Planes of the scene that it may lie in: those that were set on the photo itself. */
   const planes = computed(() =>
-    ledger.steps.filter(({ step }) => step.op === PLANE && step.enabled !== false && !step.params?.view)
-      .map(({ step, title }) => ({ id: step.id ?? '', title })),
+    setPlanes.all.filter(({ step }) => !step.params?.view).map(({ step, title }) => ({ id: step.id ?? '', title })),
   )
   const planeOf = computed(() => (current.value?.chart as { step?: string } | null | undefined)?.step ?? null)
   /** Laid into a plane of the scene, whose perspective it follows; none for the photo's own. */
   async function lieIn(id: string | null, step = piece.value) {
     if (step) await put(id ? 'Lay into a plane' : 'Lay on the photo', { ...step, chart: id ? { kind: 'plane', step: id } : null })
   }
-  /** The piece that a plane is being set for, and those that there were. */
-  let settingFor: { step: string; before: string[] } | null = null
   /** A plane is set in Clean, and the piece then laid into it. */
   async function setPlane() {
-    settingFor = { step: piece.value?.id ?? '', before: planes.value.map(({ id }) => id) }
-    tools.station = 'clean'
-    await nextTick()
-    tools.tool = PLANE
+    const step = piece.value
+    await setPlanes.setFor(async (id) => {
+      tools.station = 'pieces'
+      await nextTick()
+      tools.selected = step?.id ?? null
+      await lieIn(id, step)
+    })
   }
-  watch(() => tools.tool, async (_, left) => {
-    const [wanted, set] = [settingFor, planes.value.find(({ id }) => !settingFor?.before.includes(id))]
-    if (left !== PLANE || !wanted) return
-    settingFor = null
-    const step = ledger.byId(wanted.step)
-    if (!set || !step) return
-    tools.station = 'pieces'
-    await nextTick()
-    tools.selected = wanted.step
-    await lieIn(set.id, step)
-  })
 
   const matching = ref(false)
   /** A share of what would fit it to its surroundings. */
