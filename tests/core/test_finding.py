@@ -11,8 +11,10 @@ import pytest
 from pymatting import estimate_alpha_cf
 
 from fern_ticket.cli import main
+from fern_ticket.core.cutting.beside import ColoursBeside, redrawn
 from fern_ticket.core.cutting.closed_form import band_of, solved
 from fern_ticket.core.cutting.counts import ColourCounts
+from fern_ticket.core.cutting.dividing import borders_of
 from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
 from fern_ticket.core.cutting.subject import led, small_of
@@ -131,6 +133,27 @@ def test_counts_of_colours_know_what_is_rare_on_either_side():
     assert said[10, 5] == pytest.approx(np.log(10), abs=0.05)
     assert said[2, 40] == said[10, 5]
     assert said[20, 40] < -10
+
+
+def test_an_edge_is_drawn_by_the_colours_beside_it_not_by_those_far_away():
+    """Grey on white at the left and white on grey at the right: only the place tells which of them is meant."""
+    rng = np.random.default_rng(5)
+    truth = np.zeros((120, 240), bool)
+    truth[40:80, 20:100] = truth[40:80, 140:220] = True
+    colours = np.zeros((120, 240, 3), np.float32)
+    colours[..., 0] = 60 + 30 * (truth ^ (np.arange(240) < 120)) + rng.normal(0, 2, truth.shape)
+    shifted = np.roll(truth, (4, -4), (0, 1))
+    beside, borders = ColoursBeside(colours), borders_of(colours)
+    found = redrawn(beside, borders, shifted, np.zeros(truth.shape, np.float32))
+    assert overlap(shifted, truth) < 0.8
+    assert overlap(found, truth) > 0.99
+    # what a stroke says stays
+    fixed = np.zeros(truth.shape, np.float32)
+    fixed[38:42, 50:60] = 1
+    fixed[76:80, 160:170] = -1
+    said = redrawn(beside, borders, shifted, fixed)
+    assert said[fixed > 0].all()
+    assert not said[fixed < 0].any()
 
 
 def test_a_subject_is_the_same_on_every_opening():

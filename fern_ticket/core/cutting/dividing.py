@@ -37,7 +37,7 @@ _BORDER, _BORDER_PLAIN = 0.4, 5.0
 #: Rounds of the primal-dual method.
 _STEPS = 90
 #: Log odds of what strokes say.
-_SAID = 40
+SAID = 40
 
 
 def divided(judge: Judge, borders: Looks, lean: Plane, fixed: Plane, rounds: int) -> Bits:
@@ -60,15 +60,15 @@ def divided(judge: Judge, borders: Looks, lean: Plane, fixed: Plane, rounds: int
     if not free.any():
         return np.asarray(fixed > 0)
     trust = _trust(fixed)
-    share = (1 / (1 + np.exp(-np.where(free, lean, _SAID * fixed)))).astype(np.float32)
+    share = (1 / (1 + np.exp(-np.where(free, lean, SAID * fixed)))).astype(np.float32)
     # at first only what is surest teaches
     one, other = trust * share**_SUREST, trust * (1 - share) ** _SUREST
     for _ in range(rounds):
         if min(float(one.sum()), float(other.sum())) < 50:
             break
         said = judge(one, other)
-        cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), _SAID * fixed).astype(np.float32)
-        share = _cut(cost, borders, share)
+        cost = np.where(free, lean + _BY_LOOK * np.clip(said, -_MOST, _MOST), SAID * fixed).astype(np.float32)
+        share = cut(cost, borders, share)
         one, other = trust * share, trust * (1 - share)
     return np.asarray(share > 0.5)
 
@@ -153,7 +153,7 @@ def borders_of(colours: Looks) -> Looks:
 
 
 @fast_kernel
-def _cut(cost: Plane, borders: Looks, start: Plane) -> Plane:
+def cut(cost: Plane, borders: Looks, start: Plane) -> Plane:
     """Share of the one side, 0-1: least border and least cost, which is counted for that side."""
     rows, columns = cost.shape
     share = start.copy()

@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.cutting.beside import ColoursBeside, redrawn
 from fern_ticket.core.cutting.climbing import climbed
 from fern_ticket.core.cutting.counts import ColourCounts
 from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided, more_like, plain_border
@@ -42,6 +43,8 @@ _STANDS_OUT, _STOOD = 3.0, 1.2
 _ALIKE, _FREE = 1.0, 1.0
 #: What is doubted at most, and what may change at most, times what strokes mean; fewer pixels of them tell nothing.
 _DOUBTED, _MOST_CHANGED, _TOO_FEW = 4, 4, 30
+#: The same where what is added reaches the picture's border, as grounds do.
+_MOST_TO_BORDER = 2
 #: What is doubted wholly leans a little to the strokes' side.
 _TURNED = 1.15
 #: How far beside them strokes mean as much as under them, pixels of the small copy.
@@ -85,6 +88,11 @@ class Small:
         """How often each of its colours lies where."""
         return ColourCounts(self.colours)
 
+    @cached_property
+    def beside(self) -> ColoursBeside:
+        """Which of its colours lie near each place."""
+        return ColoursBeside(self.colours)
+
     def more_like(self, one: Alpha, other: Alpha) -> Alpha:
         """By how much each pixel's look is likelier under the one's weights, log odds."""
         return more_like(self.looks, one, other)
@@ -118,7 +126,8 @@ def proposed(small: Small) -> Bits:
     """The subject that the picture itself suggests: of several, the one that is most of a piece."""
     with ThreadPoolExecutor(cores()) as threads:
         found = list(threads.map(partial(_candidate, small), _LIMITS))
-    return max(found, key=lambda one: one[1])[0]
+    best = max(found, key=lambda one: one[1])[0]
+    return tidied(redrawn(small.beside, small.borders, best, np.zeros(best.shape, np.float32)))
 
 
 def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
@@ -134,9 +143,13 @@ def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
     if not found.any() or found.all():
         return found, -1.0
     own, around = apart(small.more_like, found)
-    cut_off = np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]]).mean()
+    cut_off = _at_border(found).mean()
     against = _PLAIN * plain_border(small.borders, found) + _CUT_OFF * cut_off
     return found, own + around - against + _LARGE * math.log2(found.mean())
+
+
+def _at_border(found: Bits) -> Bits:
+    return np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]])
 
 
 def _without_cut_off(found: Bits) -> Bits:
@@ -169,7 +182,7 @@ def inside_of(small: Small, outside: Bits) -> Bits:
 
 
 def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
-    """The subject as strokes correct it.
+    """The subject as strokes correct it, its edge drawn anew.
 
     Parameters
     ----------
@@ -184,19 +197,28 @@ def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
     against = taken | given
     judge = _judge(small, (before | inside) & ~outside)
 
-    def answer(lean: Alpha) -> Bits:
-        found = tidied(divided(judge, small.borders, lean, fixed, _ROUNDS_LED), keep=inside, leave=outside)
+    def meant(found: Bits) -> Bits:
+        found = tidied(found, keep=inside, leave=outside)
         # who only takes away wants nothing added, and the other way round
         if taken.any() and not given.any():
             return found & before
         return found | before & ~outside if given.any() and not taken.any() else found
 
+    def answer(lean: Alpha) -> Bits:
+        return meant(divided(judge, small.borders, lean, fixed, _ROUNDS_LED))
+
+    found = None
     if np.count_nonzero(against) >= _TOO_FEW:
         found = answer(stood * (1 - _TURNED * _doubt(small, judge, before, against)))
-        if np.count_nonzero(found != before) <= _MOST_CHANGED * _meant(against, ~against):
-            return found
-        # doubt has run away, as on white before white
-    return answer(stood)
+        if _has_run_away(before, found, against):
+            found = None
+    return meant(redrawn(small.beside, small.borders, answer(stood) if found is None else found, fixed))
+
+
+def _has_run_away(before: Bits, found: Bits, against: Bits) -> bool:
+    """Whether doubt changed more than strokes can mean, as on white before white."""
+    most = _MOST_TO_BORDER if _at_border(found & ~before).any() else _MOST_CHANGED
+    return bool(np.count_nonzero(found != before) > most * _meant(against, ~against))
 
 
 def _judge(small: Small, said: Bits) -> Judge:
