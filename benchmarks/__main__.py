@@ -13,6 +13,7 @@ from benchmarks import (
     around,
     balance_speed,
     bench_speed,
+    beside,
     chart_quality,
     delivery_speed,
     edge_places,
@@ -30,6 +31,8 @@ from benchmarks import (
     regrow_truth,
     repair_quality,
     round_speed,
+    scale,
+    soak,
     speck_truth,
 )
 
@@ -39,6 +42,7 @@ ALL = {
     "areas": lambda folder: chain(area_truth.run(folder), area_speed.run(folder), area_speed.strokes(folder)),
     "around": around.run,
     "balance": balance_speed.run,
+    "beside": beside.run,
     "charts": chart_quality.run,
     "delivery": delivery_speed.run,
     "edges": edge_places.run,
@@ -52,6 +56,8 @@ ALL = {
     "pieces": lambda folder: chain(piece_truth.run(folder), piece_speed.run(folder)),
     "repairs": repair_quality.run,
     "round": round_speed.run,
+    "scale": scale.run,
+    "soak": soak.run,
     "truth": lambda folder: chain(level_truth.run(folder), speck_truth.run(folder), regrow_truth.run(folder)),
 }
 

@@ -64,4 +64,9 @@ def large_photo(folder: Path, width: int = 6000, height: int = 4000) -> Path:
     return path
 
 
+def memory_of(process: int, kind: str = "VmRSS") -> int:
+    """Bytes of memory that a process has, all of it or of a kind that the kernel tells, such as RssAnon."""
+    return 1024 * int(Path(f"/proc/{process}/status").read_text().split(f"{kind}:")[1].split()[0])
+
+
 Benchmark = Callable[[Path], Iterator[Figure]]

@@ -19,14 +19,14 @@ import httpx
 from websockets.asyncio.client import ClientConnection, connect
 
 from benchmarks.bench_speed import demo_application
-from benchmarks.figures import Figure
+from benchmarks.figures import Figure, memory_of
 from tests import pictures
 from tests.application import Application, ready_photos, until
 
-_PEOPLE, _SECONDS = 20, 300.0
+PEOPLE, _SECONDS = 20, 300.0
 #: Seconds of a drag, between two moves of a hand, and of a rest at most.
 _DRAG, _MOVE, _REST = 2.0, 0.05, 4.0
-_VIEW = {"left": 0, "top": 0, "scale": 0.3, "width": 1280, "height": 800, "whole": False}
+VIEW = {"left": 0, "top": 0, "scale": 0.3, "width": 1280, "height": 800, "whole": False}
 
 
 @dataclass
@@ -42,41 +42,42 @@ class Seen:
 
 def run(_: Path) -> Iterator[Figure]:
     with demo_application() as application:
-        number = _ticket(application)
+        number = ticket(application)
         with application.client() as client:
             photos = [str(photo["id"]) for photo in ready_photos(client, number) or ()]
-            seen = asyncio.run(_load(application, dict(client.cookies), photos))
-    against = f"{_PEOPLE} people for {_SECONDS:g} s, {len(seen.saves)} changes, {len(seen.moving)} frames under a hand"
-    yield Figure("load: a change's answer, 95th percentile", _milliseconds(seen.saves, 95), "ms", against, 250)
-    yield Figure("load: a change's answer, median", _milliseconds(seen.saves, 50), "ms", against, 100)
-    yield Figure("load: a frame under the hand, median", _milliseconds(seen.moving, 50), "ms", "sent when asked", 1000)
-    yield Figure("load: a fine frame, 95th percentile", _milliseconds(seen.fine, 95), "ms", "after a change", 5000)
+            seen = asyncio.run(at_work(application, dict(client.cookies), photos, _SECONDS))
+    against = f"{PEOPLE} people for {_SECONDS:g} s, {len(seen.saves)} changes, {len(seen.moving)} frames under a hand"
+    yield Figure("load: a change's answer, 95th percentile", milliseconds(seen.saves, 95), "ms", against, 250)
+    yield Figure("load: a change's answer, median", milliseconds(seen.saves, 50), "ms", against, 100)
+    yield Figure("load: a frame under the hand, median", milliseconds(seen.moving, 50), "ms", "sent when asked", 1000)
+    yield Figure("load: a fine frame, 95th percentile", milliseconds(seen.fine, 95), "ms", "after a change", 5000)
     said = "; ".join(sorted(set(seen.wrong)))[:200] or "nothing went wrong"
     yield Figure("load: what went wrong", len(seen.wrong), "answers", said, 0)
     yield Figure("load: memory of the server", max(seen.memory) >> 20, "MB", "cache budget 768 MB", 2000)
 
 
-def _milliseconds(taken: list[float], percentile: int) -> float:
+def milliseconds(taken: list[float], percentile: int) -> float:
     return round(1000 * quantiles(taken, n=100)[percentile - 1], 1)
 
 
-def _ticket(application: Application) -> str:
+def ticket(application: Application) -> str:
     """A ticket with a photo of six megapixels for each."""
     number = "FT-0900"
     lines = [{"requirement": "long_side", "pixels": 3000}]
     application.add_ticket(number, {"name": "Load", "name_pattern": "{number}", "lines": lines})
     with application.client() as client:
-        for seed in range(_PEOPLE):
+        for seed in range(PEOPLE):
             photo = pictures.file(pictures.texture(2000, 3000, seed), "JPEG", quality=92)
             files = [("files", (f"{seed}.jpg", photo))]
             client.post(f"/api/tickets/{number}/photos", files=files).raise_for_status()
-        until("the photos to be ready", lambda: len(ready_photos(client, number) or ()) == _PEOPLE, 300)
+        until("the photos to be ready", lambda: len(ready_photos(client, number) or ()) == PEOPLE, 300)
     return number
 
 
-async def _load(application: Application, cookies: dict[str, str], photos: list[str]) -> Seen:
+async def at_work(application: Application, cookies: dict[str, str], photos: list[str], seconds: float) -> Seen:
+    """All of them for so long, each at a photo of their own."""
     seen = Seen()
-    ends = time.monotonic() + _SECONDS
+    ends = time.monotonic() + seconds
     people = [_person(application, cookies, photo, ends, seen, random.Random(k)) for k, photo in enumerate(photos)]
     watching = asyncio.create_task(_watch(application, seen))
     await asyncio.gather(*people)
@@ -87,8 +88,7 @@ async def _load(application: Application, cookies: dict[str, str], photos: list[
 async def _watch(application: Application, seen: Seen) -> None:
     assert application.server is not None
     while True:
-        status = Path(f"/proc/{application.server.pid}/status").read_text()
-        seen.memory.append(1024 * int(status.split("VmRSS:")[1].split()[0]))
+        seen.memory.append(memory_of(application.server.pid))
         await asyncio.sleep(1)
 
 
@@ -106,14 +106,14 @@ async def _person(
         serial = 0
         while time.monotonic() < ends:
             dragged = time.monotonic() + _DRAG
-            step = {"id": "exposure", "op": "exposure", "params": {"ev": 0.0}, "enabled": True, "strength": 1}
+            step = exposure(0)
             while time.monotonic() < dragged:
                 serial += 1
-                step = {**step, "params": {"ev": round(by_chance.uniform(-1, 1), 2)}}
+                step = exposure(by_chance.uniform(-1, 1))
                 look = {"serial": serial, "revision": revision, "draft": step, "fine": False}
                 seen.moving.append(await _framed(socket, look, seen))
                 await asyncio.sleep(_MOVE)
-            body = {"expected": revision, "summary": "Exposure", "changes": [{"kind": "put", "step": step}]}
+            body = change(revision, step)
             began = time.perf_counter()
             try:
                 answer = await client.post(f"/api/photos/{photo}/changes", json=body)
@@ -130,10 +130,24 @@ async def _person(
             await asyncio.sleep(by_chance.uniform(0, _REST))
 
 
+def exposure(ev: float) -> dict[str, object]:
+    return {"id": "exposure", "op": "exposure", "params": {"ev": round(ev, 3)}, "enabled": True, "strength": 1}
+
+
+def change(revision: int, step: dict[str, object]) -> dict[str, object]:
+    return {"expected": revision, "summary": "Exposure", "changes": [{"kind": "put", "step": step}]}
+
+
+def changed(client: httpx.Client, photo: str, revision: int, step: dict[str, object]) -> int:
+    """The revision that a change makes."""
+    answer = client.post(f"/api/photos/{photo}/changes", json=change(revision, step)).raise_for_status()
+    return int(answer.json()["revision"])
+
+
 async def _framed(socket: ClientConnection, look: dict[str, object], seen: Seen) -> float:
     """Seconds from a look to its frame."""
     began = time.perf_counter()
-    await socket.send(json.dumps({"type": "look", "view": _VIEW, **look}))
+    await socket.send(json.dumps({"type": "look", "view": VIEW, **look}))
     while True:
         said = await asyncio.wait_for(socket.recv(), 60)
         if isinstance(said, bytes):

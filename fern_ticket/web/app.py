@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import gc
 from collections.abc import AsyncIterator
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
@@ -30,6 +29,7 @@ from fern_ticket.web.common.hosts import Hosts
 from fern_ticket.web.common.metrics import Metrics
 from fern_ticket.web.common.problems import install_problems
 from fern_ticket.web.common.state import Shared
+from fern_ticket.web.common.turns import SharedThreads, Turns
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.routes import (
     around,
@@ -66,6 +66,8 @@ from fern_ticket.web.routes import (
 
 #: Seconds between two notes of what a process holds.
 _FIGURES_NOTED = 5.0
+#: Changes that one person has made at once; more wait for these.
+_CHANGES = 2
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
 _PAGE = Path(__file__).parents[2] / "frontend" / "dist"
 
@@ -95,8 +97,9 @@ def create_app(settings: Settings) -> FastAPI:
                 app.state.metrics = Metrics()
                 # made at once, whoever they are for, each on one core; measuring apart, so that no change waits for it
                 at_once = max(2, cores() // settings.processes)
-                app.state.frames = ThreadPoolExecutor(at_once, thread_name_prefix="frames")
-                app.state.measuring = ThreadPoolExecutor(at_once, thread_name_prefix="measuring")
+                app.state.frames = SharedThreads(at_once, "frames")
+                app.state.measuring = SharedThreads(at_once, "measuring")
+                app.state.changing = Turns(_CHANGES)
                 clear_unfinished(settings.desk_inbox)
                 beside = [asyncio.create_task(_warm())] if settings.warm else []
                 if settings.processes > 1:
@@ -105,8 +108,8 @@ def create_app(settings: Settings) -> FastAPI:
                 for task in beside:
                     task.cancel()
                 app.state.background.close()
-                app.state.frames.shutdown(wait=False, cancel_futures=True)
-                app.state.measuring.shutdown(wait=False, cancel_futures=True)
+                app.state.frames.close()
+                app.state.measuring.close()
 
     app = FastAPI(
         title="Fern Ticket",

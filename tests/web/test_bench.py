@@ -192,7 +192,7 @@ def by_line(slip):
 
 def test_measuring_stops_where_the_hand_moves_or_has_left():
     nothing: Any = None
-    bench = Bench(nothing, nothing, uuid4(), "", nothing, nothing, nothing)
+    bench = Bench(nothing, nothing, uuid4(), uuid4(), "", nothing, nothing, nothing)
     bench.carry_on()
     bench.moved = time.monotonic()
     with pytest.raises(HandMoves):

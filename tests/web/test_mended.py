@@ -139,12 +139,13 @@ def test_a_body_without_end_is_refused_as_it_comes(application, visitor):
             except (ConnectionError, TimeoutError):
                 break
             try:
-                answer = line.recv(400)
+                answer = line.recv(4096)
             except TimeoutError:
                 continue
         line.settimeout(10)
-        answer = answer or line.recv(400)
+        answer = answer or line.recv(4096)
     assert b" 413 " in answer.split(b"\r\n")[0]
+    assert b"connection: close" in answer.lower()
     assert sent < 4 << 20
     assert visitor.get("/api/welcome").is_success
 
@@ -152,6 +153,7 @@ def test_a_body_without_end_is_refused_as_it_comes(application, visitor):
 def test_a_body_that_says_it_is_too_long_is_refused_before_it_comes(visitor):
     answer = visitor.post("/api/session", content=b"x" * (1 << 20), headers={"Content-Type": "application/json"})
     assert answer.status_code == 413
+    assert answer.headers["connection"] == "close"
 
 
 @pytest.mark.parametrize("pattern", ["{number:300000000}", "{photo:99999999}"])

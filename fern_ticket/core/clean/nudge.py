@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Patch
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask, touches_of
+from fern_ticket.core.ledger.brush import touches_of
+from fern_ticket.core.ledger.masks import Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded

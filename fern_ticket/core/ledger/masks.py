@@ -19,10 +19,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, field_validator, model_validator
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.kernels import kernel
+from fern_ticket.core.ledger.brush import lay, press, touches_of
 from fern_ticket.core.ledger.charts import Coordinate, ViewChart
 from fern_ticket.core.pictures.chart import Chart, spread_out
-from fern_ticket.core.pictures.plane import lengths_along
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 
 Alpha = NDArray[np.float32]
@@ -31,7 +30,7 @@ Point = tuple[float, float]
 
 Pressure = Annotated[float, Field(ge=0, le=1)]
 #: Corners of a closed outline, in order.
-Loop = Annotated[list[tuple[Coordinate, Coordinate]], Field(min_length=3, max_length=5_000)]
+Loop = Annotated[list[tuple[Coordinate, Coordinate]], Field(min_length=3, max_length=5_000, fail_fast=True)]
 
 
 #: Most touches of a tip in one stroke; a path that asks for more is a mistake of the sender.
@@ -98,7 +97,7 @@ class Stroke(Copied):
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
-    points: list[tuple[Coordinate, Coordinate, Pressure]] = Field(min_length=1, max_length=20_000)
+    points: list[tuple[Coordinate, Coordinate, Pressure]] = Field(min_length=1, max_length=20_000, fail_fast=True)
     size: float = Field(gt=0, le=20_000)
     hardness: float = Field(default=0.7, ge=0, le=1)
     opacity: float = Field(default=1.0, gt=0, le=1)
@@ -225,7 +224,7 @@ class StrokesMask(Drawn):
     """The union of brush strokes."""
 
     kind: Literal["strokes"] = "strokes"
-    strokes: list[Stroke] = Field(min_length=1, max_length=10_000)
+    strokes: list[Stroke] = Field(min_length=1, max_length=10_000, fail_fast=True)
 
     @cached_property
     def before(self) -> StrokesMask | None:
@@ -255,15 +254,14 @@ class StrokesMask(Drawn):
         for stroke in self.strokes:
             if not stroke.extent.meets(box):
                 continue
-            points = np.array(stroke.points, np.float64)
-            points[:, 0] -= box.left
-            points[:, 1] -= box.top
+            path = np.array(stroke.points, np.float64)
+            radius = stroke.size / 2
             if stroke.plain:
-                _paint(cover, points, stroke.size / 2, stroke.hardness, stroke.opacity)
+                lay(cover, path, radius, stroke.hardness, stroke.opacity, (box.left, box.top))
             else:
-                touches = touches_of(points, stroke.spacing * stroke.size)
-                tip = (stroke.size / 2, stroke.hardness, stroke.roundness, math.radians(stroke.angle))
-                _touch(cover, touches, *tip, stroke.opacity, stroke.flow)
+                touches = touches_of(path - (box.left, box.top, 0), stroke.spacing * stroke.size)
+                tip = (stroke.hardness, stroke.roundness, math.radians(stroke.angle))
+                press(cover, touches, radius, *tip, stroke.opacity, stroke.flow)
         return cover
 
 
@@ -378,72 +376,3 @@ class BitmapMask(BaseModel):
 
 
 Mask = Annotated[StrokesMask | OutlineMask | BitmapMask, Field(discriminator="kind")]
-
-
-def touches_of(points: NDArray[np.float64], apart: float) -> NDArray[np.float64]:
-    """Where a tip comes down along a path of (x, y, pressure): at its start, then every `apart` pixels."""
-    along = lengths_along(points[:, :2])
-    places = np.arange(0, along[-1] + 1e-9, max(apart, 0.5))
-    return np.column_stack([np.interp(places, along, points[:, column]) for column in range(3)])
-
-
-@kernel
-def _touch(
-    cover: NDArray[np.float32],
-    touches: NDArray[np.float64],
-    radius: float,
-    hardness: float,
-    roundness: float,
-    angle: float,
-    opacity: float,
-    flow: float,
-) -> None:
-    """Press a tip on `cover` at each touch; every one adds its flow of what is missing to the opacity."""
-    rows, columns = cover.shape
-    cosine, sine = np.cos(angle), np.sin(angle)
-    for index in range(touches.shape[0]):
-        x, y, pressure = touches[index]
-        outer = max(radius * pressure, 0.5)
-        soft = max(outer * (1 - hardness), 1.0)
-        for row in range(max(0, int(y - outer - 1)), min(rows, int(y + outer + 2))):
-            for column in range(max(0, int(x - outer - 1)), min(columns, int(x + outer + 2))):
-                dx, dy = column + 0.5 - x, row + 0.5 - y
-                long, short = cosine * dx + sine * dy, (cosine * dy - sine * dx) / roundness
-                share = min(1.0, max(0.0, (outer - np.sqrt(long * long + short * short)) / soft))
-                added = flow * share * share * (3 - 2 * share) * (opacity - cover[row, column])
-                if added > 0:
-                    cover[row, column] += added
-
-
-@kernel
-def _paint(
-    cover: NDArray[np.float32], points: NDArray[np.float64], radius: float, hardness: float, opacity: float
-) -> None:
-    """Lay a stroke on `cover` by maximum, so that a stroke never builds up on itself."""
-    rows, columns = cover.shape
-    count = points.shape[0]
-    for index in range(max(count - 1, 1)):
-        ax, ay, ap = points[index]
-        bx, by, bp = points[min(index + 1, count - 1)]
-        reach = radius * max(ap, bp) + 1
-        top, bottom = max(0, int(np.floor(min(ay, by) - reach))), min(rows, int(np.ceil(max(ay, by) + reach)))
-        left, right = (
-            max(0, int(np.floor(min(ax, bx) - reach))),
-            min(columns, int(np.ceil(max(ax, bx) + reach))),
-        )
-        dx, dy = bx - ax, by - ay
-        length = dx * dx + dy * dy
-        for row in range(top, bottom):
-            for column in range(left, right):
-                px, py = column + 0.5 - ax, row + 0.5 - ay
-                t = 0.0
-                if length > 0:
-                    t = min(1.0, max(0.0, (px * dx + py * dy) / length))
-                distance = np.sqrt((px - t * dx) ** 2 + (py - t * dy) ** 2)
-                outer = radius * (ap + t * (bp - ap))
-                inner = outer * hardness
-                soft = max(outer - inner, 1.0)
-                value = min(1.0, max(0.0, (outer + 0.5 * (soft == 1.0) - distance) / soft))
-                value = opacity * value * value * (3 - 2 * value)
-                if value > cover[row, column]:
-                    cover[row, column] = value

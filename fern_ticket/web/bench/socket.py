@@ -10,7 +10,6 @@ import contextlib
 import logging
 import time
 from collections.abc import Sequence
-from concurrent.futures import Executor
 from functools import partial
 from typing import cast
 from uuid import UUID
@@ -31,6 +30,7 @@ from fern_ticket.web.bench.table import REST, Bench, HandMoves
 from fern_ticket.web.common.changing import photo_row
 from fern_ticket.web.common.metrics import metrics_of
 from fern_ticket.web.common.state import shared_of
+from fern_ticket.web.common.turns import SharedThreads
 from fern_ticket.web.common.who import session_holds, user_of
 
 router = APIRouter()
@@ -42,7 +42,8 @@ _SESSION_ASKED = 2.0
 @router.websocket("/api/photos/{photo}/socket")
 async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     shared = shared_of(socket)
-    if await user_of(socket) is None:
+    user = await user_of(socket)
+    if user is None:
         await socket.close(4401, "Sign in first.")
         return
     row = await photo_row(shared, photo)
@@ -53,7 +54,8 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     await socket.accept()
     await asyncio.to_thread(shared.opening.source, row.blob)
     other = await shared.opening.of_ticket(ticket.id)
-    bench = Bench(shared, background_of(socket), photo, row.blob, Slip.model_validate(ticket.slip), other, row.sphere)
+    slip = Slip.model_validate(ticket.slip)
+    bench = Bench(shared, background_of(socket), user.id, photo, row.blob, slip, other, row.sphere)
     newest: Newest[Look] = Newest()
     measuring: Newest[Sequence[Step]] = Newest()
     tasks = [
@@ -94,9 +96,8 @@ async def _frame(
     socket: WebSocket, bench: Bench, steps: Sequence[Step], look: Look, *, original: bool
 ) -> tuple[bytes, list[Pending]]:
     """In threads of frames' own: nothing that is measured, read or written stands before them."""
-    frames, began = cast(Executor, socket.app.state.frames), time.perf_counter()
-    work = partial(bench.frame, steps, look, original=original)
-    made = await asyncio.get_running_loop().run_in_executor(frames, work)
+    frames, began = cast(SharedThreads, socket.app.state.frames), time.perf_counter()
+    made = await frames.run(bench.person, partial(bench.frame, steps, look, original=original))
     metrics_of(socket).framed(time.perf_counter() - began, fine=look.fine)
     return made
 
@@ -105,9 +106,8 @@ async def _measured(
     socket: WebSocket, bench: Bench, steps: Sequence[Step], known: Known, *, close: bool
 ) -> SlipMessage:
     """In threads of measuring's own: however many benches want it, no change waits behind it."""
-    measuring = cast(Executor, socket.app.state.measuring)
-    work = partial(bench.slip_message, steps, known, close=close)
-    return await asyncio.get_running_loop().run_in_executor(measuring, work)
+    measuring = cast(SharedThreads, socket.app.state.measuring)
+    return await measuring.run(bench.person, partial(bench.slip_message, steps, known, close=close))
 
 
 async def _say(socket: WebSocket, message: BaseModel) -> None:

@@ -61,6 +61,8 @@ class Bench:
 
     shared: Shared
     background: Background
+    #: Whose it is.
+    person: UUID
     photo: UUID
     blob: str
     slip: Slip

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, cast
 from uuid import UUID
 
-from fastapi import Depends, HTTPException
+from fastapi import Depends, HTTPException, Request
 
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.pyramid import Source
@@ -18,6 +18,7 @@ from fern_ticket.store.records import Ledger, Photo, User
 from fern_ticket.web.common.leasing import refuse_if_held
 from fern_ticket.web.common.problems import Stale
 from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.turns import Turns
 from fern_ticket.web.common.who import SignedIn
 
 
@@ -83,8 +84,11 @@ async def photo_in_hand(shared: Shared, photo: UUID, user: User) -> PhotoInHand:
     return PhotoInHand(shared, user, row, await head_of(shared, photo), await shared.opening.of_ticket(row.ticket))
 
 
-async def _photo_in_hand(photo: UUID, shared: SharedState, user: SignedIn) -> PhotoInHand:
-    return await photo_in_hand(shared, photo, user)
+async def _photo_in_hand(
+    photo: UUID, shared: SharedState, user: SignedIn, request: Request
+) -> AsyncIterator[PhotoInHand]:
+    async with cast(Turns, request.app.state.changing).of(user.id):
+        yield await photo_in_hand(shared, photo, user)
 
 
 InHand = Annotated[PhotoInHand, Depends(_photo_in_hand)]

@@ -1,0 +1,53 @@
+"""Turns, so that one person's work never takes all of a server: others' frames, changes and signing in go on beside."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import TypeVar
+from uuid import UUID
+from weakref import WeakValueDictionary
+
+T = TypeVar("T")
+
+
+class Turns:
+    """So many at once for each person; who asks for more waits for one of their own."""
+
+    def __init__(self, each: int) -> None:
+        self._each = each
+        self._of: WeakValueDictionary[UUID, asyncio.Semaphore] = WeakValueDictionary()
+
+    def of(self, person: UUID) -> asyncio.Semaphore:
+        """What is held during a turn of theirs."""
+        found = self._of.get(person)
+        if found is None:
+            found = self._of[person] = asyncio.Semaphore(self._each)
+        return found
+
+
+class SharedThreads:
+    """Threads of which one person's work leaves at least one to others."""
+
+    def __init__(self, many: int, name: str) -> None:
+        self._threads = ThreadPoolExecutor(many, thread_name_prefix=name)
+        self._turns = Turns(max(1, many - 1))
+
+    async def run(self, person: UUID, work: Callable[[], T]) -> T:
+        """What work gives. Whoever leaves before it began calls it off; a turn ends only when the thread is free."""
+        turn = self._turns.of(person)
+        await turn.acquire()
+        loop = asyncio.get_running_loop()
+
+        def ended(_: Future[T]) -> None:
+            with contextlib.suppress(RuntimeError):  # the server has stopped meanwhile
+                loop.call_soon_threadsafe(turn.release)
+
+        running = self._threads.submit(work)
+        running.add_done_callback(ended)
+        return await asyncio.wrap_future(running)
+
+    def close(self) -> None:
+        self._threads.shutdown(wait=False, cancel_futures=True)

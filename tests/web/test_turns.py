@@ -1,0 +1,82 @@
+"""One person's work leaves threads and turns to others."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from uuid import uuid4
+
+from fern_ticket.web.common.turns import SharedThreads, Turns
+from tests.application import run_apart
+
+
+def with_a_loop(test):
+    """In a loop of its own, in a thread of its own: the browser's driver keeps one in this."""
+
+    def run():
+        run_apart(test())
+
+    run.__name__ = test.__name__
+    return run
+
+
+@with_a_loop
+async def test_of_one_person_s_work_a_thread_stays_free_for_others():
+    threads, may_end, many = SharedThreads(2, "tried"), threading.Event(), uuid4()
+    began = [threading.Event() for _ in range(3)]
+
+    def stays(own):
+        own.set()
+        may_end.wait(20)
+
+    slow = [asyncio.create_task(threads.run(many, lambda own=own: stays(own))) for own in began]
+    await asyncio.to_thread(began[0].wait, 20)
+    assert await asyncio.wait_for(threads.run(uuid4(), lambda: 7), 20) == 7
+    assert not began[1].is_set()
+    may_end.set()
+    await asyncio.gather(*slow)
+    threads.close()
+
+
+@with_a_loop
+async def test_who_leaves_calls_off_what_has_not_begun_and_waits_for_what_has():
+    threads, may_end, person = SharedThreads(2, "tried"), threading.Event(), uuid4()
+    began, done = threading.Event(), []
+
+    def stays():
+        began.set()
+        may_end.wait(20)
+        done.append("slow")
+
+    slow = asyncio.create_task(threads.run(person, stays))
+    await asyncio.to_thread(began.wait, 20)
+    waiting = asyncio.create_task(threads.run(person, lambda: done.append("never")))
+    await asyncio.sleep(0)
+    slow.cancel()
+    waiting.cancel()
+    await asyncio.gather(slow, waiting, return_exceptions=True)
+    after = asyncio.create_task(threads.run(person, lambda: done.append("after")))
+    await asyncio.sleep(0)
+    assert not after.done()
+    may_end.set()
+    await asyncio.wait_for(after, 20)
+    assert done == ["slow", "after"]
+    threads.close()
+
+
+@with_a_loop
+async def test_what_work_raises_is_raised_and_ends_its_turn():
+    threads, person = SharedThreads(2, "tried"), uuid4()
+    for _ in range(3):
+        answers = await asyncio.gather(threads.run(person, lambda: 1 // 0), return_exceptions=True)
+        assert isinstance(answers[0], ZeroDivisionError)
+    threads.close()
+
+
+@with_a_loop
+async def test_turns_are_each_person_s_own():
+    turns, person = Turns(1), uuid4()
+    async with turns.of(person):
+        assert turns.of(person).locked()
+        assert not turns.of(uuid4()).locked()
+    assert not turns.of(person).locked()
