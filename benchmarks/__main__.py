@@ -34,6 +34,7 @@ from benchmarks import (
     scale,
     soak,
     speck_truth,
+    workers,
 )
 
 ALL = {
@@ -59,6 +60,7 @@ ALL = {
     "scale": scale.run,
     "soak": soak.run,
     "truth": lambda folder: chain(level_truth.run(folder), speck_truth.run(folder), regrow_truth.run(folder)),
+    "workers": workers.run,
 }
 
 

@@ -144,7 +144,9 @@ class Cluster:
 class Application:
     """Server and worker on a cluster and a data folder of their own."""
 
-    def __init__(self, cluster: Cluster, data: Path, *, demo: bool = True, processes: int = 1) -> None:
+    def __init__(
+        self, cluster: Cluster, data: Path, *, demo: bool = True, processes: int = 1, threads: int = 0
+    ) -> None:
         self.cluster = cluster
         self.data = data
         self.port = free_port()
@@ -165,6 +167,7 @@ class Application:
             "FERN_UPLOAD_LIMIT": str(64 << 20),
             "FERN_WARM": "false",
             "FERN_PROCESSES": str(processes),
+            "FERN_THREADS": str(threads),
         }
         prepare_database(cluster.url)
 
@@ -187,6 +190,12 @@ class Application:
     def start_another_worker(self) -> None:
         """A second one on the same queue, as on another machine."""
         self._more.append(self._start("worker"))
+
+    def workers_rest(self, signal_of: signal.Signals) -> None:
+        """Stop all workers where they are, with SIGSTOP, and have them go on, with SIGCONT."""
+        for worker in (self.worker, *self._more):
+            if worker is not None:
+                worker.send_signal(signal_of)
 
     def kill_server(self) -> None:
         self._kill(self.server)

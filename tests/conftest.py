@@ -83,13 +83,13 @@ def empty_application() -> Iterator[Application]:
 
 
 @contextmanager
-def running_on_its_own(*, demo: bool = True, processes: int = 1) -> Iterator[Application]:
+def running_on_its_own(*, demo: bool = True, processes: int = 1, threads: int = 0) -> Iterator[Application]:
     """Cluster, data folder and application; all of it gone afterwards, whatever happened."""
     cluster = Cluster()
     try:
         data = cluster.folder / "data"
         data.mkdir()
-        running = Application(cluster, data, demo=demo, processes=processes)
+        running = Application(cluster, data, demo=demo, processes=processes, threads=threads)
         try:
             yield running
         finally:
