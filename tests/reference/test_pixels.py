@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -10,6 +11,7 @@ import pytest
 from PIL import Image
 from scipy.sparse import coo_matrix
 from scipy.sparse.linalg import spsolve
+from skimage.color import deltaE_ciede2000, rgb2lab
 
 from fern_ticket.core.clean.healing import heal_place
 from fern_ticket.core.clean.membrane import fill_membrane
@@ -22,6 +24,8 @@ from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.resample import _CUBIC, _cubic, _turned, _upright, resample, sinc_weights
 from tests import pictures
+
+DEMO = Path(__file__).parents[2] / "demo" / "pictures"
 
 
 def photo() -> np.ndarray:
@@ -93,6 +97,23 @@ def test_a_fine_pattern_stays_as_light_as_it_was(times, angle):
     for result in (delivered, seen):
         middle = result[len(result) // 4 : 3 * len(result) // 4, result.shape[1] // 4 : 3 * result.shape[1] // 4]
         assert middle.mean() == pytest.approx(188, abs=1.5)
+
+
+@pytest.mark.parametrize("angle", [0, 2])
+@pytest.mark.parametrize("scale", [0.29, 0.4, 0.5])
+def test_a_frame_is_what_is_delivered_at_its_size(scale, angle):
+    """A hedge of fine leaves, that no lens has softened: CIEDE2000 of the frame and of the best filter's result."""
+    hedge = cv2.imread(str(DEMO / "quay-cottage.jpg"))[900:1700, 2000:3200, ::-1].copy()
+    source = pictures.source(hedge)
+    to_source = rotation(math.radians(angle)) @ scaling(1 / scale, 1 / scale)
+    size = (round(1150 * scale), round(740 * scale))
+    frame, best = (
+        resample(source, translation(30, 0) @ to_source, size, fine=True, delivered=delivered) / 65535
+        for delivered in (False, True)
+    )
+    off = deltaE_ciede2000(rgb2lab(frame), rgb2lab(best))
+    assert off.mean() < 0.5
+    assert np.quantile(off, 0.99) < 3
 
 
 def test_sinc_weights_are_a_partition_and_stay_inside():

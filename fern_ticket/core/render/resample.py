@@ -1,7 +1,7 @@
 """One resampling, from a level of the pyramid straight to result pixels.
 
 Three ways, chosen by the map: copying where it is a whole shift; a separable windowed sinc where it is upright; a cubic
-where it is turned or squared up, or a windowed sinc where that is delivered smaller. What is turned a little is
+where it is turned or squared up, or a windowed sinc where that makes it smaller. What is turned a little is
 filtered along the source's rows to the columns of the result, and then along those; the rest in two dimensions. Filters
 are widened by the reduction, so nothing aliases.
 Light is filtered, not its codes: a fine pattern stays as light as it was.
@@ -37,8 +37,9 @@ from fern_ticket.core.threads import by_rows, in_threads
 
 Window = NDArray[np.uint16]
 
-#: Upright maps keep at least this much reduction for the sinc itself; halving does the rest.
-_UPRIGHT_SPARE = 1.5
+#: Where rows and columns are filtered one after the other, at least this much reduction is kept for the sinc itself;
+#: halving does the rest.
+_SPARE = 1.5
 #: One of the steps that light is filtered in.
 _STEP = np.float32(1 / 65535)
 #: What is delivered is filtered from full size up to this reduction: halving lets a little of what is too fine through.
@@ -70,7 +71,7 @@ def resample(
     """
     reduction = magnification(to_source, size[0] / 2, size[1] / 2)
     upright = _is_upright(to_source)
-    spare = _DELIVERED_SPARE if delivered else _UPRIGHT_SPARE if upright else 1.0
+    spare = _DELIVERED_SPARE if delivered else _SPARE if _leans_little(to_source) else 1.0
     level = _level(reduction, source.levels, spare, fine)
     shrink = 2.0**-level
     to_level = scaling(shrink, shrink) @ to_source
@@ -90,7 +91,7 @@ def resample(
     if upright:
         return _upright(pixels, to_box, size, tone)
     spread = max(1.0, reduction * shrink)
-    return _turned(pixels, to_box, size, spread, tone, _SINC if delivered and spread > 1 else _CUBIC)
+    return _turned(pixels, to_box, size, spread, tone, _SINC if spread > 1 else _CUBIC)
 
 
 def nearest(source: Source, to_source: PlaneMap, size: tuple[int, int]) -> Window:
@@ -352,9 +353,15 @@ def _longer_across(to_box: PlaneMap) -> float | None:
 
     None for a map that leans too much for that, or is not the same everywhere.
     """
-    if not is_affine(to_box) or abs(to_box[1, 0]) > _MOST_LEANING * abs(to_box[1, 1]):
+    if not _leans_little(to_box):
         return None
     return math.hypot(1.0, float(to_box[1, 0] / to_box[1, 1]))
+
+
+def _leans_little(to_box: PlaneMap) -> bool:
+    """Whether a map's columns run nearly along the source's, or along its rows, everywhere alike."""
+    along = np.abs(to_box[1, :2])
+    return is_affine(to_box) and bool(along.min() <= _MOST_LEANING * along.max())
 
 
 @fast_kernel
