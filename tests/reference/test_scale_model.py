@@ -1,7 +1,7 @@
 """The model of many editors, against what queueing theory says of cores that all who work share.
 
 Kleinrock 1976, Queueing Systems, volume II, section 4.4 (from memory): where work comes by chance to one core that is
-shared evenly, a piece of work of s seconds takes s / (1 - ρ) in the mean, ρ being the share of time in which the core is
+shared evenly, a piece of work of s seconds takes s / (1 - ρ) in the mean, ρ being the share of time in which it is
 busy.
 """
 
