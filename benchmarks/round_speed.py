@@ -1,4 +1,4 @@
-"""The round around the bench: a board of 2000 tickets, and 60 photos handed over with one worker and with two."""
+"""The round around the bench: an order file of 500 rows, and a board of 2000 tickets."""
 
 from __future__ import annotations
 
@@ -11,10 +11,8 @@ from statistics import median
 import httpx
 
 from benchmarks.figures import Figure
-from tests import pictures
-from tests.application import Application, Cluster, until
+from tests.application import Application, Cluster
 
-_PHOTOS = 60
 _SLIP = {
     "name": "Many",
     "name_pattern": "m_{number:03}",
@@ -34,7 +32,6 @@ def run(_: Path) -> Iterator[Figure]:
         with application.client() as client:
             yield from _orders(application, client)
             yield from _board(application, client)
-            yield from _many(application, client)
     finally:
         application.stop()
         cluster.remove()
@@ -89,44 +86,6 @@ def _board(application: Application, client: httpx.Client) -> Iterator[Figure]:
         against = f"2001 tickets of 200 clients, 60 270 photos; the least request, {1000 * plain:.0f} ms"
         yield Figure(what, round(1000 * taken), "ms", against, 150)
     application.rows("delete from tickets where number like 'XX-%%' returning 1")
-
-
-def _many(application: Application, client: httpx.Client) -> Iterator[Figure]:
-    seconds = {}
-    for workers in (1, 2):
-        number = f"MM-{workers}"
-        application.add_ticket(number, _SLIP, "Many", "tidewrack")
-        for seed in range(_PHOTOS):
-            data = pictures.file(pictures.texture(1500, 2250, 100 * workers + seed), "JPEG")
-            client.post(f"/api/tickets/{number}/photos", files=[("files", (f"{seed}.jpg", data))]).raise_for_status()
-        until("the photos to be ready", lambda number=number: _all(client, number, "state", "ready"), 600)
-        for photo in client.get(f"/api/tickets/{number}").json()["photos"]:
-            changes = [{"kind": "put", "step": {"op": "exposure", "params": {"ev": 0.1}}}]
-            body = {"expected": photo["head"], "summary": "e", "changes": changes}
-            client.post(f"/api/photos/{photo['id']}/changes", json=body).raise_for_status()
-        if workers == 2:
-            application.start_another_worker()
-            time.sleep(3)
-        start = time.perf_counter()
-        client.post(f"/api/tickets/{number}/hand-overs", json={"photos": "worked_on"}).raise_for_status()
-        until("all to be made", lambda number=number: _made(application, number), 600)
-        seconds[workers] = time.perf_counter() - start
-    against = f"with one: {seconds[1]:.1f} s"
-    yield Figure(f"{_PHOTOS} photos handed over by one worker", round(seconds[1], 1), "s", "3.4 MP each", 120)
-    yield Figure("the same by two", round(seconds[2] / seconds[1], 2), "×", against, 0.8)
-
-
-def _made(application: Application, number: str) -> bool:
-    left = application.rows(
-        "select count(*) from hand_overs join photos on photos.id = hand_overs.photo "
-        "join tickets on tickets.id = photos.ticket where number = %s and hand_overs.blob is null",
-        number,
-    )
-    return left[0][0] == 0
-
-
-def _all(client: httpx.Client, number: str, field: str, wanted: str) -> bool:
-    return all(photo[field] == wanted for photo in client.get(f"/api/tickets/{number}").json()["photos"])
 
 
 def _times(task: object) -> float:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fern_ticket.core.clean.shift_map import shifted
+from fern_ticket.core.clean.shift_map import repeats, shifted
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.chart import flat_chart, sampled, view_chart
@@ -246,6 +246,22 @@ def test_a_pattern_runs_on_through_a_take_of_whole_pieces():
     tiny = np.zeros_like(hole)
     tiny[300:310, 300:310] = True
     assert shifted(flat.astype(np.float32), tiny, ~tiny, ~tiny, seed=1) is None
+
+
+def test_a_pattern_is_told_from_what_only_runs_on_or_is_rough():
+    hole = np.zeros((600, 600), bool)
+    hole[220:380, 200:400] = True
+    lines = np.repeat(90 + 60 * (np.arange(600) // 37 % 2), 600).reshape(600, 600, 1).repeat(3, axis=2)
+    edge = np.where(np.arange(600) < 290, 60, 170)[None, :, None].repeat(600, axis=0).repeat(3, axis=2)
+    rough = pictures.texture(600, 600, 4)
+    noise = np.random.default_rng(3).normal(0, 3, (600, 600, 1))
+    for picture, told in ((wall(600), True), (edge, False), (rough, False), (rough * 0 + 128, False)):
+        assert repeats((picture + noise).astype(np.float32), hole, ~hole) == told
+    # of lines alone nothing tells how far they run: any way along them will do
+    assert repeats((lines + noise).astype(np.float32), hole, ~hole)
+    tiny = np.zeros_like(hole)
+    tiny[300:310, 300:310] = True
+    assert not repeats(wall(600).astype(np.float32), tiny, ~tiny)
 
 
 # ---------------------------------------------------------------------------------------- views into a panorama

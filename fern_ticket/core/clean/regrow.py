@@ -1,7 +1,7 @@
 """Regrow: a place is filled from the rest of the picture, in several takes to choose from.
 
 Takes are made in two ways by turns, so that where one errs the other need not: patch by patch (`synthesis.py`), and of
-whole pieces (`shift_map.py`).
+whole pieces (`shift_map.py`), which come first where the surroundings are a pattern.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
 from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
 from fern_ticket.core.clean.search import SIDE
-from fern_ticket.core.clean.shift_map import shifted
+from fern_ticket.core.clean.shift_map import repeats, shifted
 from fern_ticket.core.clean.synthesis import LARGE, Unfillable, synthesise
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
@@ -51,7 +51,8 @@ class Regrow(Parameters):
         default=0,
         ge=0,
         le=99,
-        description="Which of the results: even ones are grown patch by patch, odd ones of whole pieces, for patterns.",
+        description="Which of the results: even ones are grown patch by patch, odd ones of whole pieces; "
+        "in a pattern seen straight on, such as tiles, the other way round.",
     )
     reach: float = Field(
         default=0.75,
@@ -130,7 +131,8 @@ def grown(
 ) -> Pixels:
     """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from.
 
-    `whole` fills it with whole pieces of its surroundings, where they lead anywhere; `show` is told of a large hole
+    `whole` fills it with whole pieces of its surroundings, where they lead anywhere; in a pattern it is the other way
+    round, as courses and planks run on in whole pieces. `show` is told of a large hole
     what there is of it so far.
     """
     pixels = ground.read(around)
@@ -154,7 +156,7 @@ def grown(
     if large:
         show_grid(_sketched(hole))
     asked = values, own, hole.usable, seen, seed, carry_on
-    pieced = shifted(*asked, marks=hole.marks) if whole else None
+    pieced = shifted(*asked, marks=hole.marks) if whole != repeats(values, own, hole.usable) else None
     try:
         if pieced is not None:
             filled = pieced

@@ -31,6 +31,8 @@ _SMALL, _LEAST = 2_000, 900
 _HOLE_SHARE = 0.01
 #: Offsets by likeness; the least of them, as a share of the hole's longer side; and the share that a take keeps.
 _LIKE, _NEAREST, _KEPT = 32, 0.12, 0.85
+#: Likeness of a pattern to itself moved by its strongest offset, and by another one, whose direction's sine is so much.
+_REGULAR, _ANOTHER = (0.9, 0.7), 0.3
 #: Rings of further offsets, so that every pixel has one: how far as a share of the hole's sides, and how many.
 _RINGS = ((0.45, 6), (0.75, 6), (1.15, 8))
 #: Pixels over which light is taken out before a picture is compared with itself.
@@ -79,9 +81,7 @@ def shifted(
     """
     if int(hole.sum()) < _LEAST or not usable.any():
         return None
-    scales = [Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole, marks=marks)]
-    while int(scales[-1].hole.sum()) > _SMALL:
-        scales.append(scales[-1].halved(_HOLE_SHARE))
+    scales = _scales(Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole, marks=marks))
     offsets = _offsets(scales[-1], seed)
     carry_on(0.05)
     labels = _labelled(scales[-1], offsets, None, _ROUNDS)
@@ -102,14 +102,45 @@ def shifted(
     return join(filled, hole, scales[0].seen, scales[0].usable, origin)
 
 
+def repeats(values: Grid, hole: Bits, usable: Bits) -> bool:
+    """Whether what is around a hole is a pattern, as bricks, tiles and planks that are seen straight on.
+
+    It is like itself moved in one direction, and in another. Parameters as of `shifted`.
+    """
+    if int(hole.sum()) < _LEAST or not usable.any():
+        return False
+    known = usable & ~hole
+    small = _scales(Scale(np.asarray(values, np.float32), hole, known, known))[-1]
+    offsets, likeness = _alike(small.values, small.usable, _nearest(small))
+    if not len(offsets) or likeness[0] < _REGULAR[0]:
+        return False
+    dy, dx = offsets.T
+    turned = np.abs(dy * dx[0] - dx * dy[0]) / (np.hypot(dy, dx) * math.hypot(dy[0], dx[0]))
+    return bool((likeness[turned > _ANOTHER] >= _REGULAR[1]).any())
+
+
+def _scales(whole: Scale) -> list[Scale]:
+    """A picture with its hole, and ever smaller copies, to one on which it is small."""
+    scales = [whole]
+    while int(scales[-1].hole.sum()) > _SMALL:
+        scales.append(scales[-1].halved(_HOLE_SHARE))
+    return scales
+
+
 # ------------------------------------------------------------------------------------------------ which offsets
+
+
+def _nearest(scale: Scale) -> float:
+    """How far off the nearest place is that is worth a look."""
+    ys, xs = np.nonzero(scale.hole)
+    return max(3.0, _NEAREST * (max(int(np.ptp(ys)), int(np.ptp(xs))) + 1))
 
 
 def _offsets(scale: Scale, seed: int) -> Offsets:
     """Offsets by which the surroundings are most like themselves, and some all round; shape (count, 2), rows first."""
     ys, xs = np.nonzero(scale.hole)
     tall, wide = int(np.ptp(ys)) + 1, int(np.ptp(xs)) + 1
-    found = _alike(scale.values, scale.usable, max(3.0, _NEAREST * max(tall, wide)))
+    found, _ = _alike(scale.values, scale.usable, _nearest(scale))
     kept = found[np.random.default_rng(seed).random(len(found)) < _KEPT] if seed > 1 else found
     around = []
     for far, count in _RINGS:
@@ -119,8 +150,10 @@ def _offsets(scale: Scale, seed: int) -> Offsets:
     return np.unique(np.concatenate([kept, np.array(around, np.int32)]), axis=0)
 
 
-def _alike(values: Grid, known: Bits, least: float) -> Offsets:
+def _alike(values: Grid, known: Bits, least: float) -> tuple[Offsets, Grid]:
     """The strongest peaks of a picture's correlation with itself, of what of it is known, at least so far apart.
+
+    Offsets, shape (count, 2), rows first, and their correlation, 1 at most.
 
     Normalised by what overlaps, as Padfield 2012 (doi:10.1109/TIP.2011.2181402) does it.
     """
@@ -147,7 +180,8 @@ def _alike(values: Grid, known: Bits, least: float) -> Offsets:
     peaks = (window == cv2.dilate(window, np.ones((5, 5), np.uint8))) & (np.hypot(dy, dx) >= least) & (window > 0)
     ys, xs = np.nonzero(peaks)
     order = np.argsort(-window[ys, xs], kind="stable")[:_LIKE]
-    return np.stack([dy[ys, xs][order], dx[ys, xs][order]], axis=1).astype(np.int32)
+    ys, xs = ys[order], xs[order]
+    return np.stack([dy[ys, xs], dx[ys, xs]], axis=1).astype(np.int32), window[ys, xs]
 
 
 def _doubled(scale: Scale, offsets: Offsets) -> Offsets:
