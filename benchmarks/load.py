@@ -45,7 +45,7 @@ def run(_: Path) -> Iterator[Figure]:
         number = ticket(application)
         with application.client() as client:
             photos = [str(photo["id"]) for photo in ready_photos(client, number) or ()]
-            seen = asyncio.run(at_work(application, dict(client.cookies), photos, _SECONDS))
+            seen = asyncio.run(at_work(application, people(application), photos, _SECONDS))
     against = f"{PEOPLE} people for {_SECONDS:g} s, {len(seen.saves)} changes, {len(seen.moving)} frames under a hand"
     yield Figure("load: a change's answer, 95th percentile", milliseconds(seen.saves, 95), "ms", against, 250)
     yield Figure("load: a change's answer, median", milliseconds(seen.saves, 50), "ms", against, 100)
@@ -74,13 +74,29 @@ def ticket(application: Application) -> str:
     return number
 
 
-async def at_work(application: Application, cookies: dict[str, str], photos: list[str], seconds: float) -> Seen:
+def people(application: Application) -> list[httpx.Client]:
+    """Everybody, signed in."""
+    names = [f"person-{number}" for number in range(PEOPLE)]
+    for name in names:
+        application.rows(
+            "insert into users (sign_in, name, password_hash, role) "
+            "select %s, %s, password_hash, role from users where sign_in = 'jonas' returning 1",
+            name,
+            name,
+        )
+    return [application.signed_in(name) for name in names]
+
+
+async def at_work(application: Application, people: list[httpx.Client], photos: list[str], seconds: float) -> Seen:
     """All of them for so long, each at a photo of their own."""
     seen = Seen()
     ends = time.monotonic() + seconds
-    people = [_person(application, cookies, photo, ends, seen, random.Random(k)) for k, photo in enumerate(photos)]
+    work = [
+        _person(application, dict(one.cookies), photo, ends, seen, random.Random(number))
+        for number, (one, photo) in enumerate(zip(people, photos, strict=True))
+    ]
     watching = asyncio.create_task(_watch(application, seen))
-    await asyncio.gather(*people)
+    await asyncio.gather(*work)
     watching.cancel()
     return seen
 

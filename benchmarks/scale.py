@@ -35,10 +35,11 @@ def run(_: Path) -> Iterator[Figure]:
         number = load.ticket(application)
         with application.client() as client:
             photos = [str(photo["id"]) for photo in ready_photos(client, number) or ()]
-            costs = _costs(application, client, photos)
+            people = load.people(application)
+            costs = _costs(application, people, photos)
             yield from _told(costs)
             yield from _kept(application, client, photos)
-            seen = asyncio.run(load.at_work(application, dict(client.cookies), photos, _LOAD))
+            seen = asyncio.run(load.at_work(application, people, photos, _LOAD))
     cores = os.cpu_count() or 1
     waits = waits_of(load.PEOPLE, cores, costs, WITHOUT_REST, _LOAD, database_here=True)
     for name, real, modelled in (
@@ -58,7 +59,7 @@ def _told(costs: Costs) -> Iterator[Figure]:
         yield Figure(f"scale: {name}", round(1000 * seconds, 2), "ms of a core", "6 MP photo, view of 1280x800", 1000)
 
 
-def _costs(application: Application, client: httpx.Client, photos: list[str]) -> Costs:
+def _costs(application: Application, people: list[httpx.Client], photos: list[str]) -> Costs:
     """What benches' work costs, from the time that the kernel says the processes had.
 
     Taken with a frame being made on every core, and each for another photo than the one before, as caches and cores are
@@ -66,7 +67,7 @@ def _costs(application: Application, client: httpx.Client, photos: list[str]) ->
     """
     assert application.server is not None
     processes = (application.server.pid, os.getpid())
-    benches = [_Open(application, client, photo) for photo in photos]
+    benches = [_Open(application, client, photo) for client, photo in zip(people, photos, strict=True)]
     hands = [benches[hand :: os.cpu_count()] for hand in range(os.cpu_count() or 1)]
 
     def all_do(does: Callable[[_Open, int], None], times: int) -> tuple[float, float]:

@@ -13,6 +13,7 @@ from fern_ticket import logs
 from fern_ticket.core.threads import keep_to
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
+from fern_ticket.memory import give_back_often, keep_together
 from fern_ticket.settings import settings
 from fern_ticket.store.database import opened
 from fern_ticket.store.errors import StoreError
@@ -31,10 +32,12 @@ async def run_worker() -> None:
     Upkeep runs beside the pictures, so that a long job never holds up a rescue, and a slow store holds up neither.
     """
     logs.set_up()
+    keep_together()
     keep_to(settings().threads)
     stopping = asyncio.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         asyncio.get_running_loop().add_signal_handler(number, stopping.set)
+    beside = asyncio.create_task(give_back_often())
     while not stopping.is_set():
         try:
             await _work(stopping)
@@ -42,6 +45,7 @@ async def run_worker() -> None:
             log.warning("the database is gone: %s", str(error).strip() or type(error).__name__)
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(stopping.wait(), _AGAIN)
+    beside.cancel()
 
 
 async def _work(stopping: asyncio.Event) -> None:

@@ -19,6 +19,7 @@ from fern_ticket.core.threads import cores
 from fern_ticket.desks.router import clear_unfinished, desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
+from fern_ticket.memory import give_back_often
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
 from fern_ticket.web.bench import socket
@@ -101,7 +102,9 @@ def create_app(settings: Settings) -> FastAPI:
                 app.state.measuring = SharedThreads(at_once, "measuring")
                 app.state.changing = Turns(_CHANGES)
                 clear_unfinished(settings.desk_inbox)
-                beside = [asyncio.create_task(_warm())] if settings.warm else []
+                beside = [asyncio.create_task(give_back_often())]
+                if settings.warm:
+                    beside.append(asyncio.create_task(_warm()))
                 if settings.processes > 1:
                     beside.append(asyncio.create_task(_note_figures(app)))
                 yield

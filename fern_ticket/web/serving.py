@@ -14,6 +14,7 @@ from fastapi import FastAPI
 
 from fern_ticket import logs
 from fern_ticket.core.threads import keep_to
+from fern_ticket.memory import keep_together
 from fern_ticket.settings import settings
 
 #: Seconds in which a process has to say that it lives: it is busy with pictures at times.
@@ -55,6 +56,7 @@ def application() -> FastAPI:
     from fern_ticket.web.app import create_app  # figures are shared only when that is known before
 
     own, count = settings(), settings().processes
+    keep_together()
     keep_to(own.threads)
     if count > 1:
         logs.set_up()
