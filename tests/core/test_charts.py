@@ -257,6 +257,9 @@ def test_a_pattern_is_told_from_what_only_runs_on_or_is_rough():
     noise = np.random.default_rng(3).normal(0, 3, (600, 600, 1))
     for picture, told in ((wall(600), True), (edge, False), (rough, False), (rough * 0 + 128, False)):
         assert repeats((picture + noise).astype(np.float32), hole, ~hole) == told
+    half = rough.copy()
+    half[:, 290:] = 90
+    assert not repeats(half.astype(np.float32), hole, ~hole)
     # of lines alone nothing tells how far they run: any way along them will do
     assert repeats((lines + noise).astype(np.float32), hole, ~hole)
     tiny = np.zeros_like(hole)

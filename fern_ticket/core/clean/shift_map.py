@@ -37,7 +37,7 @@ _REGULAR, _ANOTHER = (0.9, 0.7), 0.3
 _RINGS = ((0.45, 6), (0.75, 6), (1.15, 8))
 #: Pixels over which light is taken out before a picture is compared with itself.
 _LIGHT = 6.0
-#: Share of the picture that has to overlap with itself for an offset to count.
+#: Share of the picture, and of what is to be seen in it, that has to overlap with itself for an offset to count.
 _OVERLAP = 0.1
 #: Rounds of belief propagation at first, and on each finer copy; labels a pixel has there.
 _ROUNDS, _ROUNDS_FINE, _CHOICES = 5, 3, 6
@@ -170,8 +170,10 @@ def _alike(values: Grid, known: Bits, least: float) -> tuple[Offsets, Grid]:
 
     energy = np.asarray(sum(plane * plane for plane in planes), np.float32)
     likeness = np.sum([correlated(plane, plane) for plane in planes], axis=0)
-    likeness /= np.sqrt(np.maximum(correlated(energy, there) * correlated(there, energy), 1e-3))
-    likeness[correlated(there, there) < _OVERLAP * there.sum()] = -1
+    both = correlated(energy, there) * correlated(there, energy)
+    likeness /= np.sqrt(np.maximum(both, 1e-3))
+    # plain ground on plain ground is like anything
+    likeness[(correlated(there, there) < _OVERLAP * there.sum()) | (both < (_OVERLAP * energy.sum()) ** 2)] = -1
     middle = np.fft.fftshift(likeness)
     top, left = size[0] // 2 - rows + 1, size[1] // 2 - columns + 1
     window = np.ascontiguousarray(middle[max(0, top) :, max(0, left) :][: 2 * rows - 1, : 2 * columns - 1], np.float32)
