@@ -24,7 +24,7 @@ from benchmarks import load
 from benchmarks.bench_speed import Bench, demo_application
 from benchmarks.figures import Figure, memory_of
 from fern_ticket.web.routes.sessions import DEMO_PASSWORD
-from tests.application import Application, ready_photos
+from tests.application import Application
 
 #: Times that each is done and timed; sockets that ask at once; points of their masks.
 _TIMES, _SOCKETS, _POINTS = 15, 7, 20_000
@@ -34,9 +34,8 @@ Timed = dict[str, float]
 
 def run(_: Path) -> Iterator[Figure]:
     with demo_application() as application:
-        number = load.ticket(application)
+        photos = load.photos_on_benches(application)
         with application.client() as worst, application.client(_OTHER) as other:
-            photos = [str(photo["id"]) for photo in ready_photos(worst, number) or ()]
             mine, theirs = photos[0], photos[1 : 1 + _SOCKETS]
             _times(application, other, mine)
             alone = _times(application, other, mine)

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from statistics import median
+from statistics import median, quantiles
 
 import cv2
 import numpy as np
@@ -62,6 +62,11 @@ def large_photo(folder: Path, width: int = 6000, height: int = 4000) -> Path:
     grained = np.clip(np.asarray(pixels, np.float32) + grain, 0, 255).astype(np.uint8)
     path.write_bytes(encode(grained, Encoding("JPEG", 92, icc=srgb_icc())))
     return path
+
+
+def percentile(taken: list[float], of: int) -> float:
+    """Milliseconds within which as many per cent of some times lie that are given in seconds."""
+    return 1000 * quantiles(taken, n=100)[of - 1]
 
 
 def memory_of(process: int, kind: str = "VmRSS") -> int:

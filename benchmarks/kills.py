@@ -58,7 +58,7 @@ def run(_: Path) -> Iterator[Figure]:
         stop.set()
         hand.join()
         lost = sum(_lost(application, photo, told) for photo in photos)
-        states = until("the hand-overs to end", lambda: _ended(application), 2 * _SETTLED)
+        states = until("the hand-overs to end", application.ended_hand_overs, 2 * _SETTLED)
         kept = len(application.kept_by_the_desk())
         halves = len(list(application.data.rglob("*.part")))
     against = f"{_ROUNDS} kills, {len(told.saved)} changes answered, {told.unanswered} requests not"
@@ -116,9 +116,3 @@ def _lost(application: Application, photo: str, told: Told) -> int:
     # one whose answer was lost may have come after the last that was answered
     newest, exposure = own[-1]
     return missing + int(now["revision"] == newest and now["steps"][0]["step"]["params"]["ev"] != exposure)
-
-
-def _ended(application: Application) -> list[str] | None:
-    """The states of all hand-overs, once each has ended."""
-    rows = application.rows("select state, ended_at is not null from hand_overs")
-    return [str(state) for state, _ in rows] if all(ended for _, ended in rows) else None

@@ -10,16 +10,15 @@ import asyncio
 import json
 import random
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from statistics import quantiles
 
 import httpx
 from websockets.asyncio.client import ClientConnection, connect
 
 from benchmarks.bench_speed import demo_application
-from benchmarks.figures import Figure, memory_of
+from benchmarks.figures import Figure, memory_of, percentile
 from tests import pictures
 from tests.application import Application, ready_photos, until
 
@@ -42,36 +41,35 @@ class Seen:
 
 def run(_: Path) -> Iterator[Figure]:
     with demo_application() as application:
-        number = ticket(application)
-        with application.client() as client:
-            photos = [str(photo["id"]) for photo in ready_photos(client, number) or ()]
-            seen = asyncio.run(at_work(application, people(application), photos, _SECONDS))
+        photos = photos_on_benches(application)
+        seen = asyncio.run(at_work(application, people(application), photos, _SECONDS))
     against = f"{PEOPLE} people for {_SECONDS:g} s, {len(seen.saves)} changes, {len(seen.moving)} frames under a hand"
-    yield Figure("load: a change's answer, 95th percentile", milliseconds(seen.saves, 95), "ms", against, 250)
-    yield Figure("load: a change's answer, median", milliseconds(seen.saves, 50), "ms", against, 100)
-    yield Figure("load: a frame under the hand, median", milliseconds(seen.moving, 50), "ms", "sent when asked", 1000)
-    yield Figure("load: a fine frame, 95th percentile", milliseconds(seen.fine, 95), "ms", "after a change", 5000)
+    yield Figure("load: a change's answer, 95th percentile", round(percentile(seen.saves, 95), 1), "ms", against, 250)
+    yield Figure("load: a change's answer, median", round(percentile(seen.saves, 50), 1), "ms", against, 100)
+    yield Figure(
+        "load: a frame under the hand, median", round(percentile(seen.moving, 50), 1), "ms", "sent when asked", 1000
+    )
+    yield Figure(
+        "load: a fine frame, 95th percentile", round(percentile(seen.fine, 95), 1), "ms", "after a change", 5000
+    )
     said = "; ".join(sorted(set(seen.wrong)))[:200] or "nothing went wrong"
     yield Figure("load: what went wrong", len(seen.wrong), "answers", said, 0)
     yield Figure("load: memory of the server", max(seen.memory) >> 20, "MB", "cache budget 768 MB", 2000)
 
 
-def milliseconds(taken: list[float], percentile: int) -> float:
-    return round(1000 * quantiles(taken, n=100)[percentile - 1], 1)
-
-
-def ticket(application: Application) -> str:
-    """A ticket with a photo of six megapixels for each."""
-    number = "FT-0900"
-    lines = [{"requirement": "long_side", "pixels": 3000}]
+def photos_on_benches(
+    application: Application, sizes: Sequence[tuple[int, int]] = ((2000, 3000),) * PEOPLE
+) -> list[str]:
+    """The photos of a ticket of these sizes (rows, columns), ready; of six megapixels, one for each, if left out."""
+    number, lines = "FT-0900", [{"requirement": "long_side", "pixels": 3000}]
     application.add_ticket(number, {"name": "Load", "name_pattern": "{number}", "lines": lines})
     with application.client() as client:
-        for seed in range(PEOPLE):
-            photo = pictures.file(pictures.texture(2000, 3000, seed), "JPEG", quality=92)
+        for seed, size in enumerate(sizes):
+            photo = pictures.file(pictures.texture(*size, seed), "JPEG", quality=92)
             files = [("files", (f"{seed}.jpg", photo))]
             client.post(f"/api/tickets/{number}/photos", files=files).raise_for_status()
-        until("the photos to be ready", lambda: len(ready_photos(client, number) or ()) == PEOPLE, 300)
-    return number
+        until("the photos to be ready", lambda: len(ready_photos(client, number) or ()) == len(sizes), 600)
+        return [str(photo["id"]) for photo in ready_photos(client, number) or ()]
 
 
 def people(application: Application) -> list[httpx.Client]:

@@ -17,9 +17,9 @@ import httpx
 
 from benchmarks import load
 from benchmarks.bench_speed import Bench, demo_application
-from benchmarks.figures import Figure
-from benchmarks.scale_model import AT_WORK, WITHOUT_REST, Costs, most_people, percentile, waits_of
-from tests.application import Application, ready_photos, until
+from benchmarks.figures import Figure, percentile
+from benchmarks.scale_model import AT_WORK, WITHOUT_REST, Costs, most_people, waits_of
+from tests.application import Application, until
 
 #: How often each thing is done to know what it costs; seconds of real load, and of what it is held against.
 _TIMES, _LOAD, _WARM = 60, 90.0, 10
@@ -32,9 +32,8 @@ _TICKS = os.sysconf("SC_CLK_TCK")
 
 def run(_: Path) -> Iterator[Figure]:
     with demo_application() as application:
-        number = load.ticket(application)
+        photos = load.photos_on_benches(application)
         with application.client() as client:
-            photos = [str(photo["id"]) for photo in ready_photos(client, number) or ()]
             people = load.people(application)
             costs = _costs(application, people, photos)
             yield from _told(costs)
@@ -44,9 +43,9 @@ def run(_: Path) -> Iterator[Figure]:
     waits = waits_of(load.PEOPLE, cores, costs, WITHOUT_REST, _LOAD, database_here=True)
     for name, real, modelled in (
         ("frames under a hand", len(seen.moving), len(waits.moving)),
-        ("a frame under the hand, median", load.milliseconds(seen.moving, 50), percentile(waits.moving, 50)),
-        ("a frame under the hand, 95th percentile", load.milliseconds(seen.moving, 95), percentile(waits.moving, 95)),
-        ("a fine frame, median", load.milliseconds(seen.fine, 50), percentile(waits.fine, 50)),
+        ("a frame under the hand, median", percentile(seen.moving, 50), percentile(waits.moving, 50)),
+        ("a frame under the hand, 95th percentile", percentile(seen.moving, 95), percentile(waits.moving, 95)),
+        ("a fine frame, median", percentile(seen.fine, 50), percentile(waits.fine, 50)),
         ("changes", len(seen.saves), len(waits.changes)),
     ):
         against = f"real {real:.0f}, model {modelled:.0f}; {load.PEOPLE} people, {cores} cores"
@@ -84,9 +83,9 @@ def _costs(application: Application, people: list[httpx.Client], photos: list[st
     all_do(_Open.drags, len(photos))
     moving, asking = all_do(_Open.drags, _TIMES)
     fine, _ = all_do(_Open.looks, _TIMES)
-    database, began = _spent(*_database(application)), time.perf_counter()
+    database, began = _spent(*application.cluster.processes()), time.perf_counter()
     change, changing = all_do(_Open.changes, _TIMES)
-    database = (_spent(*_database(application)) - database) / (_TIMES * len(hands))
+    database = (_spent(*application.cluster.processes()) - database) / (_TIMES * len(hands))
     waited = (time.perf_counter() - began) / _TIMES - change - changing - database
     whole, _ = all_do(_Open.rests, _TIMES // 4)
     for bench in benches:
@@ -135,11 +134,6 @@ def _spent(*processes: int) -> float:
     return spent
 
 
-def _database(application: Application) -> list[int]:
-    first = int((application.cluster.data / "postmaster.pid").read_text().splitlines()[0])
-    return [first, *map(int, Path(f"/proc/{first}/task/{first}/children").read_text().split())]
-
-
 def _kept(application: Application, client: httpx.Client, photos: list[str]) -> Iterator[Figure]:
     """What stays on disk of a photo and of a change, and what handing a photo over takes."""
     blobs = sum(file.stat().st_size for file in (application.data / "blobs").rglob("*") if file.is_file())
@@ -161,14 +155,10 @@ def _kept(application: Application, client: httpx.Client, photos: list[str]) -> 
         for photo in chosen:
             body = {"expected": client.get(f"/api/photos/{photo}/ledger").json()["revision"]}
             client.post(f"/api/photos/{photo}/hand-overs", json=body).raise_for_status()
-        until("the hand-overs to end", lambda: _all_ended(application), 120)
+        until("the hand-overs to end", application.ended_hand_overs, 120)
 
     spent = _taken(hands_over, application.worker.pid)[0] / len(chosen)
     yield Figure("scale: a hand-over", round(spent, 2), "s of a core", "6 MP, one rendition", 10)
-
-
-def _all_ended(application: Application) -> bool:
-    return all(ended for (ended,) in application.rows("select ended_at is not null from hand_overs"))
 
 
 def _database_bytes(application: Application) -> int:

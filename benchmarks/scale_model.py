@@ -12,10 +12,11 @@ import random
 from collections.abc import Generator
 from dataclasses import dataclass, field
 from itertools import count
-from statistics import quantiles
 from typing import Any
 
 import simpy
+
+from benchmarks.figures import percentile
 
 Steps = Generator[simpy.Event, Any, None]
 
@@ -58,11 +59,6 @@ class Waits:
     moving: list[float] = field(default_factory=list)
     fine: list[float] = field(default_factory=list)
     changes: list[float] = field(default_factory=list)
-
-
-def percentile(waits: list[float], of: int) -> float:
-    """Milliseconds that as many per cent of the waits end within."""
-    return 1000 * quantiles(waits, n=100)[of - 1]
 
 
 class Cores:

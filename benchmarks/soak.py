@@ -18,15 +18,14 @@ from typing import Any
 
 import httpx
 
+from benchmarks import load
 from benchmarks.bench_speed import Bench, demo_application
 from benchmarks.figures import Figure, memory_of
-from tests import pictures
-from tests.application import Application, ready_photos, until
+from tests.application import Application
 
 _MINUTES, _PHOTOS = 60, 24
 #: Seconds between one thing done and the next.
 _REST = (0.2, 1.5)
-_NUMBER = "FT-0900"
 
 
 @dataclass
@@ -46,13 +45,13 @@ class Hour:
 
 def run(_: Path) -> Iterator[Figure]:
     with demo_application() as application:
-        _bring(application)
+        photos = load.photos_on_benches(application, [(2000 + 80 * k, 3000 + 120 * k) for k in range(_PHOTOS)])
         hour = Hour()
         over = threading.Event()
         watching = threading.Thread(target=_watch, args=(application, hour, over))
         watching.start()
         try:
-            _work(application, hour)
+            _work(application, photos, hour)
         finally:
             over.set()
             watching.join()
@@ -63,18 +62,6 @@ def run(_: Path) -> Iterator[Figure]:
     yield Figure("soak: the cache's fill at most", max(hour.cache) >> 20, "MB", most, hour.budget >> 20)
     said = "; ".join(sorted(set(hour.wrong)))[:200] or "nothing went wrong"
     yield Figure("soak: what went wrong", len(hour.wrong), "answers", said, 0)
-
-
-def _bring(application: Application) -> None:
-    lines = [{"requirement": "long_side", "pixels": 3000}]
-    application.add_ticket(_NUMBER, {"name": "Soak", "name_pattern": "{number}", "lines": lines})
-    with application.client() as client:
-        for seed in range(_PHOTOS):
-            sides = (2000 + 80 * seed, 3000 + 120 * seed)
-            photo = pictures.file(pictures.texture(*sides, seed), "JPEG", quality=90)
-            files = [("files", (f"{seed}.jpg", photo))]
-            client.post(f"/api/tickets/{_NUMBER}/photos", files=files).raise_for_status()
-        until("the photos to be ready", lambda: len(ready_photos(client, _NUMBER) or ()) == _PHOTOS, 600)
 
 
 def _watch(application: Application, hour: Hour, over: threading.Event) -> None:
@@ -95,11 +82,10 @@ def _gauge(told: str, name: str) -> str:
     return found[1]
 
 
-def _work(application: Application, hour: Hour) -> None:
+def _work(application: Application, photos: list[str], hour: Hour) -> None:
     by_chance = random.Random(7)
     ends = time.monotonic() + 60 * _MINUTES
     with application.client() as client:
-        photos = [str(photo["id"]) for photo in ready_photos(client, _NUMBER) or ()]
         while time.monotonic() < ends:
             photo = by_chance.choice(photos)
             bench = Bench(application, photo, client.cookies["fern_session"])
@@ -161,7 +147,7 @@ class _Editor:
         self._settles(self._client.post(f"/api/photos/{self._photo}/undo", json={"expected": self._revision}))
 
     def _put(self, step: dict[str, Any]) -> None:
-        body = {"expected": self._revision, "summary": "Work", "changes": [{"kind": "put", "step": step}]}
+        body = load.change(self._revision, step)
         self._settles(self._client.post(f"/api/photos/{self._photo}/changes", json=body))
 
     def _settles(self, answer: httpx.Response) -> None:

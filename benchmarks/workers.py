@@ -7,8 +7,7 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-import httpx
-
+from benchmarks import load
 from benchmarks.figures import Figure
 from tests import pictures
 from tests.application import Application, ready_photos, until
@@ -49,8 +48,8 @@ def _taken(application: Application, number: str, photos: list[bytes]) -> tuple[
             files = [("files", (f"{at}.jpg", photo + number.encode()))]
             client.post(f"/api/tickets/{number}/photos", files=files).raise_for_status()
         taken_in = _until_done(application, lambda: len(ready_photos(client, number) or ()) == len(photos))
-        for photo_row in client.get(f"/api/tickets/{number}").json()["photos"]:
-            _expose(client, photo_row)
+        for row in client.get(f"/api/tickets/{number}").json()["photos"]:
+            load.changed(client, row["id"], row["head"], load.exposure(0.1))
         application.workers_rest(signal.SIGSTOP)
         client.post(f"/api/tickets/{number}/hand-overs", json={"photos": "worked_on"}).raise_for_status()
         return taken_in, _until_done(application, lambda: _made(application, number))
@@ -62,12 +61,6 @@ def _until_done(application: Application, done: Callable[[], bool]) -> float:
     application.workers_rest(signal.SIGCONT)
     until("the work to be done", done, 600)
     return time.perf_counter() - began
-
-
-def _expose(client: httpx.Client, photo: dict[str, object]) -> None:
-    changes = [{"kind": "put", "step": {"op": "exposure", "params": {"ev": 0.1}}}]
-    body = {"expected": photo["head"], "summary": "e", "changes": changes}
-    client.post(f"/api/photos/{photo['id']}/changes", json=body).raise_for_status()
 
 
 def _made(application: Application, number: str) -> bool:

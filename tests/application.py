@@ -112,11 +112,15 @@ class Cluster:
             "start",
         )
 
+    def processes(self) -> list[int]:
+        """The first of the cluster's processes, and its children."""
+        first = int((self.data / "postmaster.pid").read_text().splitlines()[0])
+        return [first, *map(int, Path(f"/proc/{first}/task/{first}/children").read_text().split())]
+
     def kill(self) -> None:
         """As a power cut would: every process of the cluster at once, without a word."""
-        postmaster = int((self.data / "postmaster.pid").read_text().splitlines()[0])
-        children = Path(f"/proc/{postmaster}/task/{postmaster}/children").read_text().split()
-        for pid in (postmaster, *map(int, children)):
+        postmaster, *children = self.processes()
+        for pid in (postmaster, *children):
             with contextlib.suppress(ProcessLookupError):  # a child may end by itself meanwhile
                 os.kill(pid, signal.SIGKILL)
         until("the database to be gone", lambda: not Path(f"/proc/{postmaster}").exists() or None)
@@ -190,6 +194,11 @@ class Application:
     def start_another_worker(self) -> None:
         """A second one on the same queue, as on another machine."""
         self._more.append(self._start("worker"))
+
+    def ended_hand_overs(self) -> list[str] | None:
+        """The states of all hand-overs, once each has ended."""
+        rows = self.rows("select state, ended_at is not null from hand_overs")
+        return [str(state) for state, _ in rows] if all(ended for _, ended in rows) else None
 
     def workers_rest(self, signal_of: signal.Signals) -> None:
         """Stop all workers where they are, with SIGSTOP, and have them go on, with SIGCONT."""

@@ -13,7 +13,8 @@ from statistics import mean
 import pytest
 import simpy
 
-from benchmarks.scale_model import AT_WORK, WITHOUT_REST, Cores, Costs, most_people, percentile, waits_of
+from benchmarks.figures import percentile
+from benchmarks.scale_model import AT_WORK, WITHOUT_REST, Cores, Costs, most_people, waits_of
 
 COSTS = Costs(moving=0.03, fine=0.05, change=0.005, measured=0.1, client=0, database=0.003, commit=0.002)
 

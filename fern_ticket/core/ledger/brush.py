@@ -47,7 +47,7 @@ def lay(cover: Cover, path: Path, radius: float, hardness: float, opacity: float
     """
     step = 1
     if _visits(path, radius) > _LONG:
-        soft = radius * max(1 - hardness, 1 / radius) * float(path[:, 2].min())
+        soft = max(radius * (1 - hardness), 1.0) * float(path[:, 2].min())
         path = _thinned(path, soft / _FINER)
         step = max(1, math.floor(soft / _FINE)) if _visits(path, radius) > _LONG else 1
     if step == 1:

@@ -87,8 +87,6 @@ class Guard:
                 out.setdefault("Content-Security-Policy", _POLICY)
                 if "json" in out.get("Content-Type", ""):
                     out.setdefault("Cache-Control", "no-store")
-                if message["status"] == 413:
-                    out["Connection"] = "close"  # or all that still comes is read, for nobody
                 if _is_safe(scope):
                     out.setdefault("Strict-Transport-Security", _ONLY_SAFE)
             await send(message)
@@ -132,7 +130,4 @@ async def _refuse(scope: Scope, receive: Receive, send: Send, status: int, sente
     if scope["type"] == "websocket":
         await send({"type": "websocket.close", "code": 4403, "reason": sentence})
         return
-    answer = problem(status, sentence)
-    if status == 413:
-        answer.headers["Connection"] = "close"
-    await answer(scope, receive, send)
+    await problem(status, sentence)(scope, receive, send)

@@ -29,7 +29,9 @@ class Stale(FernError):
 
 def problem(status: int, sentence: str, hint: str = "", **more: Any) -> JSONResponse:
     body = {"type": "about:blank", "status": status, "title": sentence, "detail": hint, **more}
-    return JSONResponse(body, status, media_type="application/problem+json")
+    # what is too much is not read to its end, for nobody
+    headers = {"Connection": "close"} if status == 413 else None
+    return JSONResponse(body, status, headers, media_type="application/problem+json")
 
 
 def install_problems(app: FastAPI) -> None:
