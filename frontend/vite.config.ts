@@ -5,16 +5,14 @@ import type { Plugin } from 'vite'
 import { defineConfig } from 'vitest/config'
 
 /**
- * PrimeVue keeps its styles as text in scripts, where no minifier sees them, with colours of buttons and messages that
- * the page does not have and the tokens of a dark look: a sixth of what would be served.
+ * PrimeVue keeps its styles as text in scripts, where no minifier sees them, with the tokens of a dark look that the
+ * page does not have.
  */
-const UNUSED = /\.p-(?:button|message|toast-message)[^{},]*-(?:info|success|warn|help|danger|contrast)[^{},]*\{[^}]*\}/g
-
 const tightStyles: Plugin = {
   name: 'tight-styles',
   apply: 'build',
   transform(code, id) {
-    if (id.includes('@primeuix/styles/')) return { code: code.replace(/\\n\s*|\n\s+/g, ' ').replace(UNUSED, ''), map: null }
+    if (id.includes('@primeuix/styles/')) return { code: code.replace(/\\n\s*|\n\s+/g, ' '), map: null }
     if (id.includes('@primeuix/themes/dist/aura/')) return { code: withoutDark(code), map: null }
     return undefined
   },

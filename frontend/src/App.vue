@@ -5,6 +5,6 @@ import Toast from 'primevue/toast'
 
 <template>
   <RouterView :key="$route.path" />
-  <Toast position="bottom-right" />
+  <Toast position="top-right" />
   <ConfirmDialog />
 </template>

@@ -126,6 +126,10 @@ def test_a_panorama_is_levelled_by_its_upright_edges(bench: Page):
     bench.get_by_role("button", name="Horizon").click()
     bench.get_by_role("button", name="Level by upright edges").click()
     expect(stubs(bench)).to_have_text(["Horizon"])
+    said = bench.get_by_role("alert").filter(has_text="Levelled.")
+    expect(said).to_be_visible()
+    box = said.bounding_box()
+    assert box["width"] > 200 and 30 < box["height"] < 120
     photo = bench.url.rsplit("/", 1)[1]
     params = bench.request.get(f"/api/photos/{photo}/ledger").json()["steps"][0]["step"]["params"]
     assert (params["pitch"], params["roll"]) == (pytest.approx(2, abs=0.3), pytest.approx(-3, abs=0.3))

@@ -25,9 +25,9 @@ async function byEdges() {
   try {
     const found = taken(await api.GET('/api/photos/{photo}/around/uprights', { params: { path: { photo: ledger.photo } } })) as Schemas['UprightsView']
     if (found.pitch == null) return sayProblem('Too few upright edges agree.', 'Mark the horizon in two places instead.')
-    const { pitch, roll, arc, error } = found
+    const { pitch, roll, error } = found
     await ledger.putStep('Level by upright edges', ledger.stepFor('horizon', { pitch, roll, marks: [], sphere: view.around.sphere }))
-    say(`Levelled by ${arc}° of upright edges, ${error}° off at the middle.`)
+    say(`Levelled. Half of the upright edges stand within ${error}°.`)
   } catch (error) {
     sayError(error)
   } finally {
