@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.pictures.sphere import Sphere, Turn
 
 Pixels = NDArray[np.uint8]
+Direction = NDArray[np.float64]
 
 
 def directions(width: int, turn: Turn | None = None) -> NDArray[np.float64]:
@@ -21,11 +22,15 @@ def directions(width: int, turn: Turn | None = None) -> NDArray[np.float64]:
 
 def smooth(width: int, turn: Turn | None = None) -> Pixels:
     """Waves of every direction, without a seam or a pole of its own."""
-    right, down, ahead = directions(width, turn)
+    return (waves(*directions(width, turn)) + 0.5).astype(np.uint8)
+
+
+def waves(right: Direction, down: Direction, ahead: Direction) -> NDArray[np.float64]:
+    """Colours of directions, shape (..., 3), 0-255."""
     red = 128 + 50 * np.sin(7 * right + 3 * down) + 30 * np.sin(11 * ahead)
     green = 128 + 60 * np.sin(9 * down - 5 * ahead)
     blue = 128 + 60 * np.sin(8 * right + 6 * ahead)
-    return np.clip(np.stack([red, green, blue], axis=-1) + 0.5, 0, 255).astype(np.uint8)
+    return np.clip(np.stack([red, green, blue], axis=-1), 0, 255)
 
 
 def room(width: int, turn: Turn | None = None) -> Pixels:

@@ -23,7 +23,7 @@ from fern_ticket.core.pieces.operation import PieceOperation
 from fern_ticket.core.planes import in_planes
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.render.plan import Framing, Repair, planned
+from fern_ticket.core.render.plan import Framing, Repair, planned, view_of
 from fern_ticket.core.source.operation import Opener, SourceOperation, no_other
 
 
@@ -116,7 +116,10 @@ def _settle_charted(
 
 def _settle_piece(step: Step, operation: PieceOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
     assert operation.settle is not None
-    return _decided(step, operation.settle(params, scene.picture.size_of))
+    (laid,) = in_planes([*scene.before, step])[-1:]
+    picture, view = scene.picture, view_of(laid)
+    onto = picture.size_of("") if view is None else view.size
+    return _decided(step, operation.settle(params, picture.size_of, onto))
 
 
 def _settle_frame(step: Step, operation: FrameOperation[Parameters], params: Parameters, scene: _Scene) -> Step:

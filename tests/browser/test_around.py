@@ -112,6 +112,45 @@ def test_a_plane_is_set_by_its_corners_and_repairs_work_in_it(bench: Page):
     assert steps[1]["step"]["chart"]["kind"] == "plane"
 
 
+def test_a_text_is_written_where_one_looks_and_lies_in_a_plane_there(bench: Page):
+    bench.keyboard.press("5")
+    station(bench, "Pieces")
+    bench.get_by_role("button", name="text", exact=True).click()
+    expect(stubs(bench)).to_have_text(["“Text”"])
+    settled(bench)
+    photo = bench.url.rsplit("/", 1)[1]
+
+    def step():
+        steps = [one["step"] for one in bench.request.get(f"/api/photos/{photo}/ledger").json()["steps"]]
+        return next(one for one in steps if one["op"] == "text")
+
+    first = step()
+    assert first["chart"]["kind"] == "view"
+    sheet = bench.get_by_role("button", name="The piece: drag it, or move it by the arrow keys")
+    box = sheet.bounding_box()
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    assert middle == pytest.approx(at(bench, 0.5, 0.5), abs=40)
+    plain = middle_of_picture(bench)
+    drag(bench, middle, (middle[0] + 60, middle[1] + 40))
+    settled(bench)
+    assert np.abs(middle_of_picture(bench) - plain).max() > 60
+    moved = np.subtract(step()["params"]["at"], first["params"]["at"])
+    assert moved[0] / moved[1] == pytest.approx(1.5, abs=0.05)
+    # it stays where it was laid when one looks elsewhere, and is seen on the flat picture
+    before = sheet.bounding_box()
+    ruler(bench, "heading").focus()
+    bench.keyboard.press("ArrowRight")
+    settled(bench)
+    assert sheet.bounding_box()["x"] < before["x"] - 5
+    bench.get_by_role("combobox", name="Lies in").click()
+    bench.get_by_role("option", name="a plane to set…").click()
+    bench.get_by_role("button", name="Set the plane").click()
+    expect(bench.get_by_role("combobox", name="Lies in")).to_have_text(re.compile("Plane 1"))
+    settled(bench)
+    assert step()["chart"]["kind"] == "plane"
+    assert faults(bench) == []
+
+
 def test_mirrors_are_marked_and_ticked(bench: Page):
     station(bench, "Clean")
     bench.get_by_role("button", name="mirrors", exact=True).click()

@@ -108,7 +108,7 @@ def test_it_is_as_soft_as_the_photo_is_large_until_that_is_said():
     """50, 10 and 6 px at full size (common practice, no source)."""
     operation = operation_of(read_steps([{"op": "piece", "params": {"picture": "post"}}])[0])
     (step,) = read_steps([{"op": "piece", "params": {"picture": "post", "shade": {"hard_blur": 3}}}])
-    settled = operation.settle(parameters_of(step), lambda name: (100, 100) if name else (3000, 2000)).shade
+    settled = operation.settle(parameters_of(step), lambda name: (100, 100) if name else (3000, 2000), (9, 9)).shade
     assert (settled.soft_blur, settled.hard_blur, settled.contact_blur) == (25, 3, 3)
     again = CarriedShade.model_validate(settled.model_dump()).suited((600, 400))
     assert again == settled

@@ -16,7 +16,7 @@ from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.settling import settle
-from tests import pictures
+from tests import pictures, spheres
 
 SIZE = (900, 700)
 CORNERS = [[260, 90], [660, 120], [860, 640], [40, 600]]
@@ -286,6 +286,20 @@ def test_a_view_looks_where_it_says():
     assert right == pytest.approx([900, 360], abs=1e-6)
     up = view_chart(0, 90, 90, (400, 400), panorama).to_source(np.array(200.0), np.array(200.0))
     assert up[1] == pytest.approx(0, abs=1e-6)
+
+
+@pytest.mark.parametrize(("heading", "pitch"), [(0, 0), (180, 20), (30, 80), (-50, 90), (200, -90), (100, -65)])
+def test_a_view_shows_what_lies_in_its_directions_at_the_poles_and_over_the_seam_too(heading, pitch):
+    """Against colours that are known for every direction, without any flat picture between."""
+    width, size = 1024, (300, 220)
+    flat = spheres.smooth(width)
+    chart = view_chart(heading, pitch, 90, size, (width, width // 2))
+    seen = chart.read(lambda box: flat[box.rows, box.columns], chart.whole)
+    x, y = np.meshgrid(np.arange(size[0]) + 0.5, np.arange(size[1]) + 0.5)
+    right, down, ahead = np.tensordot(chart.plane, np.stack([x, y, np.ones_like(x)]), axes=1)
+    long = np.sqrt(right**2 + down**2 + ahead**2)
+    wanted = spheres.waves(right / long, down / long, ahead / long)
+    assert np.abs(seen - wanted).max() < 1
 
 
 def test_a_view_over_the_seam_lies_on_two_boxes():

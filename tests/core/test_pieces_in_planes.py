@@ -7,13 +7,11 @@ import math
 import numpy as np
 import pytest
 
-from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.plane import mapped
 from fern_ticket.core.pieces.placing import to_piece
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
-from fern_ticket.core.render.plan import make_plan
 from tests import pictures
 
 
@@ -79,9 +77,3 @@ def test_a_place_beyond_a_plane_s_ends_still_has_four_corners(at):
     sheet = LedgerPicture(source(600, 400), "p", read_steps([plane, piece]), ByteCache(1 << 26)).pieced.sheet_of("t")
     assert np.isfinite(sheet.corners).all()
     to_piece(sheet.corners, sheet.size)
-
-
-def test_a_piece_in_a_view_into_a_panorama_is_refused_in_words():
-    chart = {"heading": 0, "pitch": -60, "field": 90}
-    with pytest.raises(LedgerError, match="does not lie in a view"):
-        make_plan(read_steps([{"op": "text", "chart": chart, "params": {"text": "Quay"}}]), (600, 300))

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, ratio_seen, side_lengths
 from fern_ticket.core.pictures.plane import PlaneMap, box_around, mapped, scaling, translation
+from fern_ticket.core.pictures.pyramid import level_size
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pictures.sphere import Sphere, places_seen, to_ray, turned_by
 from fern_ticket.core.threads import by_rows
@@ -34,6 +35,8 @@ _LOBES = 3
 _BAND = 32
 #: Most samples a side that one pixel is the mean of.
 _FINEST = 4
+#: Chart pixels from a pole within which lengths are measured beside it.
+_BESIDE_POLE = 2.0
 #: Pixels of a side of the grid that a footprint is found from.
 _GRID = 33
 #: A chart has at most so many pixels, for one of the place that is worked on.
@@ -67,6 +70,13 @@ class Chart:
     def whole(self) -> Box:
         return Box(0, 0, *self.size)
 
+    def at_level(self, level: int) -> Chart:
+        """The same chart of a smaller level of the picture, its own pixels as many times larger."""
+        larger, finer = scaling(2.0**level, 2.0**level), scaling(0.5**level, 0.5**level)
+        plane = self.plane @ larger if self.sphere is not None else finer @ self.plane @ larger
+        sphere = None if self.sphere is None else self.sphere.at_level(level)
+        return Chart(plane, level_size(self.size, level), level_size(self.picture, level), sphere)
+
     def to_source(self, x: Coordinates, y: Coordinates) -> Coordinates:
         """Source coordinates of chart points, shape (2, ...). On a sphere x may lie beyond the picture's sides."""
         if self.sphere is None:
@@ -90,8 +100,16 @@ class Chart:
         return math.copysign(1.0, float((np.linalg.inv(self.plane) @ (x, y, 1.0))[2]))
 
     def scales(self, x: float, y: float) -> tuple[float, float]:
-        """Source pixels for one chart pixel about a point: in the direction where they are fewest, and where most."""
+        """Source pixels for one chart pixel about a point: in the direction where they are fewest, and where most.
+
+        At a pole of a panorama, which has no direction of its own, they are those close beside it.
+        """
         step = 0.5
+        if self.sphere is not None:
+            right, _, ahead = self.plane @ (x, y, 1.0)
+            pixel = float(np.linalg.norm(self.plane[:, 0]))
+            if math.hypot(right, ahead) < _BESIDE_POLE * pixel:
+                x += _BESIDE_POLE
         across = self._way((x - step, y), (x + step, y))
         down = self._way((x, y - step), (x, y + step))
         low_high = np.linalg.svd(np.stack([across, down], axis=1), compute_uv=False)
@@ -169,6 +187,11 @@ class Chart:
     def read(self, read: Reader, box: Box) -> Values:
         """Chart pixels of `box`, resampled once, in the picture's own values, shape (rows, columns, channels)."""
         near = self._reach(box).grown(_LOBES + 1)
+        width = self.picture[0]
+        round_it = self.sphere is not None and self.sphere.all_round(width) and near.width >= width
+        if round_it:
+            # all of it from its left edge on, and over the seam what a filter reaches
+            near = Box(-_LOBES - 1, near.top, width + _LOBES + 1, near.bottom)
         pixels = np.ascontiguousarray(self._region(read, near))
         out = np.empty((box.height, box.width, pixels.shape[2]), np.float32)
         # toward a pole rows of a panorama are longer than what they show: that much is no detail to be averaged
@@ -178,9 +201,8 @@ class Chart:
             band = Box(box.left, box.top + rows.start, box.right, box.top + rows.stop)
             x, y = self._grid(band, fine)
             x, y = x - near.left, y - near.top
-            if self.sphere is not None:
-                turn = self.sphere.width
-                x = x % turn if near.width >= turn else _unwrapped(x, near.width, turn)
+            if self.sphere is not None and not round_it:
+                x = _unwrapped(x, near.width, self.sphere.width)
             out[rows] = _averaged(sampled(pixels, x, y), fine)
 
         by_rows(box.height, work, _BAND)
@@ -218,12 +240,10 @@ class Chart:
         width, height = self.picture
         rows = Box(0, max(0, min(near.top, height - 1)), 0, min(height, max(near.bottom, 1)))
         if self.sphere is not None and self.sphere.all_round(width):
-            first = near.left if near.width < width else 0
-            columns = min(near.width, width)
-            parts, at = [], first
-            while at < first + columns:
+            parts, at = [], near.left
+            while at < near.right:
                 left = at % width
-                right = min(width, left + first + columns - at)
+                right = min(width, left + near.right - at)
                 parts.append(read(Box(left, rows.top, right, rows.bottom)))
                 at += right - left
             pixels = np.concatenate(parts, axis=1)
@@ -375,7 +395,7 @@ def _averaged(values: Values, fine: int) -> Values:
     return np.asarray(values.reshape(shape).mean(axis=(1, 3)), np.float32)
 
 
-def _unwrapped(x: Coordinates, width: int, round_trip: int) -> Coordinates:
+def _unwrapped(x: Coordinates, width: int, round_trip: float) -> Coordinates:
     """Columns of a region of `width` from columns that may be a whole turn off."""
     return np.asarray((x - width / 2 + round_trip / 2) % round_trip - round_trip / 2 + width / 2)
 

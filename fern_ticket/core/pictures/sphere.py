@@ -28,13 +28,13 @@ class Sphere:
     Attributes
     ----------
     width, height
-        Of the whole panorama, pixels of the picture.
+        Of the whole panorama, pixels of the picture; parts of them where that is a smaller level.
     left, top
         Where in it the picture's upper left corner lies.
     """
 
-    width: int
-    height: int
+    width: float
+    height: float
     left: float = 0.0
     top: float = 0.0
 
@@ -42,6 +42,11 @@ class Sphere:
     def whole(size: tuple[int, int]) -> Sphere:
         """A picture that shows all of it."""
         return Sphere(*size)
+
+    def at_level(self, level: int) -> Sphere:
+        """The same of a smaller level of the picture."""
+        width, height, left, top = (edge / 2.0**level for edge in (self.width, self.height, self.left, self.top))
+        return Sphere(width, height, left, top)
 
     def all_round(self, width: float) -> bool:
         """Whether a picture of that width closes: its left edge meets its right one."""

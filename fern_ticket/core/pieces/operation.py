@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.covers import Corner, Cover
 from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
 from fern_ticket.core.ledger.steps import Step
@@ -17,8 +18,9 @@ from fern_ticket.core.pieces.blending import Blend
 from fern_ticket.core.pieces.carried import CarriedShade
 from fern_ticket.core.pieces.placing import Corners, corners_in
 
+Size = tuple[int, int]
 #: Width and height of a picture by the name that steps know it by; of the photo itself for no name.
-SizeOf = Callable[[str], tuple[int, int]]
+SizeOf = Callable[[str], Size]
 
 
 @dataclass(frozen=True)
@@ -52,7 +54,7 @@ class Sheet:
     key
         Changes with whatever shapes its pixels or its place.
     corners
-        Where its own corners lie, photo pixels.
+        Where its own corners lie, photo pixels; for one in a view into a panorama, here and below, the view's.
     size
         Its own width and height.
     origin
@@ -83,6 +85,8 @@ class Sheet:
         What it is scaled and turned about, photo pixels; None where its corners are placed by hand.
     plane
         Of the scene, in which it lies: places in it to photo places, by rows; None for the photo's own.
+    view
+        Into a panorama, in which it lies; None for the flat picture. Lengths are the flat picture's all the same.
     """
 
     key: str
@@ -105,6 +109,7 @@ class Sheet:
     tuned: Tuned = Tuned()
     at: Corner | None = None
     plane: tuple[float, ...] | None = None
+    view: ViewChart | None = None
 
     def tilted(self, key: str, plane: PlaneMap) -> Sheet:
         """The same in a plane of the scene, about the place that it lies at; one whose corners are placed stays.
@@ -116,6 +121,10 @@ class Sheet:
         corners = corners_in(plane, self.at, self.corners)
         return replace(self, key=f"{self.key} {key}", corners=corners, plane=tuple(plane.ravel().tolist()))
 
+    def seen_in(self, view: ViewChart) -> Sheet:
+        """The same in a view into a panorama."""
+        return replace(self, key=f"{self.key} {view.key()}", view=view)
+
 
 @dataclass(frozen=True)
 class PieceOperation(Operation[P]):
@@ -124,9 +133,10 @@ class PieceOperation(Operation[P]):
     Attributes
     ----------
     sheets
-        `(params, size_of)` to what is laid, the lowest first.
+        `(params, size_of, onto)` to what is laid, the lowest first; `onto` is the width and height of what it is laid
+        on, the photo or a view into it.
     settle
-        `(params, size_of)` to parameters with nothing left open; None where nothing ever is.
+        `(params, size_of, onto)` to parameters with nothing left open; None where nothing ever is.
     holds
         `(params)` to the steps of light that it has of its own.
     pictures
@@ -135,8 +145,8 @@ class PieceOperation(Operation[P]):
 
     makes: ClassVar[Makes] = Makes.PIECES
 
-    sheets: Callable[[Any, SizeOf], Sequence[Sheet]] = lambda *_: ()
-    settle: Callable[[Any, SizeOf], Any] | None = None
+    sheets: Callable[[Any, SizeOf, Size], Sequence[Sheet]] = lambda *_: ()
+    settle: Callable[[Any, SizeOf, Size], Any] | None = None
     holds: Callable[[Any], Sequence[Step]] = lambda _: ()
     pictures: Callable[[Any], Sequence[str]] = lambda _: ()
 

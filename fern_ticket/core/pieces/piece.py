@@ -15,7 +15,7 @@ from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pieces.blending import Blend
 from fern_ticket.core.pieces.carried import CarriedShade
-from fern_ticket.core.pieces.operation import PieceOperation, Sheet, SizeOf, Tuned
+from fern_ticket.core.pieces.operation import PieceOperation, Sheet, Size, SizeOf, Tuned
 from fern_ticket.core.pieces.placing import Corners, Mirror, corners_about, to_piece
 
 #: Share of the photo's sides that a piece has when it is first laid.
@@ -84,23 +84,23 @@ def gains_of(exposure: float, warmth: float, tint: float) -> tuple[float, float,
     return (2 ** (exposure + warm + magenta), 2 ** (exposure - 2 * magenta), 2 ** (exposure - warm + magenta))
 
 
-def settle(params: Piece, size_of: SizeOf) -> Piece:
-    """Laid amid the photo, within it, where no place was given; its shade as soft as the photo is large."""
-    placed = _placed(params, size_of)
+def settle(params: Piece, size_of: SizeOf, onto: Size) -> Piece:
+    """Laid amid what it is laid on, within it, where no place was given; its shade as soft as the photo is large."""
+    placed = _placed(params, size_of, onto)
     return placed if placed.shade is None else placed.model_copy(update={"shade": placed.shade.suited(size_of(""))})
 
 
-def _placed(params: Piece, size_of: SizeOf) -> Piece:
+def _placed(params: Piece, size_of: SizeOf, onto: Size) -> Piece:
     if params.corners is not None or (params.at is not None and params.scale is not None):
         return params
-    (width, height), (own_width, own_height) = size_of(""), params.size_in(size_of(params.picture))
+    (width, height), (own_width, own_height) = onto, params.size_in(size_of(params.picture))
     scale = params.scale or _FIRST * min(width / own_width, height / own_height)
     at = params.at or (width / 2, height / 2)
     return params.model_copy(update={"at": at, "scale": round(scale, 5)})
 
 
-def sheets(params: Piece, size_of: SizeOf) -> list[Sheet]:
-    placed = settle(params, size_of)
+def sheets(params: Piece, size_of: SizeOf, onto: Size) -> list[Sheet]:
+    placed = settle(params, size_of, onto)
     size = params.size_in(size_of(params.picture))
     corners = placed.corners
     if corners is None:

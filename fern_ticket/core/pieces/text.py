@@ -11,7 +11,7 @@ from fern_ticket.core.ledger.controls import Choice, Editor, Ruler
 from fern_ticket.core.ledger.covers import Corner, Level
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pieces.blending import Blend
-from fern_ticket.core.pieces.operation import PieceOperation, Sheet, SizeOf, Tuned
+from fern_ticket.core.pieces.operation import PieceOperation, Sheet, Size, SizeOf, Tuned
 from fern_ticket.core.pieces.placing import Corners, corners_about, to_piece
 from fern_ticket.core.pieces.typesetting import Align, Face, Setting, Weight, set_text, size_of
 
@@ -56,8 +56,8 @@ def _setting(params: Text, height: int) -> Setting:
     )
 
 
-def settle(params: Text, size_of_picture: SizeOf) -> Text:
-    width, height = size_of_picture("")
+def settle(params: Text, _: SizeOf, onto: Size) -> Text:
+    width, height = onto
     size_of(_setting(params, height))
     update: dict[str, object] = {}
     if params.at is None and params.corners is None:
@@ -67,9 +67,9 @@ def settle(params: Text, size_of_picture: SizeOf) -> Text:
     return params.model_copy(update=update)
 
 
-def sheets(params: Text, size_of_picture: SizeOf) -> list[Sheet]:
-    placed = settle(params, size_of_picture)
-    setting = _setting(placed, size_of_picture("")[1])
+def sheets(params: Text, size_of_picture: SizeOf, onto: Size) -> list[Sheet]:
+    placed = settle(params, size_of_picture, onto)
+    setting = _setting(placed, onto[1])
     size = size_of(setting)
     corners = placed.corners
     if corners is None:

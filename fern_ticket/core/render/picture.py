@@ -18,6 +18,7 @@ from fern_ticket.core.areas.ground import Window as Asked
 from fern_ticket.core.areas.outlining import Loops, outlines_of
 from fern_ticket.core.balance.light import Covered, Layer, LocalGain, Overview, PixelFunction, Transform
 from fern_ticket.core.cutting.edge_colours import edge_colours
+from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.covers import Cover, CoverPart, Sky
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.ledger.operation import Makes
@@ -29,7 +30,7 @@ from fern_ticket.core.pictures.profiles import ColourSpace
 from fern_ticket.core.pictures.pyramid import Source, TiledSource, level_box, level_within
 from fern_ticket.core.pictures.regions import NOWHERE, Box
 from fern_ticket.core.pictures.sphere import Sphere
-from fern_ticket.core.pictures.values import rounded
+from fern_ticket.core.pictures.values import narrowed, rounded
 from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.edge_finding import Edge, end_of_sky, straight_edges
 from fern_ticket.core.pieces.operation import Sheet
@@ -44,6 +45,7 @@ from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Pending, Repaired
 from fern_ticket.core.render.resample import Window, beyond_picture, nearest, resample, widened
+from fern_ticket.core.render.seen import SeenThrough
 from fern_ticket.core.source.operation import Keep, Opener, Weakened, no_other
 from fern_ticket.core.threads import one_ahead
 
@@ -148,7 +150,8 @@ class LedgerPicture:
             pieced = self.pieced = Pieced(
                 self.base.repaired, name, self._lying(steps), cache, fine=small != SMALL_MOVING
             )
-            self.repaired = Repaired(pieced, f"{name} {pieced.key}", self.plan.above, cache, below=pieced, **beside)
+            under: dict[str, Any] = {"under": self.base.repaired, "on_it": pieced.laid}
+            self.repaired = Repaired(pieced, f"{name} {pieced.key}", self.plan.above, cache, **under, **beside)
 
     @property
     def pending(self) -> list[Pending]:
@@ -374,20 +377,20 @@ class LedgerPicture:
         warped = cv2.warpPerspective(found, centred, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(warped, np.uint16)
 
-    def corners_at(self, at: tuple[float, float]) -> tuple[Corners, float] | None:
-        """The four corners of what a place lies in, and how wide its edges rise, source pixels; None where nothing of
-        four sides goes around it."""
-        level = level_within(self.repaired, _FOUND_ON)
+    def corners_at(self, at: tuple[float, float], view: ViewChart | None = None) -> tuple[Corners, float] | None:
+        """The four corners of what a place lies in, and how wide its edges rise; None where nothing of four sides goes
+        around it. Source pixels, or those of the `view` into a panorama that is looked through."""
+        seen = self.repaired if view is None else SeenThrough(self.repaired, view.chart(self.repaired.size))
+        level = level_within(seen, _FOUND_ON)
         scale = 2.0**level
-        pixels = self._ground().shown(level)
-        found = corners_at(pixels, (at[0] / scale, at[1] / scale))
+        found = corners_at(narrowed(seen.read(level, level_box(seen.size, level))), (at[0] / scale, at[1] / scale))
         if found is None:
             return None
         a, b, c, d = ((x * scale, y * scale) for x, y in found)
         low, high = np.min([a, b, c, d], axis=0), np.max([a, b, c, d], axis=0)
         near = Box(int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1).grown(16)
-        near = near.within(level_box(self.repaired.size, 0))
-        grey = np.asarray(widened(self.repaired.read(0, near)).mean(axis=2) / 257, np.float32)
+        near = near.within(level_box(seen.size, 0))
+        grey = np.asarray(widened(seen.read(0, near)).mean(axis=2) / 257, np.float32)
         return (a, b, c, d), softness_of(grey, np.array([a, b, c, d]) - (near.left, near.top))
 
     def edges(self) -> list[Edge]:

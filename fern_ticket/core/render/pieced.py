@@ -21,14 +21,16 @@ from fern_ticket.core.areas.outlining import Loops
 from fern_ticket.core.balance.light import LUMINANCE
 from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Decoded, Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, box_around, from_level, mapped, translation
+from fern_ticket.core.pictures.plane import PlaneMap, box_around, from_level, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
-from fern_ticket.core.pictures.values import blurred, enlarged
+from fern_ticket.core.pictures.values import blurred, enlarged, rounded
 from fern_ticket.core.pieces.blending import Values, blended
 from fern_ticket.core.pieces.carried import Thrown, thrown_by
 from fern_ticket.core.pieces.matching import bands_of, blur_to_match, grain_to_match, light_to_match
@@ -36,8 +38,8 @@ from fern_ticket.core.pieces.operation import Sheet, Tuned
 from fern_ticket.core.pieces.placing import inside_of, rim_lines, to_piece
 from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
-from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import Window, beyond_picture, resample, widened
+from fern_ticket.core.render.seen import FineView, Keyed, SeenThrough, Way, on_the_flat
 from fern_ticket.core.render.thrown import light_left, reach_of
 from fern_ticket.core.source.operation import Altered
 from fern_ticket.core.threads import by_rows
@@ -79,6 +81,10 @@ class Lender(Protocol):
         """Of a cover of its pixels, in them."""
 
 
+#: How far each pixel of a window is covered, 0-1: `(to_source, size)` to shape (rows, columns).
+Within = Callable[[PlaneMap, tuple[int, int]], Alpha]
+
+
 @dataclass(frozen=True, eq=False)
 class Lying:
     """A sheet on the photo.
@@ -100,7 +106,7 @@ class Lying:
     sheet: Sheet
     strength: float
     lender: Lender | None
-    within: Callable[[PlaneMap, tuple[int, int]], Alpha] | None
+    within: Within | None
 
     @property
     def plain(self) -> bool:
@@ -127,6 +133,26 @@ class Lying:
         whole = Box(0, 0, *size)
         if self.sheet.lends:
             return whole
+        if self.sheet.view is None:
+            return self._changes(whole)
+        seen = self.seen(self.sheet.view, size)
+        return NOWHERE if seen is None else joined(seen[0].footprint(seen[0].whole))
+
+    def seen(self, view: ViewChart, size: tuple[int, int]) -> tuple[Chart, Lying] | None:
+        """For one in a view: as much of that as it can change, and the sheet as it lies on it; None for nothing.
+
+        How far it may lie, and the light that it lends, are the flat picture's.
+        """
+        fine = FineView.of(view, size)
+        plain = replace(self, within=None, sheet=replace(self.sheet, view=None, lends=0.0))
+        there = plain.thrown_to(scaling(fine.times, fine.times))
+        room = there._changes(fine.most)
+        if room.empty:
+            return None
+        return fine.onto(room), there.thrown_to(translation(-room.left, -room.top))
+
+    def _changes(self, whole: Box) -> Box:
+        """The pixels that it can change of what it is laid on."""
         # its foot is not known before it is drawn: what it throws may begin at any place of it
         thrown = (
             ()
@@ -156,21 +182,18 @@ class Lying:
 class Pieced(Altered):
     """A picture with sheets on it, the lowest first; not `fine` for frames that the next one replaces."""
 
-    def __init__(self, below: Repaired, name: str, lying: Sequence[Lying], cache: ByteCache, *, fine: bool) -> None:
+    def __init__(self, below: Keyed, name: str, lying: Sequence[Lying], cache: ByteCache, *, fine: bool) -> None:
         super().__init__(below)
         self._fine = fine
         self._below = below
         self._lying = tuple(lying)
         self._cache = cache
         self._name = name
+        self._views: dict[int, _InView | None] = {}
 
     @property
     def dtype(self) -> np.dtype[np.uint8] | np.dtype[np.uint16]:
         return np.dtype(np.uint16)
-
-    @property
-    def below(self) -> Repaired:
-        return self._below
 
     @cached_property
     def laid(self) -> dict[str, Box]:
@@ -190,6 +213,9 @@ class Pieced(Altered):
         for number, one in enumerate(self._lying[:count]):
             if one.sheet.lends:
                 self._lend(one, number, pixels, level, box)
+            if one.sheet.view is not None:
+                self._lay_through(one, number, pixels, level, box)
+                continue
             if one.sheet.shade is not None:
                 self._darken(one, number, pixels, level, box)
             self._lay(one, number, pixels, level, box)
@@ -212,10 +238,14 @@ class Pieced(Altered):
             return []
         _, one = found
         if one.sheet.cover is None or one.lender is None:
-            return [[(float(x), float(y)) for x, y in one.sheet.corners]]
-        to_photo = np.linalg.inv(one.plane)
-        loops = one.lender.outlines_of(one.sheet.cover)
-        return [[(float(x), float(y)) for x, y in mapped(to_photo, *np.array(loop).T).T] for loop in loops]
+            loops = [one.corners]
+        else:
+            to_photo = np.linalg.inv(one.plane)
+            loops = [mapped(to_photo, *np.array(loop).T).T for loop in one.lender.outlines_of(one.sheet.cover)]
+        if one.sheet.view is not None:
+            chart = one.sheet.view.chart(self.size)
+            loops = [on_the_flat(chart, loop) for loop in loops]
+        return [[(float(x), float(y)) for x, y in loop] for loop in loops]
 
     def match(self, step: str) -> dict[str, float]:
         """What would fit a step's piece to its surroundings, by parameter; nothing where that cannot be said."""
@@ -223,6 +253,9 @@ class Pieced(Altered):
         if found is None or found[1].lender is None:
             return {}
         number, one = found
+        if one.sheet.view is not None:
+            seen = self._seen(number)
+            return {} if seen is None else seen.match(step)
         plain = replace(one.sheet, tuned=Tuned(), melt=0.0, glass=0.0, lends=0.0, opacity=1.0, blend="normal")
         return self._match(replace(one, sheet=plain, strength=1.0), number)
 
@@ -246,9 +279,22 @@ class Pieced(Altered):
         return found
 
     def standing(self, step: str) -> tuple[float, float] | None:
-        """The highest and the lowest y that a step's piece covers, photo pixels; None for one that throws no shadow."""
+        """The highest and the lowest y that a step's piece covers, as its corners are told; None for one that throws
+        no shadow."""
         found = self._of(step)
-        return None if found is None or found[1].sheet.shade is None else self._standing(found[1], found[0])
+        if found is None or found[1].sheet.shade is None:
+            return None
+        number, one = found
+        if one.sheet.view is None:
+            return self._standing(one, number)
+        seen = self._seen(number)
+        ends = None if seen is None else seen.standing(step)
+        if seen is None or ends is None:
+            return None
+        # told in the view's own pixels: the corners say how far it was moved, and by how much enlarged
+        (first, last), (top, bottom) = one.ends, seen.one.ends
+        times = (last - first) / (bottom - top)
+        return first + times * (ends[0] - top), first + times * (ends[1] - top)
 
     def contrast_of_text(self, step: str) -> float | None:
         """WCAG's ratio of a step's text to what lies under it; None for a step that is none."""
@@ -256,6 +302,9 @@ class Pieced(Altered):
         if found is None or found[1].sheet.draw is None:
             return None
         number, one = found
+        if one.sheet.view is not None:
+            seen = self._seen(number)
+            return None if seen is None else seen.contrast_of_text(step)
         level, place = self._small_place(one)
         if place.empty:
             return None
@@ -288,22 +337,49 @@ class Pieced(Altered):
                 covered = Box(0, 0, width, height).moved(part.left + x, part.top + y)
                 there, here = covered.relative_to(box), covered.relative_to(place)
                 target, own_share = pixels[there.rows, there.columns], share[here.rows, here.columns]
-                self._lay_part(one, number, target, own_share, level, covered)
+                _lay_over(target, self._colours(one, number, target, level, covered), own_share)
 
-    def _lay_part(self, one: Lying, number: int, target: Window, share: Alpha, level: int, place: Box) -> None:
-        """Lay what lies at a place onto what is below it there, by the share that it covers."""
+    def _colours(self, one: Lying, number: int, onto: Window | None, level: int, place: Box) -> Window:
+        """What is seen at a place where a sheet covers wholly what is below it; which is read where it is not given."""
         plain = self._plain(one, level, place) if one.plain else None
         if plain is not None:
-            _lay_over(target, plain, share)
-            return
+            return plain
+        if onto is None:
+            onto = self._covered_by(widened(self._below.read(level, place)), level, place, number)
         own = self._own(one, number, level, place)
         if one.sheet.melt:
             own = own + np.float32(one.sheet.melt) * self._melting(one, number, level, place)
-        below = target.astype(np.float32) / _TOP
+        below = onto.astype(np.float32) / _TOP
         if one.sheet.glass:
             own = own + np.float32(one.sheet.glass) * (blended(below, np.clip(own, 0, 1), "screen") - own)
         mixed = own if one.sheet.blend == "normal" else blended(below, np.clip(own, 0, 1), one.sheet.blend)
-        _lay_over(target, np.clip(mixed * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16), share)
+        return np.asarray(np.clip(mixed * _TOP + np.float32(0.5), 0, _TOP), np.uint16)
+
+    # ------------------------------------------------------------------------------------- one that lies in a view
+
+    def _seen(self, number: int) -> _InView | None:
+        """What is seen in the view that a sheet lies in, as far as it can change that, with the sheet on it."""
+        if number not in self._views:
+            one = self._lying[number]
+            found = None if one.sheet.view is None else one.seen(one.sheet.view, self.size)
+            self._views[number] = None
+            if found is not None:
+                chart, there = found
+                lower = Pieced(self._below, self._name, self._lying[:number], self._cache, fine=self._fine)
+                view = SeenThrough(lower if number else self._below, chart)
+                self._views[number] = _InView(view, self._name, there, self._cache, fine=self._fine)
+        return self._views[number]
+
+    def _lay_through(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
+        """Lay a sheet onto what is seen in its view, and bring that back to the flat picture."""
+        seen = self._seen(number)
+        if seen is None:
+            return
+        for way in seen.view.ways(level, box):
+            inside = way.flat.relative_to(box)
+            seen.lay_back(way, pixels[inside.rows, inside.columns], level, one.within)
+
+    # ------------------------------------------------------------------------------------- what all are laid by
 
     def _share(self, one: Lying, level: int, place: Box) -> Alpha:
         """How far a sheet covers pixels of a level, 0-1."""
@@ -474,6 +550,17 @@ class Pieced(Altered):
 
     def _lend(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
         """The photo beside a sheet in the colour of the sheet's light."""
+        gains = self._lent(one, number) ** (one.sheet.lends * one.strength)
+        beside = (1 - self._flat_share(one, number, level, box))[..., None]
+        lit = _relit(pixels, gains.astype(np.float32), self.space)
+        laid = pixels + beside * (lit * _TOP - pixels)
+        np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
+
+    def _lent(self, one: Lying, number: int) -> NDArray[np.float64]:
+        """Factors of the photo's own linear light that bring what a sheet covers to the sheet's, mostly in colour."""
+        if one.sheet.view is not None:
+            seen = self._seen(number)
+            return np.ones(3) if seen is None else seen._lent(seen.one, 0)
 
         def make() -> NDArray[np.float64]:
             small, where = self._small_place(one)
@@ -491,16 +578,49 @@ class Pieced(Altered):
             brightness = float(np.dot(LUMINANCE, means[1]) / max(np.dot(LUMINANCE, means[0]), 1e-3))
             return np.asarray(gains / brightness * brightness**_LENT_BRIGHTNESS)
 
-        gains = self._kept("light lent", number, make) ** (one.sheet.lends * one.strength)
-        place = one.reach(level, box)
-        share = np.zeros(pixels.shape[:2], np.float32)
-        if not place.empty:
-            inside = place.relative_to(box)
-            share[inside.rows, inside.columns] = self._share(one, level, place)
-        lit = _relit(pixels, gains.astype(np.float32), self.space)
-        beside = (1 - share)[..., None]
-        laid = pixels + beside * (lit * _TOP - pixels)
-        np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
+        return np.asarray(self._kept("light lent", number, make))
+
+    def _flat_share(self, one: Lying, number: int, level: int, box: Box) -> Alpha:
+        """How far a sheet covers pixels of a level of the flat picture, wherever it lies, 0-1."""
+        share = np.zeros((box.height, box.width), np.float32)
+        if one.sheet.view is None:
+            place = one.reach(level, box)
+            if not place.empty:
+                inside = place.relative_to(box)
+                share[inside.rows, inside.columns] = self._share(one, level, place)
+            return share
+        seen = self._seen(number)
+        if seen is None:
+            return share
+        for way in seen.view.ways(level, box):
+            inside = way.flat.relative_to(box)
+            share[inside.rows, inside.columns] = way.share(seen._share(seen.one, level, way.place))
+        return share
+
+
+class _InView(Pieced):
+    """A view into a flat panorama with one sheet on it."""
+
+    def __init__(self, view: SeenThrough, name: str, one: Lying, cache: ByteCache, *, fine: bool) -> None:
+        super().__init__(view, name, [one], cache, fine=fine)
+        self.view, self.one = view, one
+
+    def lay_back(self, way: Way, target: Window, level: int, within: Within | None) -> None:
+        """The sheet on the flat picture's pixels, and what it throws there, in place."""
+        one, onto = self.one, None
+        if one.sheet.shade is not None:
+            lit = self.view.read(level, way.place)
+            onto = lit.copy()
+            self._darken(one, 0, onto, level, way.place)
+            change = onto.astype(np.float32) - lit.astype(np.float32)
+            target[:] = rounded(target + way.change(change), np.uint16)
+        share = self._share(one, level, way.place)
+        if not share.any():
+            return
+        laid = way.share(share)
+        if within is not None:
+            laid *= within(from_level(level, way.flat.left, way.flat.top), (way.flat.width, way.flat.height))
+        _lay_over(target, way.colours(self._colours(one, 0, onto, level, way.place)), laid)
 
 
 def _fitted(values: Values, tuned: Tuned, middle: float) -> Values:

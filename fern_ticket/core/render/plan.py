@@ -135,12 +135,20 @@ class Placing:
     def sheets(self, size_of: SizeOf) -> list[Sheet]:
         """What it lays, the lowest first; worked out once, as the pictures that it names keep their sizes."""
         if not self._sheets:
-            laid, chart = self.operation.sheets(self.params, size_of), self.step.chart
+            chart, view = self.step.chart, view_of(self.step)
+            onto = size_of("") if view is None else view.size
+            laid = self.operation.sheets(self.params, size_of, onto)
             if isinstance(chart, CornersChart):
-                plane = plane_in(chart, size_of(""))
+                plane = plane_in(chart, onto)
                 laid = [sheet.tilted(chart.key(), plane) for sheet in laid]
-            self._sheets.extend(laid)
+            self._sheets.extend(laid if view is None else [sheet.seen_in(view) for sheet in laid])
         return self._sheets
+
+
+def view_of(step: Step) -> ViewChart | None:
+    """The view into a panorama that a step works in, be it in a plane of the scene there; None for the flat picture."""
+    chart = step.chart
+    return chart if isinstance(chart, ViewChart) else chart.view if isinstance(chart, CornersChart) else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -258,10 +266,6 @@ def _held(steps: Sequence[Step], what: str) -> list[Lighting]:
 
 def _placing(step: Step, operation: PieceOperation[Parameters], params: Parameters, _: object) -> list[Planned]:
     _held(operation.holds(params), "a piece")
-    if isinstance(step.chart, ViewChart) or (isinstance(step.chart, CornersChart) and step.chart.view is not None):
-        raise LedgerError(
-            f"{operation.title} does not lie in a view into a panorama.", "Lay it on the flat picture, by four corners."
-        )
     return [Placing(step, operation, params)]
 
 

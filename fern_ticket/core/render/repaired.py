@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import struct
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Protocol, TypeVar
+from types import MappingProxyType
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -122,16 +123,6 @@ class _Tile:
         return cls(laid, pixels) if of == name else None
 
 
-class Below(Protocol):
-    """What repairs above the pieces are made on: the repaired photo with pieces laid on it."""
-
-    @property
-    def below(self) -> Repaired: ...
-
-    @property
-    def laid(self) -> dict[str, Box]: ...
-
-
 class Repaired:
     """Evaluates repairs lazily, each once, as patches at full size; lower levels are halved from the level above.
 
@@ -149,11 +140,12 @@ class Repaired:
         *,
         background: bool = False,
         shelf: Shelf | None = None,
-        below: Below | None = None,
+        under: Repaired | None = None,
+        on_it: Mapping[str, Box] = MappingProxyType({}),
     ) -> None:
         self._source = source
-        self._under = None if below is None else below.below
-        self._on_it: dict[str, Box] = {} if below is None else below.laid
+        self._under = under
+        self._on_it = on_it
         self._name = name
         self._cache = cache
         self._shelf = shelf

@@ -80,7 +80,7 @@ async def stand(photo: UUID, shared: SharedState, _: SignedIn) -> StandView:
     def work(opened: OpenedPhoto, sphere: Sphere) -> StandView:
         picture = _repaired(opened)
         look, loops = stand_in(_through(picture), picture.repaired.size, sphere)
-        said = (sphere.width, sphere.height, sphere.left, sphere.top)
+        said = (round(sphere.width), round(sphere.height), sphere.left, sphere.top)
         view = ViewChart(pitch=-90, field=look.field, size=(look.width, look.height), sphere=said)
         return StandView(view=view, loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
 
@@ -118,12 +118,9 @@ async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y:
             seen = picture.developed(level, level_box(picture.repaired.size, level))
             found = plane_at(np.asarray(seen, np.uint8), (x / scale, y / scale))
             return PlaneView(corners=found and [(round(a * scale, 1), round(b * scale, 1)) for a, b in found])
-        heading, pitch = angles_towards(sphere, x, y)
-        side = min(2400, round(_LINES_FIELD * sphere.width / 360))
-        said = (sphere.width, sphere.height, sphere.left, sphere.top)
-        view = ViewChart(heading=heading, pitch=pitch, field=_LINES_FIELD, size=(side, side), sphere=said)
+        view = view_towards(sphere, x, y)
         seen = _through(picture)(view.chart(picture.repaired.size))
-        found = plane_at(np.asarray(seen, np.uint8), (side / 2, side / 2))
+        found = plane_at(np.asarray(seen, np.uint8), (view.size[0] / 2, view.size[1] / 2))
         return PlaneView(corners=found and [(round(a, 1), round(b, 1)) for a, b in found], view=view)
 
     return await asyncio.to_thread(work)
@@ -168,6 +165,14 @@ async def _of_panorama(photo: UUID, shared: SharedState, work: Callable[[OpenedP
     if sphere is None:
         raise FernError("This photo is no panorama.", "A panorama is 2:1, or says in its data what it shows.")
     return await asyncio.to_thread(work, opened, sphere)
+
+
+def view_towards(sphere: Sphere, x: float, y: float) -> ViewChart:
+    """A view with a place of a panorama in its middle, as fine as that: lines are looked for in it."""
+    heading, pitch = angles_towards(sphere, x, y)
+    side = min(2400, round(_LINES_FIELD * sphere.width / 360))
+    said = (round(sphere.width), round(sphere.height), sphere.left, sphere.top)
+    return ViewChart(heading=heading, pitch=pitch, field=_LINES_FIELD, size=(side, side), sphere=said)
 
 
 def _repaired(opened: OpenedPhoto) -> LedgerPicture:

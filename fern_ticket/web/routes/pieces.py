@@ -10,6 +10,7 @@ from uuid import UUID
 from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
+from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.operations import station_of
 from fern_ticket.core.pieces.edge_finding import Edge
 from fern_ticket.core.pieces.placing import Corners
@@ -18,6 +19,7 @@ from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
+from fern_ticket.web.routes.around import view_towards
 
 router = APIRouter(prefix="/api/photos/{photo}", tags=["pieces"])
 
@@ -27,13 +29,15 @@ Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
 class LyingView(BaseModel):
     """Where a piece lies: its own corners clockwise from the upper left, photo pixels; its own width and height; for
     text, WCAG's contrast ratio to what lies under it; for what throws a shadow, its highest and its lowest y; for what
-    lies in a plane of the scene, places in that to photo places, a map by rows."""
+    lies in a plane of the scene, places in that to photo places, a map by rows; for what lies in a view into a
+    panorama, that view, whose pixels all the places then are."""
 
     corners: Corners
     size: tuple[int, int]
     contrast: float | None = None
     stands: tuple[float, float] | None = None
     plane: tuple[float, ...] | None = None
+    view: ViewChart | None = None
 
 
 class MatchView(BaseModel):
@@ -50,11 +54,12 @@ class OutlineView(BaseModel):
 
 
 class CornersView(BaseModel):
-    """Four corners, clockwise from the upper left, photo pixels; null where nothing of four sides goes around. How wide
-    the edges along them rise, pixels."""
+    """Four corners, clockwise from the upper left, photo pixels, or those of the view into a panorama that they were
+    looked for in; null where nothing of four sides goes around. How wide the edges along them rise, pixels."""
 
     corners: Corners | None
     soft: float
+    view: ViewChart | None = None
 
 
 class EdgesView(BaseModel):
@@ -76,7 +81,8 @@ async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Lyi
         if pieced is None or sheet is None:
             raise HTTPException(404, "There is no such piece in the photo's ledger.")
         contrast, stands = pieced.contrast_of_text(step), pieced.standing(step)
-        return LyingView(corners=sheet.corners, size=sheet.size, contrast=contrast, stands=stands, plane=sheet.plane)
+        told = {"contrast": contrast, "stands": stands, "plane": sheet.plane, "view": sheet.view}
+        return LyingView.model_validate({"corners": sheet.corners, "size": sheet.size, **told})
 
     return await asyncio.to_thread(work)
 
@@ -127,8 +133,11 @@ async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, 
 
     def work() -> CornersView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
-        found = picture.corners_at((x, y))
-        return CornersView(corners=None, soft=1) if found is None else CornersView(corners=found[0], soft=found[1])
+        sphere = opened.row.sphere
+        view = None if sphere is None else view_towards(sphere, x, y)
+        found = picture.corners_at((x, y) if view is None else (view.size[0] / 2, view.size[1] / 2), view)
+        corners, soft = found or (None, 1)
+        return CornersView(corners=corners, soft=soft, view=view)
 
     return await asyncio.to_thread(work)
 

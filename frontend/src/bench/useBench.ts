@@ -48,7 +48,7 @@ export function useBench(photo: string) {
   const clean = useClean({ ledger, tools, decks, view, planes })
   const places = usePlaces({ ledger, tools, view, tip: () => clean.brush.size ?? 1, sayError })
   const areas = useAreas({ decks, ledger, tools, clean, view, sayError })
-  const pieces = usePieces({ decks, ledger, tools, areas, planes, sayError })
+  const pieces = usePieces({ decks, ledger, tools, areas, planes, view, sayError })
   const painting = usePainting({ decks, tools, view, clean })
   const round = useRound({ ledger, measureAgain: frames.measureAgain, sayError })
 

@@ -76,7 +76,7 @@ const skies = computed(() => [
 const ON_PHOTO = 'photo'
 const NEW = 'new'
 const lies = computed(() => [
-  { id: ON_PHOTO, title: 'the photo' },
+  { id: ON_PHOTO, title: pieces.seenIn ? 'its view' : 'the photo' },
   ...pieces.planes,
   { id: NEW, title: 'a plane to set…' },
 ])

@@ -137,7 +137,7 @@ function open(steps: Step[] = [], taken: string | null = null) {
       },
     })
     const areas = useAreas({ decks: all.decks, ledger, tools: all.tools, clean: all.clean, view: all.view, sayError })
-    return { ...all, areas, pieces: usePieces({ decks: all.decks, ledger, tools: all.tools, areas, planes: all.planes, sayError }) }
+    return { ...all, areas, pieces: usePieces({ decks: all.decks, ledger, tools: all.tools, areas, planes: all.planes, view: all.view, sayError }) }
   })
   made.tools.station = 'pieces'
   made.tools.selected = taken
@@ -156,6 +156,36 @@ beforeEach(() => {
 })
 
 describe('pieces', () => {
+  it('lie in the view that is looked through, and are told in its pixels', async () => {
+    const view = { kind: 'view', heading: 10, pitch: -20, roll: 0, field: 90, size: [1000, 600], sphere: [4000, 2000, 0, 0] }
+    const text = { id: 'text', op: 'text', chart: view, params: { text: 'Quay', at: [500, 300] } } as unknown as Step
+    answering({ ...LIES, 'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, view }) })
+    const made = open([text], 'text')
+    await vi.waitFor(() => expect(made.pieces.seenIn).toEqual(view))
+    const { toSource, ofSource } = made.pieces.ways
+    const [x, y] = toSource([500, 300])
+    // ten degrees to the right of the middle, twenty below it
+    expect([x, y]).toEqual([expect.closeTo(2000 + 4000 / 36, 3), expect.closeTo(1000 + 2000 / 9, 3)])
+    expect(ofSource([x, y])).toEqual([expect.closeTo(500, 6), expect.closeTo(300, 6)])
+    // nothing of the flat picture's edges is snapped to there
+    expect(made.pieces.onto).toEqual({ size: [1000, 600], edges: [], horizon: null })
+  })
+
+  it('change the pixels that they are told in with the plane that they lie in', async () => {
+    const view = { kind: 'view', heading: 0, pitch: 0, roll: 0, field: 90, size: [1000, 600], sphere: [4000, 2000, 0, 0] }
+    const wall = { id: 'wall', op: 'plane', params: { name: 'Wall', corners: [], view: { ...view, heading: 30 } } } as unknown as Step
+    const text = { id: 'text', op: 'text', chart: view, params: { text: 'Quay', at: [500, 300] } } as unknown as Step
+    answering({ ...LIES, 'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, view }) })
+    const made = open([wall, text], 'text')
+    await vi.waitFor(() => expect(made.pieces.seenIn).toEqual(view))
+    await made.pieces.lieIn('wall')
+    const laid = put(made)
+    expect(laid).toMatchObject({ chart: { kind: 'plane', step: 'wall' } })
+    // thirty degrees to the left of the middle of that view: half of it is 500 px, or 45 degrees
+    const [x, y] = (laid?.params as { at: [number, number] }).at
+    expect([x, y]).toEqual([expect.closeTo(500 - 500 * Math.tan(Math.PI / 6), 1), expect.closeTo(300, 1)])
+  })
+
   it('are laid of the ticket, cut of the photo, and written, and taken up', async () => {
     const made = open()
     await nextTick()

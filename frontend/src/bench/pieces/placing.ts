@@ -1,6 +1,7 @@
 import type { Step } from '../../api/client'
 import type { Cast } from '../areas/cast'
 import { apply, between, inverse, type PlaneMap, type Point } from '../picture/geometry'
+import type { ViewSpec } from '../picture/sphere'
 
 /** Corners of a piece in the photo, clockwise from the upper left as they are in the piece; photo pixels. */
 export type Four = [Point, Point, Point, Point]
@@ -11,6 +12,8 @@ export interface Lying {
   stands?: [number, number] | null
   /** Of the scene, that it lies in: places in it to photo places. */
   plane?: number[] | null
+  /** Into a panorama, that it lies in: all places are that view's then. */
+  view?: ViewSpec | null
 }
 
 interface Placed {

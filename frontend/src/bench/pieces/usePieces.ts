@@ -10,6 +10,8 @@ import { apply, between, inverse, quadMap, type Point } from '../picture/geometr
 import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
+import type { ViewRoom } from '../rooms/useView'
+import type { ViewSpec } from '../picture/sphere'
 import { lyingNow, middleOf, withParams, type Four, type Lying } from './placing'
 import type { Edge, Onto } from './snapping'
 
@@ -19,9 +21,13 @@ interface Around {
   tools: ToolsRoom
   areas: AreasRoom
   planes: PlanesRoom
+  view: ViewRoom
   sayError: (error: unknown) => void
 }
 type Picture = { picture: string; title: string; size: [number, number]; photo?: string }
+
+/** What is laid, and the view that it is laid in; null for the flat picture. */
+interface Laid { op?: string; chart?: ViewSpec | null }
 
 /** A band in which the edge is found, photo pixels: wide for hair; a sky is told by its colour from leaf to leaf already. */
 const BANDS = { subject: 24, sky: 8 }
@@ -29,7 +35,7 @@ const BANDS = { subject: 24, sky: 8 }
 const finely = (shape: { kind: 'sky' } | { kind: 'subject'; around?: Point[] }) => ({ parts: [{ shape }], fine: { band: BANDS[shape.kind] } })
 
 /** The piece that is taken up: where it lies, what is laid next, what would fit it. */
-export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayError }: Around) {
+export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view, sayError }: Around) {
   const trying = tryingWith(sayError)
   const piece = computed<Step | null>(() => {
     const step = ledger.byId(tools.selected)
@@ -60,6 +66,13 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
   const lying = computed(() => (told.value && told.value.step.id === current.value?.id ? told.value.lying : null))
   const four = computed<Four | null>(() => (told.value && lying.value && current.value ? lyingNow(told.value.step, told.value.lying, current.value) : null))
 
+  /** The view into a panorama that the piece lies in; none for one on the flat picture. */
+  const seenIn = computed<ViewSpec | null>(() => lying.value?.view ?? null)
+  /** Between places of the stage, of the photo, and those that the piece's are counted in. */
+  const ways = computed(() => view.drawnIn(seenIn.value))
+  /** Stage pixels for one of those, where the piece lies. */
+  const scale = computed(() => view.scaleIn(seenIn.value, four.value ? middleOf(four.value) : [0, 0]))
+
   const photo = computed<Picture>(() => {
     const own = ledger.page?.photo
     return { picture: '', title: own?.title ?? '', size: [own?.width ?? 1, own?.height ?? 1] }
@@ -72,8 +85,9 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
   )
   const skies = computed<Picture[]>(() => (decks.all?.skies ?? []).map((one) => ({ picture: one.name, title: one.title, size: one.size as [number, number] })))
 
-  async function lay(summary: string, params: Record<string, unknown>, op = 'piece') {
-    const step: Step = { id: newId(), op, params, enabled: true, strength: 1 }
+  /** On the flat picture, or in the view that is looked through where nothing else is said. */
+  async function lay(summary: string, params: Record<string, unknown>, { op = 'piece', chart = view.spec }: Laid = {}) {
+    const step: Step = { id: newId(), op, params, ...(chart ? { chart } : {}), enabled: true, strength: 1 }
     const saved = await ledger.putStep(summary, step)
     if (saved) tools.selected = step.id ?? null
     tools.tool = 'look'
@@ -88,8 +102,8 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
     taken(await api.GET('/api/photos/{photo}/edges', { params: { path: { photo } } })) as Schemas['EdgesView'],
   )
   const edges = shallowRef<Schemas['EdgesView'] | null>(null)
-  /** What the piece is brought onto while it is moved. */
-  const onto = computed<Onto>(() => ({
+  /** What the piece is brought onto while it is moved: edges are those of the flat picture. */
+  const onto = computed<Onto>(() => (seenIn.value ? { size: seenIn.value.size as [number, number], edges: [], horizon: null } : {
     size: photo.value.size, edges: (edges.value?.edges ?? []) as Edge[], horizon: edges.value?.horizon ?? null,
   }))
   watch(
@@ -110,7 +124,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
     const scale = Math.max((1.12 * width) / size[0], (1.05 * at[1]) / (horizon * size[1]))
     const within = finely({ kind: 'sky' })
     const place = { scale: Number(scale.toPrecision(5)), at, horizon: Number(horizon.toFixed(3)) }
-    await lay('Another sky', { picture, title: `sky · ${title}`, ...place, within, lends: 20 })
+    await lay('Another sky', { picture, title: `sky · ${title}`, ...place, within, lends: 20 }, { chart: null })
   }
   /** A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. */
   async function cut(around: Point[]) {
@@ -121,7 +135,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
     const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
     if (left >= right || top >= bottom) return
     const at = [(left + right) / 2, (top + bottom) / 2]
-    await lay('Cut a piece', { picture: '', title: 'piece of this photo', part: [left, top, right, bottom], cover, at, scale: 1 })
+    await lay('Cut a piece', { picture: '', title: 'piece of this photo', part: [left, top, right, bottom], cover, at, scale: 1 }, { chart: null })
   }
   /** Of the piece only the thing that a loose outline on the photo goes around, with its fine edge. */
   async function trim(around: Point[]) {
@@ -169,7 +183,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
     if (!step || !right || !left || !middle) return
     await set(on ? 'Tell its horizon' : 'No horizon', on ? { horizon: 1, at: between(left, right) } : { horizon: null, at: middle })
   }
-  const write = () => lay('Write', { text: 'Text' }, 'text')
+  const write = () => lay('Write', { text: 'Text' }, { op: 'text' })
 
   /** A picture that waits to be laid into a screen, frame or sign, where one clicks. */
   const waiting = ref<Picture | null>(null)
@@ -187,8 +201,9 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
     if (!found) return
     waiting.value = null
     const params = { picture: picture.picture, title: picture.title, softened: Math.max(1, found.soft) }
-    if (found.corners) await lay('Lay into a frame', { ...params, corners: found.corners })
-    else await lay('Lay a photo in', { ...params, at: [x, y], scale: Number(((0.2 * photo.value.size[0]) / picture.size[0]).toPrecision(4)) })
+    if (found.corners) return lay('Lay into a frame', { ...params, corners: found.corners }, { chart: found.view })
+    const wide = view.spec?.size[0] ?? photo.value.size[0]
+    return lay('Lay a photo in', { ...params, at: view.handOfSource([x, y]), scale: Number(((0.2 * wide) / picture.size[0]).toPrecision(4)) })
   }
 
   /** What of the photo a piece is seen through. */
@@ -251,18 +266,28 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
     const title = `${String(step.params?.title ?? 'piece')} in water`
     // it is mirrored about what lies at its place: its horizon, or its middle
     const place = horizon === undefined ? { at: [at[0], left[1] + right[1] - at[1]] } : { at, horizon }
-    await lay('Mirror it', { ...rest, ...place, title, mirror: 'down', within: areas.copied, opacity: 0.45, lends: 0 })
+    await lay('Mirror it', { ...rest, ...place, title, mirror: 'down', within: areas.copied, opacity: 0.45, lends: 0 }, { chart: null })
   }
-  const mirrored = computed(() => Boolean(areas.copied && piece.value?.op === 'piece' && piece.value.params?.at && lying.value))
+  const mirrored = computed(() => Boolean(areas.copied && piece.value?.op === 'piece' && piece.value.params?.at && lying.value && !seenIn.value))
 
-  /** Planes of the scene that it may lie in: those that were set on the photo itself. */
-  const planes = computed(() =>
-    setPlanes.all.filter(({ step }) => !step.params?.view).map(({ step, title }) => ({ id: step.id ?? '', title })),
-  )
+  /** Planes of the scene that it may lie in. */
+  const planes = computed(() => setPlanes.all.map(({ step, title }) => ({ id: step.id ?? '', title })))
   const planeOf = computed(() => (current.value?.chart as { step?: string } | null | undefined)?.step ?? null)
   /** Laid into a plane of the scene, whose perspective it follows; none for the photo's own. */
   async function lieIn(id: string | null, step = piece.value) {
-    if (step) await put(id ? 'Lay into a plane' : 'Lay on the photo', { ...step, chart: id ? { kind: 'plane', step: id } : null })
+    if (!step) return
+    // out of a plane that was set in a view it lies in that view
+    const within = id ? setPlanes.viewOf(id) : seenIn.value
+    const chart = id ? { kind: 'plane' as const, step: id } : within
+    await put(id ? 'Lay into a plane' : 'Lay on the photo', { ...step, chart, params: { ...step.params, ...movedInto(within, step) } })
+  }
+  /** Its place told in the pixels of a view, or of the photo for none; where that does not show it, in the view's middle. */
+  function movedInto(within: ViewSpec | null, step: Step): { at?: Point } {
+    const at = step.params?.at as Point | undefined
+    if (!at || JSON.stringify(within) === JSON.stringify(seenIn.value)) return {}
+    const [x, y] = view.drawnIn(within).ofSource(ways.value.toSource(at))
+    if (Number.isFinite(x) && Number.isFinite(y)) return { at: [Math.round(10 * x) / 10, Math.round(10 * y) / 10] }
+    return within ? { at: [within.size[0] / 2, within.size[1] / 2] } : {}
   }
   /** A plane is set in Clean, and the piece then laid into it. */
   async function setPlane() {
@@ -311,7 +336,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, sayE
   }
   let halved = false
   return reactive({
-    piece, current, lying, four, onto, photo, others, skies, waiting, matching, seen, ownCut,
+    piece, current, lying, four, seenIn, ways, scale, onto, photo, others, skies, waiting, matching, seen, ownCut,
     layPhoto, laySky, cut, trim, lead, laidOf, layOf, tellHorizon,
     planes, planeOf, lieIn, setPlane,
     write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,

@@ -7,12 +7,14 @@ import { useClean } from '../clean/useClean'
 import { usePainting } from '../clean/usePainting'
 import { usePlaces } from '../clean/usePlaces'
 import { usePlanes } from '../clean/usePlanes'
+import { waysOf, type ViewSpec } from '../picture/sphere'
 import { useDecks } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { useProof } from '../rooms/useProof'
 import { useTools } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 
+const itself = <T>(point: T): T => point
 const share = (param: string, more = {}) => ruler(param, { low: 0, high: 100, times: 100, unit: '%', ...more })
 
 /** A few operations of each kind, as the server declares them. */
@@ -140,9 +142,9 @@ export function hands(steps: Step[] = []) {
   const view = reactive({
     sourceScale: 1, cursor: null, centreSource: vi.fn(), around: { on: false, sphere: null, set: vi.fn(), face: vi.fn() }, spec: undefined,
     sourceAt: (x: number, y: number) => [x, y], handAt: (x: number, y: number) => [x, y],
-    drawnIn: () => ({ toStage: <T>(point: T): T => point, toSource: <T>(point: T): T => point, ofSource: <T>(point: T): T => point }), scaleIn: () => 1,
+    drawnIn: (of?: ViewSpec | null) => ({ toStage: itself, ...(of ? waysOf(of) : { toSource: itself, ofSource: itself }) }), scaleIn: () => 1,
     ...Object.fromEntries(
-      ['stageOfSource', 'stageOfHand', 'sourceOfHand', 'handOfSource', 'sourceLine'].map((name) => [name, <T>(point: T): T => point]),
+      ['stageOfSource', 'stageOfHand', 'sourceOfHand', 'handOfSource', 'sourceLine'].map((name) => [name, itself]),
     ),
   }) as unknown as ViewRoom
   const room = ledger as unknown as LedgerRoom

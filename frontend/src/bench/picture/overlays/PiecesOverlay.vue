@@ -3,14 +3,13 @@ import { computed, ref } from 'vue'
 
 import type { Step } from '../../../api/client'
 import { fallenTo, midOf, tipOf } from '../../areas/cast'
-import { outlineOf, pathOf, simplified } from '../../clean/shapes'
-import { touchOf } from '../../clean/usePainting'
+import { outlineOf, pathOf, round, simplified } from '../../clean/shapes'
 import {
   cornerTo, horizonOf, horizonTo, inPerspective, lyingNow, movedBy, stalkOf, thrownBy, turnedTo, withParams,
 } from '../../pieces/placing'
 import { snapped, snappedPlace } from '../../pieces/snapping'
 import { theBench } from '../../useBench'
-import { between, type Point } from '../geometry'
+import { between, onStage, type Point } from '../geometry'
 import PlaceHandles, { type Handle } from './PlaceHandles.vue'
 
 /**
@@ -22,10 +21,19 @@ const { tools, view, pieces, ledger } = theBench()
 /** From its upper side to the turning handle, stage pixels. */
 const STALK = 34
 const four = computed(() => pieces.four)
-const stage = computed(() => (four.value ?? []).map(view.stageOfSource))
+/** Sides of what lies in a view bend on the flat picture: places along each. */
+const BEND = 24
+const stage = computed(() => {
+  const corners = four.value ?? []
+  if (!pieces.seenIn || view.around.on) return corners.map(pieces.ways.toStage)
+  return corners.flatMap((corner, k) => {
+    const next = corners[(k + 1) % 4] as Point
+    return Array.from({ length: BEND }, (_, along) => pieces.ways.toStage(between(corner, next, along / BEND)))
+  })
+})
 const stalk = computed(() => {
   if (!four.value || !pieces.current || inPerspective(pieces.current)) return null
-  return stalkOf(four.value, STALK / view.sourceScale)
+  return stalkOf(four.value, STALK / pieces.scale)
 })
 const plane = computed(() => pieces.lying?.plane)
 const horizon = computed(() => (pieces.current && four.value ? horizonOf(pieces.current, four.value, plane.value) : null))
@@ -37,11 +45,11 @@ const handles = computed<Handle[]>(() => {
   if (thrown.value) found.push({ name: 'shade', says: 'Where its shadow falls', at: tipOf(thrown.value) })
   return found
 })
-const lineOf = (ends: Point[] | null) => (ends ? pathOf(ends.map(view.stageOfSource)) : '')
+const lineOf = (ends: Point[] | null) => (ends ? pathOf(ends.map(pieces.ways.toStage)) : '')
 
 /** How near, stage pixels, it snaps to the photo and to edges in it; not while Alt is held. */
 const NEAR = 7
-const near = () => NEAR / view.sourceScale
+const near = () => NEAR / pieces.scale
 const SAID: Record<string, string> = { turn: 'Turn a piece', horizon: 'Move its horizon', shade: 'Turn its shadow' }
 function moved(name: string, to: Point, free: boolean): Step | null {
   const [step, corners] = [pieces.piece, four.value]
@@ -67,7 +75,9 @@ function settle(name: string, to: Point, free: boolean) {
 
 const from = ref<Point | null>(null)
 const drawn = ref<Point[]>([])
-const placeOf = (event: PointerEvent): Point => touchOf(event, view).slice(0, 2) as Point
+/** Where a hand is on the photo, and in what the piece lies in. */
+const touched = (event: PointerEvent): Point => view.sourceAt(...onStage(event))
+const placeOf = (event: PointerEvent): Point => pieces.ways.ofSource(touched(event))
 function press(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
@@ -93,7 +103,7 @@ function drop(event: PointerEvent) {
 }
 function shift(event: KeyboardEvent) {
   const step = pieces.piece
-  const far = (event.shiftKey ? 10 : 1) / view.sourceScale
+  const far = (event.shiftKey ? 10 : 1) / pieces.scale
   const ways: Record<string, Point> = { ArrowLeft: [-far, 0], ArrowRight: [far, 0], ArrowUp: [0, -far], ArrowDown: [0, far] }
   const way = ways[event.key]
   if (!way || !step) return
@@ -101,31 +111,34 @@ function shift(event: KeyboardEvent) {
   void pieces.put('Move a piece', movedBy(step, way))
 }
 
-/** What draws loosely around a thing. */
-const CUTS: Record<string, (around: Point[]) => Promise<void>> = { cut: pieces.cut, trim: pieces.trim }
 /** Diameter of the stroke that leads what a piece is cut to, stage pixels. */
 const TIP = 16
 const taking = ref(false)
-const acting = computed(() => tools.tool in CUTS || tools.tool === 'into' || tools.tool === 'lead')
+/** Tools that draw loosely around a thing, click into one, or stroke over what belongs to one. */
+const acting = computed(() => ['cut', 'trim', 'into', 'lead'].includes(tools.tool))
 function begin(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
-  drawn.value = [placeOf(event)]
+  drawn.value = [onStage(event)]
   taking.value = event.altKey
 }
 function go(event: PointerEvent) {
   const last = drawn.value[drawn.value.length - 1]
-  const at = placeOf(event)
-  if (last && Math.hypot(at[0] - last[0], at[1] - last[1]) * view.sourceScale >= 2) drawn.value = [...drawn.value, at]
+  const at = onStage(event)
+  if (last && Math.hypot(at[0] - last[0], at[1] - last[1]) >= 2) drawn.value = [...drawn.value, at]
 }
 async function end() {
-  const points = drawn.value
+  const line = drawn.value
   drawn.value = []
-  if (tools.tool === 'into' && points[0]) await pieces.layInto(points[0])
-  else if (tools.tool === 'lead') await pieces.lead(simplified(points, 1 / view.sourceScale), TIP / view.sourceScale, !taking.value)
-  else if (points.length > 6) await CUTS[tools.tool]?.(simplified(points, 1.5 / view.sourceScale))
+  const onPhoto = (points: Point[]) => points.map((point) => view.sourceAt(...point).map(round) as Point)
+  const onPiece = (points: Point[]) => onPhoto(points).map(pieces.ways.ofSource)
+  if (tools.tool === 'into' && line[0]) await pieces.layInto(view.sourceAt(...line[0]))
+  else if (tools.tool === 'lead') await pieces.lead(onPiece(simplified(line, 1)), TIP / pieces.scale, !taking.value)
+  else if (line.length > 6) {
+    const around = simplified(line, 1.5)
+    await (tools.tool === 'trim' ? pieces.trim(onPiece(around)) : pieces.cut(onPhoto(around)))
+  }
 }
-const line = computed(() => drawn.value.map(view.stageOfSource))
 </script>
 
 <template>
@@ -143,19 +156,19 @@ const line = computed(() => drawn.value.map(view.stageOfSource))
         </template>
         <template v-if="horizon"><path class="dark dotted" :d="lineOf(horizon)" /><path class="light dotted" :d="lineOf(horizon)" /></template>
       </g>
-      <PlaceHandles :handles="handles" @drag="drag" @settle="settle" />
+      <PlaceHandles :handles="handles" :within="pieces.seenIn" @drag="drag" @settle="settle" />
     </g>
     <rect
       v-if="acting" class="ground" width="100%" height="100%" @pointerdown="begin" @pointermove="go" @pointerup="end" @pointercancel="drawn = []"
     />
-    <path v-if="tools.tool === 'lead' && line.length" class="ribbon" :class="{ taking }" :d="pathOf(line)" :stroke-width="TIP" />
-    <g v-else-if="line.length" fill="none" pointer-events="none"><path class="dark" :d="outlineOf(line)" /><path class="light" :d="outlineOf(line)" /></g>
+    <path v-if="tools.tool === 'lead' && drawn.length" class="ribbon" :class="{ taking }" :d="pathOf(drawn)" :stroke-width="TIP" />
+    <g v-else-if="drawn.length" fill="none" pointer-events="none"><path class="dark" :d="outlineOf(drawn)" /><path class="light" :d="outlineOf(drawn)" /></g>
   </g>
 </template>
 
 <style scoped>
-.sheet { fill: transparent; stroke: none; cursor: move; }
-.sheet:focus-visible { outline: none; stroke: var(--fern); stroke-width: 5; }
+.sheet { fill: transparent; stroke: none; cursor: move; outline: none; }
+.sheet:focus-visible { stroke: var(--fern); stroke-width: 5; }
 .ground { fill: transparent; cursor: crosshair; }
 .ribbon { fill: none; stroke: rgb(232 229 222 / 0.55); stroke-linecap: round; stroke-linejoin: round; pointer-events: none; }
 .ribbon.taking { stroke: rgb(20 20 18 / 0.45); }

@@ -1,25 +1,30 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import { touchOf } from '../../clean/usePainting'
+import { round } from '../../clean/shapes'
 import { theBench } from '../../useBench'
-import type { Point } from '../geometry'
+import { onStage, type Point } from '../geometry'
+import type { ViewSpec } from '../sphere'
 
-/** Places of the photo that are moved by hand or by the arrow keys; with Shift ten times as far. */
+/**
+ * Places of the photo, or of a view into it, that are moved by hand or by the arrow keys; with Shift ten times as far.
+ */
 export interface Handle { name: string; says: string; at: Point; caret?: boolean }
 /** A caret like a little house, its foot on the place. */
 const CARET = 'M-6.5-13h13v8l-6.5 5-6.5-5z'
-const props = defineProps<{ handles: Handle[] }>()
-/** Under the hand, and where it was let go; source pixels. Free: not to be brought onto anything, as while Alt is held. */
+const props = defineProps<{ handles: Handle[]; within?: ViewSpec | null }>()
+/** Under the hand, and where it was let go; in the places' own pixels. Free: not to be brought onto anything, as while Alt is held. */
 const emit = defineEmits<{ drag: [name: string, to: Point, free: boolean]; settle: [name: string, to: Point, free: boolean] }>()
 
 const { view } = theBench()
 const moving = ref<string | null>(null)
-const placed = computed(() => props.handles.map((one) => ({ ...one, stage: view.stageOfSource(one.at) })))
+const ways = computed(() => view.drawnIn(props.within))
+const placed = computed(() =>
+  props.handles.map((one) => ({ ...one, stage: ways.value.toStage(one.at) })).filter(({ stage }) => stage.every(Number.isFinite)),
+)
 
 function placeOf(event: PointerEvent): Point {
-  const [x, y] = touchOf(event, view)
-  return [x, y]
+  return ways.value.ofSource(view.sourceAt(...onStage(event))).map(round) as Point
 }
 function take(event: PointerEvent, name: string) {
   if (event.button !== 0) return
@@ -35,7 +40,7 @@ function drop(event: PointerEvent, name: string) {
   emit('settle', name, placeOf(event), event.altKey)
 }
 function nudge(event: KeyboardEvent, { name, at }: Handle) {
-  const by = (event.shiftKey ? 10 : 1) / view.sourceScale
+  const by = (event.shiftKey ? 10 : 1) / view.scaleIn(props.within, at)
   const ways: Record<string, Point> = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }
   const way = ways[event.key]
   if (!way) return
