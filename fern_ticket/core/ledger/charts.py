@@ -8,8 +8,10 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Discriminator, Field
 
 from fern_ticket.core.pictures.chart import Chart, view_chart
 from fern_ticket.core.pictures.perspective import is_outline
-from fern_ticket.core.pictures.sphere import Sphere
+from fern_ticket.core.pictures.sphere import Sphere, angles_towards
 
+#: Degrees across a view in which something is looked for, and its most pixels a side.
+_SEEN, _MOST_SEEN = 80.0, 2400
 #: Twice the largest side that a picture may have: far enough for what is dragged beyond its edge.
 Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 Corner = tuple[Coordinate, Coordinate]
@@ -65,6 +67,14 @@ class ViewChart(_Chart):
     field: float = Field(default=90.0, gt=0, le=150)
     size: tuple[Annotated[int, Field(ge=16, le=8192)], Annotated[int, Field(ge=16, le=8192)]] = (1400, 1400)
     sphere: SphereSpec | None = None
+
+    @classmethod
+    def towards(cls, sphere: Sphere, place: tuple[float, float]) -> ViewChart:
+        """A square view with a place of a panorama in its middle, as fine as that, for what is looked for there."""
+        heading, pitch = angles_towards(sphere, *place)
+        side = min(_MOST_SEEN, round(_SEEN * sphere.width / 360))
+        said = (round(sphere.width), round(sphere.height), sphere.left, sphere.top)
+        return cls(heading=heading, pitch=pitch, field=_SEEN, size=(side, side), sphere=said)
 
     def chart(self, picture: tuple[int, int]) -> Chart:
         """The view into a picture of that size."""

@@ -22,7 +22,7 @@ from fern_ticket.core.panorama.uprights import uprights
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.pyramid import level_box, level_within
-from fern_ticket.core.pictures.sphere import Sphere, angles_towards
+from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.render.around import looked
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.slips.delivering import delivery_steps, written
@@ -36,8 +36,8 @@ router = APIRouter(prefix="/api/photos/{photo}/around", tags=["panoramas"])
 T = TypeVar("T")
 Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
 
-#: Long side of what lines are looked for on; and degrees across a view for that.
-_LINES_ON, _LINES_FIELD = 2000, 80.0
+#: Long side of what lines are looked for on.
+_LINES_ON = 2000
 
 
 class StandView(BaseModel):
@@ -118,7 +118,7 @@ async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y:
             seen = picture.developed(level, level_box(picture.repaired.size, level))
             found = plane_at(np.asarray(seen, np.uint8), (x / scale, y / scale))
             return PlaneView(corners=found and [(round(a * scale, 1), round(b * scale, 1)) for a, b in found])
-        view = view_towards(sphere, x, y)
+        view = ViewChart.towards(sphere, (x, y))
         seen = _through(picture)(view.chart(picture.repaired.size))
         found = plane_at(np.asarray(seen, np.uint8), (view.size[0] / 2, view.size[1] / 2))
         return PlaneView(corners=found and [(round(a, 1), round(b, 1)) for a, b in found], view=view)
@@ -165,14 +165,6 @@ async def _of_panorama(photo: UUID, shared: SharedState, work: Callable[[OpenedP
     if sphere is None:
         raise FernError("This photo is no panorama.", "A panorama is 2:1, or says in its data what it shows.")
     return await asyncio.to_thread(work, opened, sphere)
-
-
-def view_towards(sphere: Sphere, x: float, y: float) -> ViewChart:
-    """A view with a place of a panorama in its middle, as fine as that: lines are looked for in it."""
-    heading, pitch = angles_towards(sphere, x, y)
-    side = min(2400, round(_LINES_FIELD * sphere.width / 360))
-    said = (round(sphere.width), round(sphere.height), sphere.left, sphere.top)
-    return ViewChart(heading=heading, pitch=pitch, field=_LINES_FIELD, size=(side, side), sphere=said)
 
 
 def _repaired(opened: OpenedPhoto) -> LedgerPicture:

@@ -19,7 +19,6 @@ from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import SignedIn
-from fern_ticket.web.routes.around import view_towards
 
 router = APIRouter(prefix="/api/photos/{photo}", tags=["pieces"])
 
@@ -134,7 +133,7 @@ async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, 
     def work() -> CornersView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
         sphere = opened.row.sphere
-        view = None if sphere is None else view_towards(sphere, x, y)
+        view = None if sphere is None else ViewChart.towards(sphere, (x, y))
         found = picture.corners_at((x, y) if view is None else (view.size[0] / 2, view.size[1] / 2), view)
         corners, soft = found or (None, 1)
         return CornersView(corners=corners, soft=soft, view=view)
