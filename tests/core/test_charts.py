@@ -222,7 +222,7 @@ def test_charts_that_make_no_sense_are_refused_in_words(chart, said):
 
 def test_what_works_on_the_photo_itself_refuses_a_plane(scene):
     with pytest.raises(LedgerError, match="works on the photo itself"):
-        result(scene[1], [{"op": "relocate", "mask": square_mask(), "chart": {"corners": CORNERS}}])
+        result(scene[1], [{"op": "faces", "chart": {"corners": CORNERS}}])
 
 
 def test_a_place_that_the_plane_does_not_show_is_refused(scene):
@@ -336,3 +336,29 @@ def test_a_repair_in_a_view_is_written_back_to_the_flat_picture(heading, pitch):
     assert np.array_equal(out[~covered], spoiled[~covered])
     magenta = (out[..., 0] > 250) & (out[..., 1] < 5) & (out[..., 2] > 250)
     assert magenta.sum() < 0.35 * covered.sum()
+
+
+@pytest.mark.parametrize(("heading", "pitch"), [(0, -20), (180, 0), (60, -90)])
+def test_a_thing_is_moved_in_the_view_that_it_is_seen_in_over_the_seam_and_at_the_pole_too(heading, pitch):
+    width, size = 1024, (300, 240)
+    chart = view_chart(heading, pitch, 90, size, (width, width // 2))
+    flat = np.full((width // 2, width, 3), (120, 140, 110), np.uint8)
+    x, y = chart.from_source(*np.meshgrid(np.arange(width) + 0.5, np.arange(width // 2) + 0.5))
+    disc = np.hypot(x - 110, y - 120) < 24
+    flat[disc] = (200, 60, 40)
+    ring = [(110 + 36 * math.cos(t), 120 + 36 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 33)[:-1]]
+    sphere = [width, width // 2, 0, 0]
+    view = {"heading": heading, "pitch": pitch, "field": 90, "size": list(size), "sphere": sphere}
+    began, ends = (chart.to_source(np.array(ring[0][0] + by), np.array(ring[0][1])) for by in (0, 90))
+    dx, dy = (ends - began).tolist()
+    mask = {"kind": "outline", "points": ring, "view": view}
+    step = {"op": "relocate", "mask": mask, "chart": view, "params": {"dx": dx, "dy": dy}}
+    picture = LedgerPicture(pictures.source(flat), "t", read_steps([step]), ByteCache(1 << 27))
+    out = picture.deliver(np.uint8)
+    seen = chart.read(lambda box: out[box.rows, box.columns], chart.whole)
+    across, below = np.meshgrid(np.arange(size[0]) + 0.5, np.arange(size[1]) + 0.5)
+    new, old = np.hypot(across - 200, below - 120), np.hypot(across - 110, below - 120)
+    assert np.abs(seen[new < 20] - (200, 60, 40)).max() < 12
+    assert np.abs(seen[old < 30] - (120, 140, 110)).max() < 12
+    beside = ~(np.minimum(np.hypot(x - 110, y - 120), np.hypot(x - 200, y - 120)) < 45)
+    assert np.array_equal(out[beside], flat[beside])

@@ -56,6 +56,11 @@ class ChartedPlace:
     def starts(self) -> list[Point]:
         return [self.point(start) for start in self.place.starts]
 
+    @property
+    def begins(self) -> Point | None:
+        begun = self.place.begins
+        return None if begun is None else self.point(begun)
+
     def point(self, point: Point) -> Point:
         x, y = self.chart.from_source(np.array(point[0], np.float64), np.array(point[1], np.float64))
         return float(np.nan_to_num(x, nan=0.0)), float(np.nan_to_num(y, nan=0.0))
@@ -160,7 +165,7 @@ def _followed(line: tuple[Point, ...]) -> tuple[NDArray[np.float64], NDArray[np.
 
 
 def brought_back(
-    patch: Patch, place: Place, ground: Ground, charted: Ground, chart: Chart, firm: float
+    patch: Patch, place: Place | None, ground: Ground, charted: Ground, chart: Chart, firm: float
 ) -> list[Difference]:
     """What a repair made in its chart, as changes of the picture: one for each box that it lies on.
 
@@ -169,7 +174,8 @@ def brought_back(
     patch
         In the chart.
     place
-        Where in the picture it was asked for; its coverage is the picture's own, whatever the chart's resolution.
+        Where in the picture it was asked for; its coverage is the picture's own, whatever the chart's resolution. None
+        where it may lie beside that: then it covers what the patch does.
     ground, charted
         What was there, in the picture and in the chart.
     firm
@@ -187,12 +193,15 @@ def brought_back(
     found = []
     # at a pole of a panorama a small place is as wide as all of it
     for target in (part for box in chart.footprint(patch.box) for part in box.blocks(_PART, max(1, box.height))):
-        cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
+        laid = np.minimum(chart.written_back(covered[..., None], box, target, smooth=True)[..., 0], np.float32(1))
+        if place is None:
+            cover = laid
+        else:
+            cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
+            # a repair may lie firmer than painted where what was there would shine through
+            cover = np.where(cover > 0, np.maximum(cover, laid), np.float32(0))
         if not cover.any():
             continue
-        # a repair may lie firmer than painted where what was there would shine through
-        laid = chart.written_back(covered[..., None], box, target, smooth=True)[..., 0]
-        cover = np.where(cover > 0, np.maximum(cover, np.minimum(laid, np.float32(1))), np.float32(0))
         below = ground.read(target)
         unit = np.float32(1 / 257 if below.dtype == np.uint8 else 1)
         there = chart.written_back((covered > 0).astype(np.float32)[..., None], box, target, smooth=True)[..., 0]

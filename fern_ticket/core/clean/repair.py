@@ -186,6 +186,8 @@ class CleanOperation(Operation[P]):
         `(params)` to places that are repaired as steps of their own, for a step that stands for many.
     limit
         `(params, mask)` to what it sets to the repairs after it.
+    beside
+        Whether what it makes may lie beside its mask, by an offset `dx`, `dy` among its parameters.
     everywhere
         Whether it needs no mask: it has its places in its parameters.
     slow
@@ -210,6 +212,7 @@ class CleanOperation(Operation[P]):
     settle: Callable[[Any, Any, Ground], tuple[Any, Mask | None]] | None = None
     parts: Callable[[Any], Sequence[Part]] | None = None
     limit: Callable[[Any, Mask | None], Limits] | None = None
+    beside: bool = False
     everywhere: bool = False
     slow: bool = False
     firmness: float = 1.0

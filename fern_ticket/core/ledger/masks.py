@@ -47,6 +47,10 @@ class Place(Protocol):
     def starts(self) -> list[Point]:
         """Where each stroke began; none for what was not painted."""
 
+    @property
+    def begins(self) -> Point | None:
+        """Where a hand began to draw it; None for what no hand drew."""
+
     def box(self, size: tuple[int, int]) -> Box:
         """What it can cover inside a picture of `size` (width, height); may be empty."""
 
@@ -58,8 +62,8 @@ class Place(Protocol):
 
 
 def anchor(place: Place, size: tuple[int, int]) -> Point:
-    """The point that offsets are counted from: where the first stroke began, else the middle of the place."""
-    return place.starts[0] if place.starts else place.box(size).middle
+    """The point that offsets are counted from: where it was begun to be drawn, else the middle of the place."""
+    return place.begins or place.box(size).middle
 
 
 class Copied(BaseModel):
@@ -161,6 +165,11 @@ class Drawn(Copied):
     def starts(self) -> list[Point]:
         """Where each stroke began, source pixels; none for what was not painted."""
         return []
+
+    @property
+    def begins(self) -> Point | None:
+        """Where a hand began to draw it, source pixels."""
+        return self.starts[0] if self.starts else None
 
     @property
     def extent(self) -> Box:
@@ -287,6 +296,10 @@ class OutlineMask(Drawn):
     def loops(self) -> list[Loop]:
         return [self.points, *self.others]
 
+    @property
+    def begins(self) -> Point | None:
+        return self.on_picture(list(self.points[:1]))[0]
+
     def scaled(self, by: float) -> Self:
         if by == 1:
             return self
@@ -335,6 +348,10 @@ class BitmapMask(BaseModel):
     @property
     def starts(self) -> list[Point]:
         return []
+
+    @property
+    def begins(self) -> Point | None:
+        return None
 
     def load(self, folder: Path) -> None:
         """Read the file, found next to the steps.

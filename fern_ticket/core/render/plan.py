@@ -74,15 +74,20 @@ class Repair:
     @cached_property
     def box(self) -> Box:
         """The source pixels that it can change, or that it limits; may be empty."""
-        return self.operation.covers(self.params, self.mask, self.size)
+        if not self.operation.beside or self.chart is None:
+            return self.operation.covers(self.params, self.mask, self.size)
+        params, place = self.charted
+        own = self.operation.covers(params, place, self.chart.size)
+        return NOWHERE if own.empty else seen_through(self.chart, own)
 
     @cached_property
     def chart(self) -> Chart | None:
         """The plane that it works in, if that is not the picture's own."""
         spec = self.spec
-        if spec is None or isinstance(spec, PlaneChart) or self.mask is None or self.box.empty:
+        if spec is None or isinstance(spec, PlaneChart) or self.mask is None:
             return None
-        return chart_of(spec, self.size, self.box)
+        place = self.mask.box(self.size) if self.operation.beside else self.box
+        return None if place.empty else chart_of(spec, self.size, place)
 
     @cached_property
     def charted(self) -> tuple[Parameters, Place]:
@@ -90,9 +95,13 @@ class Repair:
         assert self.chart is not None
         assert self.mask is not None
         params, source = self.params, getattr(self.params, "source", None)
+        begun = anchor(self.mask, self.size)
         if isinstance(source, Offset):
-            dx, dy = offset_into(self.chart, (source.dx, source.dy), anchor(self.mask, self.size))
+            dx, dy = offset_into(self.chart, (source.dx, source.dy), begun)
             params = params.model_copy(update={"source": Offset(dx=dx, dy=dy)})
+        elif self.operation.beside:
+            dx, dy = offset_into(self.chart, (params.dx, params.dy), begun)  # type: ignore[attr-defined]
+            params = params.model_copy(update={"dx": dx, "dy": dy})
         place = ChartedPlace(self.mask, self.chart)
         # what was drawn in the same view stays what was drawn, with its strokes
         return params, place if place.straight is None else place.straight

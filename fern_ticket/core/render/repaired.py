@@ -388,7 +388,8 @@ class Repaired:
             return Patches((repair(own.params, own.mask, ground),))
         assert own.mask is not None
         params, where = own.charted
-        mask, chart, firm = own.mask, own.chart, own.operation.firmness
+        chart, firm = own.chart, own.operation.firmness
+        mask = None if own.operation.beside else own.mask
         charted = charted_ground(ground, chart, own.reads)
 
         def back(patch: Patch) -> Patches:
