@@ -28,6 +28,7 @@ from fern_ticket.core.pictures.preparing import prepare
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource, TiledSource
 from fern_ticket.core.pictures.sphere import Sphere, turned_by
+from fern_ticket.core.pieces.matching import light_of
 from fern_ticket.core.render.around import FlatTurned, Look, looked
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import SMALL_MOVING, LedgerPicture
@@ -117,8 +118,40 @@ def _stand() -> Iterator[Figure]:
             own, other = abs(getattr(in_view, what) - 1), abs(getattr(on_flat, what) - 1)
             said = f"{getattr(in_view, what):.2f}; grown on the flat picture {getattr(on_flat, what):.2f}"
             yield Figure(f"{name}: {what} off 1", round(own, 2), "", said, round(other, 2))
+        laid, error = _floor_laid_in(photo, clean, view)
+        yield Figure(f"{name}: a shot of the floor laid in, corners off", round(error, 2), "px", "the truth", 1.5)
+        layout = _layout(_through(laid)(down), seen["truth"], hole)
+        against = f"regrown in the view: {layouts['view']:.2f}"
+        yield Figure(f"{name}: layout error of that", round(layout, 2), "ΔE", against, round(layouts["view"], 2))
         share = seam_step(inside) / seam_step(photo)
         yield Figure(f"{name}: step across the seam", round(share, 2), "×", "of the photo's own there", 1.05)
+
+
+def _floor_laid_in(photo: Picture, clean: Picture, view: dict[str, Any]) -> tuple[Picture, float]:
+    """A panorama with another shot of its floor, darker, warmer and with grain, laid where it belongs; and how many
+    pixels of the view its corners are off."""
+    size = (photo.shape[1], photo.shape[0])
+    shot = Look(40, -82, 95, 1800, 1350, roll=7).chart(size, Sphere.whole(size))
+    seen = np.asarray(_through(clean)(shot), np.float32) * [0.85, 0.8, 0.74] + 6
+    seen += np.random.default_rng(2).normal(0, 2.5, seen.shape)
+    lent = ArraySource(Decoded(np.clip(seen, 0, 255).astype(np.uint8), srgb(), "PNG", b""))
+    source = ArraySource(Decoded(photo, srgb(), "PNG", b""))
+
+    def opened(**params: Any) -> LedgerPicture:
+        steps = [{"op": "piece", "id": "shot", "chart": view, "params": {"picture": "shot", **params}}]
+        return LedgerPicture(source, "s", read_steps(steps), ByteCache(1 << 30), lambda _: lent)
+
+    pieced = opened().pieced
+    assert pieced is not None
+    found = pieced.likeness("shot")
+    if found is None:
+        return photo, math.inf
+    own = np.array([[0, 0], [1800, 0], [1800, 1350], [0, 1350]], np.float64)
+    below = Look(0, -90, view["field"], *view["size"]).chart(size, Sphere.whole(size))
+    x, y = below.from_source(*shot.to_source(*own.T))
+    off = float(np.abs(np.array(found.corners) - np.stack([x, y], axis=1)).max())
+    laid = opened(corners=found.corners, softened=60, melt=100, **light_of(found.stops))
+    return np.asarray(laid.deliver(np.uint8), np.uint8), off
 
 
 def _view(

@@ -72,7 +72,10 @@ def warm_kernels() -> None:
             for name, operation in operations().items()
             if operation.makes is Makes.PIECES
         ]
-        + [{"op": "piece", "params": {"at": [150, 150], "scale": 0.4, "grain": 2, "melt": 50}}]
+        + [
+            {"op": "piece", "params": {"at": [150, 150], "scale": 0.4, "grain": 2, "melt": 50}},
+            {"op": "piece", "chart": _VIEW, "params": {"scale": 0.2}},
+        ]
     )
     straighten = read_steps([{"op": "straighten", "params": {"angle": 1.0}}])
     for depth in (np.uint8, np.uint16):

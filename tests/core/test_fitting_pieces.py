@@ -13,6 +13,7 @@ from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
 from fern_ticket.core.pieces.corner_finding import corners_at, softness_of
 from fern_ticket.core.pieces.edge_finding import straight_edges
+from fern_ticket.core.pieces.likeness import likeness
 from fern_ticket.core.pieces.matching import blur_to_match, grain_to_match, light_to_match
 from fern_ticket.core.pieces.reading import contrast_on, contrast_ratio
 from fern_ticket.core.pieces.skies import made_skies, opened_sky
@@ -173,3 +174,65 @@ def test_how_a_text_reads_is_told_for_its_step():
     text = {"id": "t", "op": "text", "params": {"text": "Fern", "size": 60, "colour": [119, 119, 119]}}
     assert opened(ground, text).pieced.contrast_of_text("t") == pytest.approx(4.48, abs=0.05)
     assert opened(ground, text).pieced.contrast_of_text("other") is None
+
+
+# ---------------------------------------------------------------------------- where a piece belongs by what it shows
+
+
+def paved(seed: int = 3, side: int = 700) -> np.ndarray:
+    """Slabs that are alike, each with a few marks of its own, under grain."""
+    random = np.random.default_rng(seed)
+    ground = np.full((side, side, 3), (150, 140, 128), np.float32)
+    for top in range(0, side, 70):
+        for left in range(0, side, 100):
+            cv2.rectangle(ground, (left, top), (left + 100, top + 70), (95, 90, 84), 3)
+            tone = random.normal(0, 9)
+            ground[top + 3 : top + 67, left + 3 : left + 97] += tone
+            for _ in range(5):
+                x, y = int(random.uniform(left + 8, left + 92)), int(random.uniform(top + 8, top + 62))
+                cv2.circle(ground, (x, y), int(random.uniform(2, 6)), tuple(random.uniform(80, 190, 3)), -1)
+    return ground
+
+
+def shot_of(ground: np.ndarray, corners: list[list[float]], size: tuple[int, int]) -> np.ndarray:
+    """Another shot of what lies inside four corners, darker, softer, with grain of its own."""
+    width, height = size
+    square = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float32)
+    there = cv2.getPerspectiveTransform(np.array(corners, np.float32), square)
+    # pixel corners at whole numbers, where the library has middles
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    seen = cv2.warpPerspective(ground, np.linalg.inv(half) @ there @ half, size, flags=cv2.INTER_CUBIC)
+    grain = np.random.default_rng(8).normal(0, 3, seen.shape)
+    return np.clip(0.8 * cv2.GaussianBlur(seen, None, 0.8) + 12 + grain, 0, 255).astype(np.uint8)
+
+
+@pytest.mark.parametrize(
+    "corners",
+    [
+        [[150, 120], [560, 120], [560, 480], [150, 480]],
+        [[180, 150], [520, 100], [600, 520], [120, 470]],
+        [[500, 560], [140, 520], [190, 160], [540, 130]],
+    ],
+)
+def test_a_shot_of_a_floor_finds_its_place_beside_what_stands_on_it(corners):
+    ground = paved()
+    piece = shot_of(ground, corners, (500, 420))
+    with_stand = ground.copy()
+    cv2.circle(with_stand, (350, 330), 90, (30, 30, 34), -1)
+    grain = np.random.default_rng(5).normal(0, 3, ground.shape)
+    found = likeness(piece, np.clip(with_stand + grain, 0, 255).astype(np.uint8))
+    assert found is not None
+    assert np.abs(np.array(found.corners) - corners).max() < 1.5
+    assert found.error < 1
+    # the shot's values were 0.8 of the ground's and 12 more: from dark joints to light marks, so much darker
+    at = np.array([90.0, 190.0])
+    darker = np.log2(srgb_decode(at / 255) / srgb_decode((0.8 * at + 12) / 255))
+    assert all(darker.min() < stops < darker.max() for stops in found.stops)
+
+
+def test_what_is_not_seen_below_finds_no_place():
+    ground = np.clip(paved(3), 0, 255).astype(np.uint8)
+    other = np.clip(paved(11), 0, 255).astype(np.uint8)[100:500, 100:600]
+    assert likeness(np.ascontiguousarray(other), ground) is None
+    assert likeness(np.full((300, 400, 3), 120, np.uint8), ground) is None
+    assert likeness(np.asarray(pictures.noise(300, 400)), ground) is None

@@ -73,6 +73,18 @@ def test_corners_are_four_or_none(client, photo):  # noqa: F811
     assert asked(client, photo, "corners", x="far", y=1).status_code == 422
 
 
+def test_a_piece_is_told_where_it_belongs_by_what_it_shows(client, photo):  # noqa: F811
+    part = {"picture": "", "part": [200, 200, 4100, 2700], "at": [3000, 900], "scale": 0.5}
+    sky = {"kind": "put", "step": {"id": "sky", "op": "piece", "params": {"picture": "sky:fair-day"}}}
+    assert change(client, photo, [put("piece", part), sky]).status_code == 200
+    found = asked(client, photo, "steps/piece/likeness").json()
+    assert np.abs(np.array(found["corners"]) - [[200, 200], [4100, 200], [4100, 2700], [200, 2700]]).max() < 2
+    assert found["places"] > 40
+    assert all(abs(stops) < 3 for stops in found["light"].values())
+    assert asked(client, photo, "steps/sky/likeness").json()["corners"] is None
+    assert asked(client, photo, "steps/gone/likeness").status_code == 404
+
+
 def test_edges_and_horizon_are_told_in_photo_pixels(client, photo):  # noqa: F811
     found = asked(client, photo, "edges").json()
     assert found["edges"]

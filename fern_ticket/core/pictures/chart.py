@@ -29,6 +29,8 @@ Coordinates = NDArray[np.float64]
 #: Reads the picture's full-size pixels of a box.
 Reader = Callable[[Box], NDArray[Any]]
 
+#: A coordinate of what a chart does not show.
+_NOWHERE = -1e6
 #: Lobes of the windowed sinc that pixels are read and written back with (Duchon 1979).
 _LOBES = 3
 #: Rows that are worked on at once.
@@ -203,7 +205,7 @@ class Chart:
             x, y = x - near.left, y - near.top
             if self.sphere is not None and not round_it:
                 x = _unwrapped(x, near.width, self.sphere.width)
-            out[rows] = _averaged(sampled(pixels, x, y), fine)
+            out[rows] = averaged(sampled(pixels, x, y), fine)
 
         by_rows(box.height, work, _BAND)
         return out
@@ -218,21 +220,12 @@ class Chart:
         return across.astype(np.float64), below.astype(np.float64)
 
     def _grid_back(self, band: Box, fine: int) -> tuple[Coordinates, Coordinates]:
-        """Chart coordinates of `fine` × `fine` samples in each source pixel of a band; NaN where it shows nothing."""
+        """Chart coordinates of `fine` × `fine` samples in each source pixel of a band; far out where none is shown."""
         if self.sphere is None:
-            x, y = self.from_source(*_centres(band, fine))
+            x, y = np.nan_to_num(self.from_source(*_centres(band, fine)), nan=_NOWHERE)
             return x, y
-        columns = band.left + (np.arange(band.width * fine) + 0.5) / fine
-        rows = band.top + (np.arange(band.height * fine) + 0.5) / fine
-        heading = ((columns + self.sphere.left) / self.sphere.width - 0.5) * 2 * np.pi
-        fall = (((rows + self.sphere.top) / self.sphere.height - 0.5) * np.pi)[:, None]
-        right, ahead, down = np.sin(heading) * np.cos(fall), np.cos(heading) * np.cos(fall), np.sin(fall)
-        back = np.linalg.inv(self.plane)
-        depth = back[2, 0] * right + back[2, 1] * down + back[2, 2] * ahead
-        with np.errstate(divide="ignore", invalid="ignore"):
-            depth = np.where(depth > 1e-12, 1 / depth, np.nan)
-        x = (back[0, 0] * right + back[0, 1] * down + back[0, 2] * ahead) * depth
-        y = (back[1, 0] * right + back[1, 1] * down + back[1, 2] * ahead) * depth
+        x, y = np.empty((2, band.height * fine, band.width * fine))
+        _places_back(np.linalg.inv(self.plane), *_turns(self.sphere, band, fine), x, y)
         return x, y
 
     def _region(self, read: Reader, near: Box) -> NDArray[Any]:
@@ -258,6 +251,13 @@ class Chart:
         wide = np.asarray(cv2.copyMakeBorder(pixels, up, down, left, right, cv2.BORDER_REPLICATE))
         return wide.reshape(*wide.shape[:2], pixels.shape[2])
 
+    def maps_back(self, box: Box, target: Box) -> tuple[Values, Values, int]:
+        """Where in `box` of the chart pixels of `target` lie: maps as OpenCV's remap takes them, and samples a side."""
+        fine = _samples(1 / max(self.scales(*box.middle)[0], 1e-6))
+        x, y = self._grid_back(target, fine)
+        half = 0.5
+        return (x - box.left - half).astype(np.float32), (y - box.top - half).astype(np.float32), fine
+
     def written_back(self, values: Values, box: Box, target: Box, *, smooth: bool = False) -> Values:
         """Chart values over `box` brought to the source pixels of `target`, shape (rows, columns, channels).
 
@@ -270,9 +270,9 @@ class Chart:
         def work(rows: slice) -> None:
             band = Box(target.left, target.top + rows.start, target.right, target.top + rows.stop)
             x, y = self._grid_back(band, fine)
-            x, y = np.nan_to_num(x - box.left, nan=-1e6), np.nan_to_num(y - box.top, nan=-1e6)
+            x, y = x - box.left, y - box.top
             part = _linear(values, x, y) if smooth else sampled(values, x, y)
-            out[rows] = _averaged(part, fine)
+            out[rows] = averaged(part, fine)
 
         by_rows(target.height, work, _BAND)
         return out
@@ -387,7 +387,8 @@ def _samples(reduction: float) -> int:
     return int(min(max(math.ceil(reduction - 0.25), 1), _FINEST))
 
 
-def _averaged(values: Values, fine: int) -> Values:
+def averaged(values: Values, fine: int) -> Values:
+    """Means of `fine` × `fine` samples, shape (rows, columns, channels)."""
     if fine == 1:
         return values
     rows, columns, channels = values.shape
@@ -418,10 +419,40 @@ def spread_out(values: Values, box: Box, chart: Chart, target: Box, out: Values)
     """
     sphere = chart.sphere
     assert sphere is not None
-    heading = ((target.left + np.arange(target.width) + 0.5 + sphere.left) / sphere.width - 0.5) * 2 * np.pi
-    fall = ((target.top + np.arange(target.height) + 0.5 + sphere.top) / sphere.height - 0.5) * np.pi
     back = translation(-box.left - 0.5, -box.top - 0.5) @ np.linalg.inv(chart.plane)
-    _spread(values, back, np.sin(heading), np.cos(heading), np.sin(fall), np.cos(fall), out)
+    _spread(values, back, *_turns(sphere, target), out)
+
+
+def _turns(sphere: Sphere, box: Box, fine: int = 1) -> tuple[Coordinates, Coordinates, Coordinates, Coordinates]:
+    """Sines and cosines of the headings of columns, and of the falls of rows, `fine` for each pixel of a box."""
+    columns = box.left + (np.arange(box.width * fine) + 0.5) / fine
+    rows = box.top + (np.arange(box.height * fine) + 0.5) / fine
+    heading = ((columns + sphere.left) / sphere.width - 0.5) * 2 * np.pi
+    fall = ((rows + sphere.top) / sphere.height - 0.5) * np.pi
+    return np.sin(heading), np.cos(heading), np.sin(fall), np.cos(fall)
+
+
+@fast_kernel
+def _places_back(
+    back: Coordinates,
+    sine_across: Coordinates,
+    cosine_across: Coordinates,
+    sine_down: Coordinates,
+    cosine_down: Coordinates,
+    x: Coordinates,
+    y: Coordinates,
+) -> None:
+    """Where directions lie in a view, shape (rows, columns); far outside where it shows nothing of them."""
+    for row in range(x.shape[0]):
+        down, level = sine_down[row], cosine_down[row]
+        for column in range(x.shape[1]):
+            right, ahead = sine_across[column] * level, cosine_across[column] * level
+            depth = back[2, 0] * right + back[2, 1] * down + back[2, 2] * ahead
+            if depth > 1e-12:
+                x[row, column] = (back[0, 0] * right + back[0, 1] * down + back[0, 2] * ahead) / depth
+                y[row, column] = (back[1, 0] * right + back[1, 1] * down + back[1, 2] * ahead) / depth
+            else:
+                x[row, column] = y[row, column] = _NOWHERE
 
 
 @fast_kernel

@@ -8,6 +8,7 @@ Adhikhmin, Gooch, Shirley 2001, "Color transfer between images", doi:10.1109/38.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
@@ -59,14 +60,19 @@ def light_to_match(own: Values, below: Values, share: Alpha) -> dict[str, float]
         wider = float(spreads[1] / spreads[0])
         if not 1 / _SAME_SPREAD < wider < _SAME_SPREAD:
             contrast = 100 * (math.sqrt(wider) - 1)
-    tint = 100 * ((off[0] + off[2]) / 2 - off[1])
-    found = {
-        "exposure": off[1] + tint / 150,
-        "warmth": 100 * (off[0] - off[2]),
-        "tint": tint,
-        "contrast": np.clip(contrast, -40, 60),
-    }
-    limits = {"exposure": 5, "warmth": 200, "tint": 200, "contrast": 80}
+    return {**light_of(off), "contrast": round(float(np.clip(contrast, -40, 60)), 2)}
+
+
+def light_of(stops: Sequence[float] | NDArray[np.floating]) -> dict[str, float]:
+    """Exposure, warmth and tint as a piece has them, which brighten red, green and blue by stops of linear light.
+
+    >>> light_of((0.5, 0.2, -0.1))
+    {'exposure': 0.2, 'warmth': 60.0, 'tint': 0.0}
+    """
+    red, green, blue = stops
+    tint = 100 * ((red + blue) / 2 - green)
+    found = {"exposure": green + tint / 150, "warmth": 100 * (red - blue), "tint": tint}
+    limits = {"exposure": 5, "warmth": 200, "tint": 200}
     return {name: round(float(np.clip(value, -limits[name], limits[name])), 2) for name, value in found.items()}
 
 

@@ -10,7 +10,7 @@ import hashlib
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, Protocol
 
 import cv2
@@ -28,11 +28,12 @@ from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, box_around, from_level, mapped, scaling, translation
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
-from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box
+from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box, level_within, tiles_meeting
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
-from fern_ticket.core.pictures.values import blurred, enlarged, rounded
+from fern_ticket.core.pictures.values import blurred, enlarged, narrowed, rounded
 from fern_ticket.core.pieces.blending import Values, blended
 from fern_ticket.core.pieces.carried import Thrown, thrown_by
+from fern_ticket.core.pieces.likeness import Likeness, likeness
 from fern_ticket.core.pieces.matching import bands_of, blur_to_match, grain_to_match, light_to_match
 from fern_ticket.core.pieces.operation import Sheet, Tuned
 from fern_ticket.core.pieces.placing import inside_of, rim_lines, to_piece
@@ -46,6 +47,8 @@ from fern_ticket.core.threads import by_rows
 
 #: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
 _SMALL = 256
+#: Long side of pictures that are compared to tell where a piece belongs, pixels at most.
+_LOOKED_ON = 2400
 #: How far around a place of its rim grain and crispness are looked at, pixels at full size.
 _CLOSE = 500
 #: What of the brightness of its light a piece lends, beside all of its colour.
@@ -278,6 +281,38 @@ class Pieced(Altered):
         found["blur"] = blur_to_match(own, below, *bands)
         return found
 
+    def likeness(self, step: str) -> Likeness | None:
+        """Where what a step's piece shows is seen below it: its corners as they are told, its error in photo pixels."""
+        found = self._of(step)
+        if found is None or found[1].lender is None:
+            return None
+        number, one = found
+        assert one.lender is not None
+        ground, larger = self._lower(number), 1.0
+        if one.sheet.view is not None:
+            fine = FineView.of(one.sheet.view, self.size)
+            ground, larger = SeenThrough(ground, fine.chart), 1 / fine.times
+        level = level_within(ground, _LOOKED_ON)
+        below = narrowed(ground.read(level, level_box(ground.size, level)))
+        shrink = max(1.0, max(one.sheet.size) / _LOOKED_ON)
+        size = (round(one.sheet.size[0] / shrink), round(one.sheet.size[1] / shrink))
+        to_own = translation(*one.sheet.origin) @ scaling(one.sheet.size[0] / size[0], one.sheet.size[1] / size[1])
+        own = narrowed(one.lender.developed(to_own, size, None, fine=True))
+        alike = likeness(own, below)
+        if alike is None:
+            return None
+        times = 2.0**level
+        a, b, c, d = ((larger * times * x, larger * times * y) for x, y in alike.corners)
+        return replace(alike, corners=(a, b, c, d), error=alike.error * times)
+
+    def _lower(self, number: int) -> Keyed:
+        """What a sheet lies on."""
+        return (
+            Pieced(self._below, self._name, self._lying[:number], self._cache, fine=self._fine)
+            if number
+            else self._below
+        )
+
     def standing(self, step: str) -> tuple[float, float] | None:
         """The highest and the lowest y that a step's piece covers, as its corners are told; None for one that throws
         no shadow."""
@@ -344,11 +379,13 @@ class Pieced(Altered):
         plain = self._plain(one, level, place) if one.plain else None
         if plain is not None:
             return plain
-        if onto is None:
-            onto = self._covered_by(widened(self._below.read(level, place)), level, place, number)
         own = self._own(one, number, level, place)
         if one.sheet.melt:
             own = own + np.float32(one.sheet.melt) * self._melting(one, number, level, place)
+        if not one.sheet.glass and one.sheet.blend == "normal":
+            return rounded(own * _TOP, np.uint16)
+        if onto is None:
+            onto = self._covered_by(widened(self._below.read(level, place)), level, place, number)
         below = onto.astype(np.float32) / _TOP
         if one.sheet.glass:
             own = own + np.float32(one.sheet.glass) * (blended(below, np.clip(own, 0, 1), "screen") - own)
@@ -365,8 +402,7 @@ class Pieced(Altered):
             self._views[number] = None
             if found is not None:
                 chart, there = found
-                lower = Pieced(self._below, self._name, self._lying[:number], self._cache, fine=self._fine)
-                view = SeenThrough(lower if number else self._below, chart)
+                view = SeenThrough(self._lower(number), chart)
                 self._views[number] = _InView(view, self._name, there, self._cache, fine=self._fine)
         return self._views[number]
 
@@ -594,7 +630,7 @@ class Pieced(Altered):
             return share
         for way in seen.view.ways(level, box):
             inside = way.flat.relative_to(box)
-            share[inside.rows, inside.columns] = way.share(seen._share(seen.one, level, way.place))
+            share[inside.rows, inside.columns] = seen.share_on_flat(way, level)
         return share
 
 
@@ -607,20 +643,77 @@ class _InView(Pieced):
 
     def lay_back(self, way: Way, target: Window, level: int, within: Within | None) -> None:
         """The sheet on the flat picture's pixels, and what it throws there, in place."""
-        one, onto = self.one, None
-        if one.sheet.shade is not None:
-            lit = self.view.read(level, way.place)
-            onto = lit.copy()
-            self._darken(one, 0, onto, level, way.place)
-            change = onto.astype(np.float32) - lit.astype(np.float32)
-            target[:] = rounded(target + way.change(change), np.uint16)
-        share = self._share(one, level, way.place)
-        if not share.any():
+        there = self._over(level, way.place)
+        if there.thrown is not None:
+            target[:] = rounded(target + way.change(there.thrown), np.uint16)
+        if not there.share.any():
             return
-        laid = way.share(share)
+        laid = way.share(there.share)
         if within is not None:
             laid *= within(from_level(level, way.flat.left, way.flat.top), (way.flat.width, way.flat.height))
-        _lay_over(target, way.colours(self._colours(one, 0, onto, level, way.place)), laid)
+        _lay_over(target, way.colours(there.colours), laid)
+
+    def share_on_flat(self, way: Way, level: int) -> Alpha:
+        """How far the sheet covers the flat picture's pixels, 0-1."""
+        return way.share(self._over(level, way.place).share)
+
+    def _over(self, level: int, place: Box) -> _Over:
+        """The sheet over a place, from tiles: places that meet the same of the flat picture overlap."""
+        whole = level_box(self.size, level)
+        out = _Over.empty(place, throws=self.one.sheet.shade is not None)
+        for _, _, tile in tiles_meeting(place):
+            own = tile.within(whole)
+            key = Key("seen tile", (self.key, level, own))
+            made: _Over = self._cache.get_or_make(key, partial(self._made, level, own), _weight)
+            out.take(made, own, place)
+        return out
+
+    def _made(self, level: int, place: Box) -> _Over:
+        one, onto, thrown = self.one, None, None
+        if one.sheet.shade is not None:
+            lit = self.view.read(level, place)
+            onto = lit.copy()
+            self._darken(one, 0, onto, level, place)
+            thrown = onto.astype(np.float32) - lit.astype(np.float32)
+        return _Over(self._colours(one, 0, onto, level, place), self._share(one, level, place), thrown)
+
+
+@dataclass(frozen=True)
+class _Over:
+    """A sheet over a place of what it lies on.
+
+    Attributes
+    ----------
+    colours
+        What is seen where it covers wholly.
+    share
+        How far it covers, 0-1.
+    thrown
+        By how much its shadow changes what is there; None for one that throws none.
+    """
+
+    colours: Window
+    share: Alpha
+    thrown: Values | None
+
+    @classmethod
+    def empty(cls, place: Box, *, throws: bool) -> _Over:
+        rows, columns = place.height, place.width
+        thrown = np.zeros((rows, columns, 3), np.float32) if throws else None
+        return cls(np.zeros((rows, columns, 3), np.uint16), np.zeros((rows, columns), np.float32), thrown)
+
+    def take(self, made: _Over, own: Box, place: Box) -> None:
+        """What another has where both places meet."""
+        shared = own.within(place)
+        mine, theirs = shared.relative_to(place), shared.relative_to(own)
+        self.colours[mine.rows, mine.columns] = made.colours[theirs.rows, theirs.columns]
+        self.share[mine.rows, mine.columns] = made.share[theirs.rows, theirs.columns]
+        if self.thrown is not None and made.thrown is not None:
+            self.thrown[mine.rows, mine.columns] = made.thrown[theirs.rows, theirs.columns]
+
+
+def _weight(one: _Over) -> int:
+    return one.colours.nbytes + one.share.nbytes + (0 if one.thrown is None else one.thrown.nbytes)
 
 
 def _fitted(values: Values, tuned: Tuned, middle: float) -> Values:

@@ -13,12 +13,13 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.masks import Alpha
-from fern_ticket.core.pictures.chart import Chart
+from fern_ticket.core.pictures.chart import Chart, averaged
 from fern_ticket.core.pictures.plane import lengths_along, scaling, translation
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
@@ -138,14 +139,23 @@ class Way:
     place: Box
     flat: Box
 
+    @cached_property
+    def _maps(self) -> tuple[NDArray[np.float32], NDArray[np.float32], int]:
+        return self.chart.maps_back(self.place, self.flat)
+
+    def _brought(self, values: NDArray[np.float32], how: int, beside: int) -> NDArray[np.float32]:
+        across, below, fine = self._maps
+        found = cv2.remap(values, across, below, how, borderMode=beside, borderValue=0)
+        return averaged(np.asarray(found, np.float32).reshape(*across.shape, -1), fine)
+
     def colours(self, pixels: Window) -> Window:
-        """Colours of the place on the flat picture's pixels, by a sinc of three lobes."""
-        return rounded(self.chart.written_back(pixels.astype(np.float32), self.place, self.flat), np.uint16)
+        """Colours of the place on the flat picture's pixels, by a cubic; beside it those at its edge."""
+        return rounded(self._brought(pixels.astype(np.float32), cv2.INTER_CUBIC, cv2.BORDER_REPLICATE), np.uint16)
 
     def share(self, share: Alpha) -> Alpha:
-        """How far each of the flat picture's pixels is covered; nothing overshoots."""
-        return self.chart.written_back(share[..., None], self.place, self.flat, smooth=True)[..., 0]
+        """How far each of the flat picture's pixels is covered, linearly, so that nothing overshoots; beside it 0."""
+        return self._brought(share, cv2.INTER_LINEAR, cv2.BORDER_CONSTANT)[..., 0]
 
     def change(self, values: NDArray[np.float32]) -> NDArray[np.float32]:
         """Differences, which are 0 beside the place."""
-        return self.chart.written_back(values, self.place, self.flat, smooth=True)
+        return self._brought(values, cv2.INTER_LINEAR, cv2.BORDER_CONSTANT)

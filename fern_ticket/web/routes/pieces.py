@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.operations import station_of
 from fern_ticket.core.pieces.edge_finding import Edge
+from fern_ticket.core.pieces.matching import light_of
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.render.lending import Mark, lent_file
 from fern_ticket.core.render.picture import LedgerPicture
@@ -43,6 +44,16 @@ class MatchView(BaseModel):
     """What would fit a piece to its surroundings, by parameter; empty where that cannot be said."""
 
     params: dict[str, float]
+
+
+class LikenessView(BaseModel):
+    """Where what a piece shows is seen below it: its corners as `lying` tells them, null where too few places are seen
+    in both; how many are, and by how much they are off, photo pixels; the light that fits it there, by parameter."""
+
+    corners: Corners | None = None
+    places: int = 0
+    error: float = 0
+    light: dict[str, float] = {}
 
 
 class OutlineView(BaseModel):
@@ -107,6 +118,23 @@ async def match(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Mat
     def work() -> MatchView:
         pieced = _with(opened, step).pieced
         return MatchView(params={} if pieced is None else pieced.match(step))
+
+    return await asyncio.to_thread(work)
+
+
+@router.get("/steps/{step}/likeness")
+async def likeness(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> LikenessView:
+    """Where a piece belongs by what it shows. Takes some seconds."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> LikenessView:
+        pieced = _with(opened, step).pieced
+        found = None if pieced is None else pieced.likeness(step)
+        if found is None:
+            return LikenessView()
+        a, b, c, d = ((round(x, 1), round(y, 1)) for x, y in found.corners)
+        light = light_of(found.stops)
+        return LikenessView(corners=(a, b, c, d), places=found.pairs, error=round(found.error, 2), light=light)
 
     return await asyncio.to_thread(work)
 

@@ -137,6 +137,11 @@ function say(event: Event) {
           :model-value="horizon" on-label="horizon" off-label="horizon" :disabled="!pieces.lying" @update:model-value="pieces.tellHorizon"
         />
         <Button
+          v-if="pieces.piece.op === 'piece' && pieces.piece.params?.picture"
+          v-tooltip.top="'Where the photo shows the same, as of another shot of the floor: by places that both show'" severity="secondary"
+          label="Place by likeness" :loading="pieces.placing" :disabled="!pieces.lying" @click="pieces.placeByLikeness()"
+        />
+        <Button
           v-if="pieces.ownCut" v-tooltip.top="'Where it was cut from'" severity="secondary" label="Grow the old place shut" @click="pieces.growShut()"
         />
         <Button

@@ -171,6 +171,20 @@ describe('pieces', () => {
     expect(made.pieces.onto).toEqual({ size: [1000, 600], edges: [], horizon: null })
   })
 
+  it('are laid where the photo shows what they show, with the light that fits there', async () => {
+    const shot = { id: 'piece', op: 'piece', params: { picture: 'floor', at: [500, 300], scale: 1 } } as unknown as Step
+    const corners = [[100, 100], [500, 120], [480, 420], [90, 400]]
+    const answers: Record<string, unknown> = { corners: null, places: 0, error: 0, light: {} }
+    answering({ ...LIES, 'GET /api/photos/p/steps/piece/likeness': () => answers })
+    const made = open([shot], 'piece')
+    await vi.waitFor(() => expect(made.pieces.four).toBeTruthy())
+    await made.pieces.placeByLikeness()
+    expect(sayError).toHaveBeenCalledWith(expect.objectContaining({ message: 'Too little of it is seen here too.' }))
+    Object.assign(answers, { corners, places: 90, light: { exposure: 0.4 } })
+    await made.pieces.placeByLikeness()
+    expect(put(made)?.params).toMatchObject({ picture: 'floor', corners, exposure: 0.4, melt: 100, softened: 15 })
+  })
+
   it('change the pixels that they are told in with the plane that they lie in', async () => {
     const view = { kind: 'view', heading: 0, pitch: 0, roll: 0, field: 90, size: [1000, 600], sphere: [4000, 2000, 0, 0] }
     const wall = { id: 'wall', op: 'plane', params: { name: 'Wall', corners: [], view: { ...view, heading: 30 } } } as unknown as Step

@@ -315,6 +315,26 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
     if (Object.keys(params).length) await put(`Match ${Math.round(100 * share)} %`, withParams(step, params))
   }
 
+  const placing = ref(false)
+  /**
+   * Laid where the photo shows what it shows, as another shot of the same floor or wall: by features that both have, its rim
+   * melted into what lies around and its light fitted to that.
+   */
+  async function placeByLikeness() {
+    const step = piece.value
+    if (!step) return
+    placing.value = true
+    const found = await trying(async () =>
+      taken(await api.GET('/api/photos/{photo}/steps/{step}/likeness', { params: { path: path(step.id ?? '') } })) as Schemas['LikenessView'],
+    )
+    placing.value = false
+    if (!found) return
+    if (!found.corners) return sayError(new Problem(422, 'Too little of it is seen here too.', 'Look at its place, or lay it by four corners.'))
+    const [a, , c] = found.corners as Four
+    const rim = Math.max(4, Math.round(0.03 * Math.hypot(c[0] - a[0], c[1] - a[1])))
+    await put('Place by likeness', withParams(step, { ...found.light, corners: found.corners, softened: rim, melt: 100 }))
+  }
+
   /** The old place of what was cut grown shut, under the piece. */
   async function growShut() {
     const step = piece.value
@@ -339,7 +359,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
     piece, current, lying, four, seenIn, ways, scale, onto, photo, others, skies, waiting, matching, seen, ownCut,
     layPhoto, laySky, cut, trim, lead, laidOf, layOf, tellHorizon,
     planes, planeOf, lieIn, setPlane,
-    write, into, layInto, put, set, seenThrough, match, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
+    write, into, layInto, put, set, seenThrough, match, placing, placeByLikeness, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }
 
