@@ -34,6 +34,7 @@ from benchmarks import (
     scale,
     soak,
     speck_truth,
+    tiles,
     workers,
 )
 
@@ -60,6 +61,7 @@ ALL = {
     "scale": scale.run,
     "soak": soak.run,
     "truth": lambda folder: chain(level_truth.run(folder), speck_truth.run(folder), regrow_truth.run(folder)),
+    "tiles": tiles.run,
     "workers": workers.run,
 }
 

@@ -98,7 +98,7 @@ def _settle_charted(
     (repair,) = planned(laid, ground.size)
     assert isinstance(repair, Repair)
     chart = repair.chart
-    if chart is None or getattr(params, "source", None) is not None:
+    if chart is None or (getattr(params, "source", None) is not None and not getattr(params, "snap", False)):
         return step
     inner, place = repair.charted
     decided, placed = operation.settle(inner, place, charted_ground(ground, chart, repair.reads))

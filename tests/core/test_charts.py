@@ -170,6 +170,44 @@ def test_a_clone_in_a_plane_lands_on_the_pattern(scene):
     assert error(result(spoiled, [{**step, "chart": {"corners": CORNERS}}])) < 0.6 * error(result(spoiled, [step]))
 
 
+@pytest.mark.parametrize("chart", [None, {"corners": CORNERS}], ids=["picture", "plane"])
+def test_a_source_off_the_pattern_is_brought_onto_it(scene, chart):
+    """Both on the picture and in a plane: bricks are 110 by 44, every other course half a brick along."""
+    picture, to_flat = (scene[0], np.linalg.inv(scene[2])) if chart else (wall()[:700], np.eye(3))
+
+    def on_flat(x, y):
+        u, v, w = to_flat @ (x, y, 1)
+        return np.array([u / w, v / w])
+
+    for start, off in (((440, 390), (9, -7)), ((420, 360), (-11, 6)), ((465, 402), (5, 12))):
+        begin, end = (np.linalg.inv(to_flat) @ (*place, 1) for place in (start, np.add(start, (110, 88)) + off))
+        (x, y), source = begin[:2] / begin[2], end[:2] / end[2] - begin[:2] / begin[2]
+        spoiled = picture.copy()
+        cv2.circle(spoiled, (int(x), int(y)), 24, (0, 0, 0), -1)
+        mask = {"kind": "strokes", "strokes": [{"points": [[x, y, 1]], "size": 64, "hardness": 0.9}]}
+        given = {"source": {"dx": source[0], "dy": source[1]}}
+        landed = []
+        for params in (given, {**given, "snap": False}):
+            (step,) = read_steps(
+                [{"op": "clone", "mask": mask, "params": params, **({"chart": chart} if chart else {})}]
+            )
+            settled = settle(pictures.source(spoiled), "t", [], step, ByteCache(1 << 26)).params["source"]
+            landed.append(on_flat(x + settled["dx"], y + settled["dy"]) - on_flat(x, y))
+        # by how much the copy is off whole courses, and off whole bricks of its course
+        (across, down), (asked, _) = landed
+        course = round(down / 44)
+        assert abs(down - 44 * course) < 1.5
+        assert abs((across - 55 * (course % 2) + 55) % 110 - 55) < 1.5
+        assert asked - 110 == pytest.approx(off[0], abs=0.5)
+
+
+def test_a_source_stays_where_it_was_put_on_ground_without_a_pattern():
+    pixels = pictures.texture(400, 500, 3)
+    mask = {"kind": "strokes", "strokes": [{"points": [[200, 200, 1]], "size": 60, "hardness": 0.9}]}
+    (step,) = read_steps([{"op": "clone", "mask": mask, "params": {"source": {"dx": 90, "dy": 40}}}])
+    assert settle(pictures.source(pixels), "t", [], step, ByteCache(1 << 26)).params["source"] == {"dx": 90, "dy": 40}
+
+
 @pytest.mark.parametrize("op", ["heal", "patch", "calm", "dab", "grain"])
 @pytest.mark.parametrize("depth", [np.uint8, np.uint16])
 def test_repairs_in_a_plane_leave_every_other_pixel_as_it_is(scene, op, depth):

@@ -12,8 +12,9 @@ from pydantic import Field
 
 from fern_ticket.core.clean.heal import Offset, proposed_source
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
+from fern_ticket.core.clean.snapping import snapped
 from fern_ticket.core.clean.sources import search_box
-from fern_ticket.core.ledger.controls import Choice, Ruler
+from fern_ticket.core.ledger.controls import Choice, Ruler, Switch
 from fern_ticket.core.ledger.masks import Mask, Place, anchor
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.plane import PlaneMap, mapped_corners, translation
@@ -25,10 +26,18 @@ class Clone(Parameters):
     source: Offset | None = Field(
         default=None, description="From where the stroke begins to its source. Left out, one is proposed."
     )
+    snap: bool = Field(
+        default=True, description="Whether a source on a pattern is brought onto it, so that its joints run on."
+    )
     turn: float = Field(default=0.0, ge=-180, le=180, description="Degrees clockwise that the source is turned by.")
     mirror: Literal["none", "across", "down"] = Field(
         default="none", description="Whether the source is mirrored left to right or top to bottom."
     )
+
+    @property
+    def plain(self) -> bool:
+        """Whether pixels are copied as they are."""
+        return self.turn == 0 and self.mirror == "none"
 
 
 def reads(params: Clone, mask: Place, size: tuple[int, int]) -> Box:
@@ -54,8 +63,7 @@ def repair(params: Clone, mask: Place, ground: Ground) -> Patch:
         return Patch(box, pixels, np.zeros_like(alpha))
     free = (~ground.across(inside, box)).astype(np.float32)
     warp = translation(-0.5 - inside.left, -0.5 - inside.top) @ to_source @ translation(box.left + 0.5, box.top + 0.5)
-    plain = params.turn == 0 and params.mirror == "none"
-    flags = (cv2.INTER_NEAREST if plain else cv2.INTER_CUBIC) | cv2.WARP_INVERSE_MAP
+    flags = (cv2.INTER_NEAREST if params.plain else cv2.INTER_CUBIC) | cv2.WARP_INVERSE_MAP
     size = (box.width, box.height)
     copied = cv2.warpAffine(
         ground.read(inside).astype(np.float32), warp[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE
@@ -67,9 +75,14 @@ def repair(params: Clone, mask: Place, ground: Ground) -> Patch:
 
 
 def settle(params: Clone, mask: Mask, ground: Ground) -> tuple[Clone, Mask]:
-    if params.source is not None:
-        return params, mask
-    found = _proposed(Painted.of(mask, ground, "Clone"), ground)
+    painted = Painted.of(mask, ground, "Clone")
+    if params.source is None:
+        found = _proposed(painted, ground)
+    elif params.snap and params.plain:
+        dx, dy = snapped(painted, params.source.whole(), ground)
+        found = Offset(dx=dx, dy=dy) if (dx, dy) != params.source.whole() else None
+    else:
+        found = None
     return params if found is None else params.model_copy(update={"source": found}), mask
 
 
@@ -82,8 +95,7 @@ def _proposed(painted: Painted, ground: Ground) -> Offset | None:
 def _to_source(params: Clone, source: Offset, mask: Place, size: tuple[int, int]) -> PlaneMap:
     """Source pixels of the place to those of what lands there, turned about where the stroke begins."""
     x, y = anchor(mask, size)
-    plain = params.turn == 0 and params.mirror == "none"
-    dx, dy = source.whole() if plain else (source.dx, source.dy)
+    dx, dy = source.whole() if params.plain else (source.dx, source.dy)
     angle = math.radians(-params.turn)
     turned = np.array([[math.cos(angle), -math.sin(angle), 0], [math.sin(angle), math.cos(angle), 0], [0, 0, 1.0]])
     mirrored = np.diag([-1.0 if params.mirror == "across" else 1.0, -1.0 if params.mirror == "down" else 1.0, 1.0])
@@ -105,7 +117,7 @@ OPERATION = CleanOperation(
     settle=settle,
     charted=True,
     gesture="stroke",
-    controls=(Ruler("turn", "°", name="turn of the source"), Choice("mirror")),
+    controls=(Ruler("turn", "°", name="turn of the source"), Choice("mirror"), Switch("snap", "snap to a pattern")),
     example={"source": {"dx": 40, "dy": 9}},
     rank=30,
     how="Press S over the source, then paint: an exact copy, for crisp edges.",

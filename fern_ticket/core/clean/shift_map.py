@@ -107,16 +107,24 @@ def repeats(values: Grid, hole: Bits, usable: Bits) -> bool:
 
     It is like itself moved in one direction, and in another. Parameters as of `shifted`.
     """
+    return periods(values, hole, usable) is not None
+
+
+def periods(values: Grid, hole: Bits, usable: Bits) -> Offsets | None:
+    """Offsets by which a pattern around a hole is like itself, rows first, to a pixel or some of a large hole; None
+    where there is none. Parameters as of `shifted`."""
     if int(hole.sum()) < _LEAST or not usable.any():
-        return False
+        return None
     known = usable & ~hole
     small = _scales(Scale(np.asarray(values, np.float32), hole, known, known))[-1]
     offsets, likeness = _alike(small.values, small.usable, _nearest(small))
     if not len(offsets) or likeness[0] < _REGULAR[0]:
-        return False
+        return None
     dy, dx = offsets.T
     turned = np.abs(dy * dx[0] - dx * dy[0]) / (np.hypot(dy, dx) * math.hypot(dy[0], dx[0]))
-    return bool((likeness[turned > _ANOTHER] >= _REGULAR[1]).any())
+    if not (likeness[turned > _ANOTHER] >= _REGULAR[1]).any():
+        return None
+    return np.asarray(offsets[likeness >= _REGULAR[1]] * (hole.shape[0] // small.hole.shape[0]), np.int32)
 
 
 def _scales(whole: Scale) -> list[Scale]:

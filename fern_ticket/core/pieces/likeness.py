@@ -169,8 +169,10 @@ def _plane(ours: Places, theirs: Places, off: float) -> NDArray[np.float64] | No
 
 
 def _unsure(ours: Places, theirs: Places, piece: Pixels) -> float:
-    """How far the piece's corners lie apart by one half of the pairs and by the other, as a share of its diagonal: where
-    all lie close together, the rest of it could lie anywhere."""
+    """How far the piece's corners lie apart by one half of the pairs and by the other, as a share of its diagonal.
+
+    Where all pairs lie close together, the rest of the piece could lie anywhere.
+    """
     order = np.random.default_rng(1).permutation(len(ours))
     height, width = piece.shape[:2]
     own = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64)
@@ -181,18 +183,20 @@ def _unsure(ours: Places, theirs: Places, piece: Pixels) -> float:
 
 
 def _aligned(plane: NDArray[np.float64], piece: Pixels, ground: Pixels, places: Places) -> NDArray[np.float64]:
-    """The map brought to where the pixels about places of the piece agree best, whatever their light (Evangelidis, Psarakis 2008,
-    "Parametric image alignment using enhanced correlation coefficient maximization", doi:10.1109/TPAMI.2008.113); as
-    it was where that leads nowhere."""
+    """The map brought to where the pixels about places of the piece agree best, whatever their light.
+
+    Evangelidis, Psarakis 2008, "Parametric image alignment using enhanced correlation coefficient maximization",
+    doi:10.1109/TPAMI.2008.113. As it was where that leads nowhere.
+    """
     near = np.zeros(piece.shape[:2], np.uint8)
     for x, y in places.astype(np.intp):
         cv2.circle(near, (int(x), int(y)), _ABOUT, 255, -1)
     half = translation(0.5, 0.5)  # the library counts from middles of pixels
     back = (np.linalg.inv(half) @ np.linalg.inv(plane) @ half).astype(np.float32)
-    greys = [cv2.cvtColor(one, cv2.COLOR_RGB2GRAY) for one in (ground, piece)]
+    below, own = (cv2.cvtColor(one, cv2.COLOR_RGB2GRAY) for one in (ground, piece))
     until = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 10, 1e-5)
     try:
-        _, better = cv2.findTransformECC(*greys, back / back[2, 2], cv2.MOTION_HOMOGRAPHY, until, near, 3)
+        _, better = cv2.findTransformECC(below, own, back / back[2, 2], cv2.MOTION_HOMOGRAPHY, until, near, 3)
     except cv2.error:
         return plane
     aligned = half @ np.linalg.inv(np.asarray(better, np.float64)) @ np.linalg.inv(half)

@@ -111,6 +111,9 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     hint.value = null
     const saved = await ledger.putStep(about?.title ?? op, step)
     if (!saved) return
+    // a source that was brought onto a pattern keeps to it with the next stroke
+    const { source } = (ledger.byId(step.id)?.params ?? {}) as { source?: { dx: number; dy: number } }
+    if (op === 'clone' && source) cloning.value.offset = [source.dx, source.dy]
     // one click with nothing to set is looked at; anything else is taken up, so that it can be changed at once
     if (about?.gesture !== 'click' || about.controls.length) tools.selected = step.id ?? null
     if (about?.advised) void askHint(step)
