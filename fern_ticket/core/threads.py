@@ -1,10 +1,12 @@
-"""Work in threads: kernels run without the interpreter's lock."""
+"""Work in threads, which can be stopped between its parts: kernels run without the interpreter's lock."""
 
 from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from contextvars import ContextVar
 from functools import lru_cache
 from typing import TypeVar
 
@@ -15,6 +17,25 @@ B = TypeVar("B")
 
 #: Rows that one thread makes at once.
 ROWS_AT_ONCE = 64
+#: Asked between the parts of what this thread works on; raises to stop.
+_CARRY_ON: ContextVar[Callable[[], None] | None] = ContextVar("carry_on", default=None)
+
+
+@contextmanager
+def stoppable(carry_on: Callable[[], None]) -> Iterator[None]:
+    """What is worked on in here asks, between its parts, whether it goes on: `carry_on` raises to stop it."""
+    before = _CARRY_ON.set(carry_on)
+    try:
+        yield
+    finally:
+        _CARRY_ON.reset(before)
+
+
+def goes_on() -> None:
+    """Raises what stops the work that this thread is on."""
+    carry_on = _CARRY_ON.get()
+    if carry_on is not None:
+        carry_on()
 
 
 def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ONCE, *, worth: bool = True) -> None:
@@ -28,10 +49,19 @@ def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True
     Handing over takes longer than a little work does, most of all where the machine is busy: one part alone, and parts
     that are not `worth` it, are done here.
     """
-    parts = list(parts)
+    parts, carry_on = list(parts), _CARRY_ON.get()
+    if carry_on is not None:
+        carry_on()
     if len(parts) < 2 or not worth:
         return [work(part) for part in parts]
-    return list(_threads().map(work, parts))
+    if carry_on is None:
+        return list(_threads().map(work, parts))
+
+    def unless_stopped(part: A) -> B:
+        carry_on()
+        return work(part)
+
+    return list(_threads().map(unless_stopped, parts))
 
 
 def one_ahead(work: Callable[[A], B], parts: Sequence[A]) -> Iterator[B]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import threading
 
 import cv2
 import numpy as np
@@ -18,6 +19,7 @@ from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.picture import LedgerPicture, View
 from fern_ticket.core.render.resample import nearest
+from fern_ticket.core.threads import goes_on, in_threads, stoppable
 from tests import pictures
 from tests.examples import EXAMPLES
 from tests.repairs import REPAIRS
@@ -287,3 +289,63 @@ def test_extremes_never_give_anything_but_pixels():
             narrow, deep = picture.deliver(np.uint8), picture.deliver(np.uint16)
             assert np.abs(narrow.astype(int) * 257 - deep).max() <= 257
             assert len(np.unique(deep)) > 1
+
+
+# ----------------------------------------------------------------------------------------- work that is stopped
+
+
+class Stopped(Exception):
+    pass
+
+
+def stops():
+    raise Stopped
+
+
+def test_work_stops_between_its_parts_and_is_done_when_it_is_asked_for_again():
+    done, cache, left = [], ByteCache(1 << 20), 3
+
+    def three_times():
+        nonlocal left
+        left -= 1
+        if left < 0:
+            raise Stopped
+
+    with stoppable(three_times), pytest.raises(Stopped):
+        [in_threads(done.append, [part]) for part in range(9)]
+    assert done == [0, 1, 2]
+    with stoppable(stops):
+        with pytest.raises(Stopped):
+            in_threads(done.append, range(9))
+        with pytest.raises(Stopped):
+            cache.get_or_make(Key("stopped", 1), lambda: 7, lambda _: 1)
+    assert done == [0, 1, 2]
+    assert cache.get_or_make(Key("stopped", 1), lambda: 7, lambda _: 1) == 7
+    # what is there needs no work
+    with stoppable(stops):
+        assert cache.get_or_make(Key("stopped", 1), lambda: 8, lambda _: 1) == 7
+
+
+def test_who_waits_for_what_another_was_stopped_at_makes_it():
+    cache, begun, go = ByteCache(1 << 20), threading.Event(), threading.Event()
+    key = Key("shared", 1)
+
+    def slow():
+        begun.set()
+        go.wait(20)
+        goes_on()
+
+    def first():
+        with stoppable(lambda: stops() if go.is_set() else None), pytest.raises(Stopped):
+            cache.get_or_make(key, slow, lambda _: 1)
+
+    found = []
+    threads = [threading.Thread(target=first)]
+    threads[0].start()
+    begun.wait(20)
+    threads.append(threading.Thread(target=lambda: found.append(cache.get_or_make(key, lambda: 9, lambda _: 1))))
+    threads[1].start()
+    go.set()
+    for one in threads:
+        one.join(20)
+    assert found == [9]

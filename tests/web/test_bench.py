@@ -7,6 +7,7 @@ import json
 import math
 import struct
 import time
+from types import SimpleNamespace
 from typing import Any
 from uuid import uuid4
 
@@ -16,7 +17,13 @@ import pytest
 from PIL import Image
 from websockets.sync.client import connect
 
-from fern_ticket.web.bench.table import Bench, HandMoves
+from fern_ticket.core.errors import FernError
+from fern_ticket.core.render.cache import ByteCache
+from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.web.bench import table
+from fern_ticket.web.bench.messages import Look
+from fern_ticket.web.bench.table import Bench, HandMoves, Overtaken
+from tests import pictures
 from tests.application import until
 
 
@@ -201,6 +208,34 @@ def test_measuring_stops_where_the_hand_moves_or_has_left():
     bench.left = True
     with pytest.raises(HandMoves):
         bench.carry_on()
+
+
+def test_a_frame_stops_that_nobody_wants_any_more_or_that_takes_too_long(monkeypatch):
+    nothing: Any = None
+    source = pictures.source(pictures.texture(300, 400))
+    opening = SimpleNamespace(picture=lambda *_, **__: LedgerPicture(source, "b", [], ByteCache(1 << 24)))
+    shared: Any = SimpleNamespace(opening=opening)
+    bench = Bench(shared, nothing, uuid4(), uuid4(), "", nothing, nothing, nothing)
+
+    def look(serial, *, fine):
+        view = {"left": 0, "top": 0, "scale": 1, "width": 400, "height": 300}
+        return Look.model_validate({"type": "look", "serial": serial, "revision": 1, "view": view, "fine": fine})
+
+    fine, moving = look(1, fine=True), look(2, fine=False)
+    bench.last = fine
+    assert bench.frame([], fine, original=False)
+    bench.last = moving
+    with pytest.raises(Overtaken):
+        bench.frame([], fine, original=False)
+    # while the hand moves, each frame that was begun is shown
+    bench.last = look(3, fine=False)
+    assert bench.frame([], moving, original=False)
+    monkeypatch.setattr(table, "FRAME_LIMIT", -1)
+    with pytest.raises(FernError, match="took too long"):
+        bench.frame([], moving, original=False)
+    bench.left = True
+    with pytest.raises(Overtaken):
+        bench.frame([], moving, original=False)
 
 
 def test_the_slip_changes_with_the_picture(application, client, photo):

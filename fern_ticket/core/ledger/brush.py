@@ -14,11 +14,14 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.pictures.plane import lengths_along
+from fern_ticket.core.threads import goes_on
 
 Cover = NDArray[np.float32]
 #: (x, y, pressure 0-1) in the plane's own pixels.
 Path = NDArray[np.float64]
 
+#: Points of a path that are laid at once.
+_PART = 400
 #: Pixels that a path may visit before it is drawn coarsely; steps of a grid to a tip's soft rim, and how many times
 #: less than that rim a path may be off.
 _LONG, _FINE, _FINER = 100_000_000, 24, 400
@@ -51,17 +54,25 @@ def lay(cover: Cover, path: Path, radius: float, hardness: float, opacity: float
         path = _thinned(path, soft / _FINER)
         step = max(1, math.floor(soft / _FINE)) if _visits(path, radius) > _LONG else 1
     if step == 1:
-        _lay(cover, path - (*origin, 0), radius, hardness, opacity)
+        _laid(cover, path - (*origin, 0), radius, hardness, opacity)
         return
     first = [origin[axis] // step for axis in (0, 1)]
     size = [(origin[axis] + cover.shape[1 - axis] - 1) // step - first[axis] + 2 for axis in (0, 1)]
     coarse = np.zeros((size[1], size[0]), np.float32)
     # a coarse pixel's middle lies on that of every step-th pixel
     at = (path - (0.5, 0.5, 0)) / (step, step, 1) + (0.5 - first[0], 0.5 - first[1], 0)
-    _lay(coarse, at, radius / step, hardness, opacity)
+    _laid(coarse, at, radius / step, hardness, opacity)
     rows, columns = (_between(origin[axis], cover.shape[1 - axis], step, first[axis]) for axis in (1, 0))
     across = _mixed(coarse, *columns)
     np.maximum(cover, _mixed(across.T, *rows).T, out=cover)
+
+
+def _laid(cover: Cover, points: Path, radius: float, hardness: float, opacity: float) -> None:
+    """A ribbon, part by part, so that one that nobody waits for any more can be stopped."""
+    full = np.zeros((cover.shape[0], 2), np.int64)
+    for start in range(0, max(len(points) - 1, 1), _PART):
+        goes_on()
+        _lay(cover, points[start : start + _PART + 1], full, radius, hardness, opacity)
 
 
 def _visits(path: Path, radius: float) -> float:
@@ -90,7 +101,6 @@ def _mixed(plane: Cover, before: NDArray[np.intp], share: Cover) -> Cover:
     return np.asarray(left + share * (right - left), np.float32)
 
 
-@kernel
 def press(
     cover: Cover,
     touches: Path,
@@ -105,6 +115,22 @@ def press(
 
     Touches lie in the cover's own pixels; `angle` is the tip's, radians.
     """
+    for start in range(0, len(touches), _PART):
+        goes_on()
+        _press(cover, touches[start : start + _PART], radius, hardness, roundness, angle, opacity, flow)
+
+
+@kernel
+def _press(
+    cover: Cover,
+    touches: Path,
+    radius: float,
+    hardness: float,
+    roundness: float,
+    angle: float,
+    opacity: float,
+    flow: float,
+) -> None:
     rows, columns = cover.shape
     cosine, sine = np.cos(angle), np.sin(angle)
     for index in range(touches.shape[0]):
@@ -122,11 +148,10 @@ def press(
 
 
 @kernel
-def _lay(cover: Cover, points: Path, radius: float, hardness: float, opacity: float) -> None:
+def _lay(cover: Cover, points: Path, full: NDArray[np.int64], radius: float, hardness: float, opacity: float) -> None:
+    """`full`: columns of each row, from one to before another, that are covered wholly; kept from part to part."""
     rows, columns = cover.shape
     count = points.shape[0]
-    # columns of each row, from one to before another, that are covered wholly
-    full = np.zeros((rows, 2), np.int64)
     for index in range(max(count - 1, 1)):
         ax, ay, ap = points[index]
         bx, by, bp = points[min(index + 1, count - 1)]

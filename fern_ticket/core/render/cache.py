@@ -8,6 +8,8 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 
+from fern_ticket.core.threads import goes_on
+
 T = TypeVar("T")
 
 
@@ -64,6 +66,7 @@ class ByteCache:
             if other.made:
                 return other.value  # type: ignore[return-value]
         try:
+            goes_on()
             value = make()
             own.value, own.made = value, True
             self.put(key, value, weigh(value))

@@ -26,7 +26,7 @@ from fern_ticket.store.records import Ticket
 from fern_ticket.web.bench.background import background_of
 from fern_ticket.web.bench.messages import BusyMessage, Look, MeasureAgain, ProblemMessage, SlipMessage, asked
 from fern_ticket.web.bench.newest import Newest
-from fern_ticket.web.bench.table import REST, Bench, HandMoves
+from fern_ticket.web.bench.table import REST, Bench, HandMoves, Overtaken
 from fern_ticket.web.common.changing import photo_row
 from fern_ticket.web.common.metrics import metrics_of
 from fern_ticket.web.common.state import shared_of
@@ -131,6 +131,8 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
             # while the hand moves, the next frame is all that counts
             if look.fine and not look.original:
                 measuring.put(steps)
+        except Overtaken:
+            continue
         except FernError as error:
             await _say(socket, ProblemMessage(sentence=error.sentence, hint=error.hint, serial=look.serial))
         except (WebSocketDisconnect, RuntimeError):

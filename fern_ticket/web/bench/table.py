@@ -30,6 +30,7 @@ from fern_ticket.core.slips.delivering import framed
 from fern_ticket.core.slips.live import Known, measure
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.core.source.operation import Opener
+from fern_ticket.core.threads import stoppable
 from fern_ticket.store.records import Words
 from fern_ticket.web.bench.background import Background
 from fern_ticket.web.bench.messages import (
@@ -49,10 +50,16 @@ from fern_ticket.web.common.views import refuse_files
 _QUALITY_MOVING, _QUALITY_FINE = 82, 92
 #: Seconds that the hand rests before the whole picture is looked at closely.
 REST = 0.8
+#: Seconds that a frame may take: far more than any does, but that of a ledger made to be slow.
+FRAME_LIMIT = 60.0
 
 
 class HandMoves(Exception):
     """A close look is put off: the hand moves again, or has left."""
+
+
+class Overtaken(Exception):
+    """A frame that nobody wants any more: its page is closed, or asked for another while this fine one was made."""
 
 
 @dataclass(eq=False)
@@ -101,7 +108,28 @@ class Bench:
         return self.shared.opening.picture(self.blob, steps, self.other, small, background=True)
 
     def frame(self, steps: Sequence[Step], look: Look, *, original: bool) -> tuple[bytes, list[Pending]]:
-        """The frame as it is sent, and what it does not show yet."""
+        """The frame as it is sent, and what it does not show yet.
+
+        Raises
+        ------
+        Overtaken
+            Nobody wants it any more.
+        FernError
+            It took too long.
+        """
+        began = time.monotonic()
+
+        def carry_on() -> None:
+            if self.left or (look.fine and self.last is not None and self.last is not look):
+                raise Overtaken
+            if time.monotonic() - began > FRAME_LIMIT:
+                raise FernError("This frame took too long.", "Take out or shorten the step that you made last.")
+
+        carry_on()
+        with stoppable(carry_on):
+            return self._framed(steps, look, original=original)
+
+    def _framed(self, steps: Sequence[Step], look: Look, *, original: bool) -> tuple[bytes, list[Pending]]:
         started = time.perf_counter()
         if original:
             steps = [step for step in steps if station_of(step).of_original]
@@ -184,10 +212,15 @@ class Bench:
         if self.left or time.monotonic() - self.moved < REST:
             raise HandMoves
 
+    def _still_here(self) -> None:
+        if self.left:
+            raise HandMoves
+
     def slip_message(self, steps: Sequence[Step], known: Known, *, close: bool) -> SlipMessage:
         picture = self.picture(steps)
-        planes, step = sampled(picture)
-        measures = measure(picture, self.slip, planes, step, known, close=close, carry_on=self.carry_on)
+        with stoppable(self._still_here):
+            planes, step = sampled(picture)
+            measures = measure(picture, self.slip, planes, step, known, close=close, carry_on=self.carry_on)
         marks = [
             NeutralMark(x=mark.x, y=mark.y, size=mark.size, cast=round(value, 2))
             for mark, value in zip(picture.plan.neutrals, measures.casts or (), strict=False)
