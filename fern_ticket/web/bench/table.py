@@ -120,7 +120,8 @@ class Bench:
         began = time.monotonic()
 
         def carry_on() -> None:
-            if self.left or (look.fine and self.last is not None and self.last is not look):
+            # one under the hand is always shown: it takes little, and something is to be seen
+            if self.left or (look.fine and self.last is not None and not self.last.fine):
                 raise Overtaken
             if time.monotonic() - began > FRAME_LIMIT:
                 raise FernError("This frame took too long.", "Take out or shorten the step that you made last.")
