@@ -65,6 +65,11 @@ const seen = computed(() => [
   { name: 'sky', says: 'sky' },
   ...(areas.copied || pieces.seen === 'cover' ? [{ name: 'cover', says: 'the copied cover' }] : []),
 ])
+/** Whether the photo could show what it shows: another photo's, no made sky. */
+const likely = computed(() => {
+  const picture = String(pieces.piece?.params?.picture ?? '')
+  return picture !== '' && !pieces.skies.some((one) => one.picture === picture)
+})
 const text = computed(() => (pieces.piece?.op === 'text' ? String(pieces.piece.params?.text ?? '') : null))
 const contrast = computed(() => pieces.lying?.contrast ?? null)
 const skies = computed(() => [
@@ -137,7 +142,7 @@ function say(event: Event) {
           :model-value="horizon" on-label="horizon" off-label="horizon" :disabled="!pieces.lying" @update:model-value="pieces.tellHorizon"
         />
         <Button
-          v-if="pieces.piece.op === 'piece' && pieces.piece.params?.picture"
+          v-if="likely"
           v-tooltip.top="'Where the photo shows the same, as of another shot of the floor: by places that both show'" severity="secondary"
           label="Place by likeness" :loading="pieces.placing" :disabled="!pieces.lying" @click="pieces.placeByLikeness()"
         />
