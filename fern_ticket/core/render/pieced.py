@@ -20,14 +20,13 @@ from numpy.typing import NDArray
 from fern_ticket.core.areas.outlining import Loops
 from fern_ticket.core.balance.light import LUMINANCE
 from fern_ticket.core.clean.membrane import fill_membrane
-from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Decoded, Pixels
 from fern_ticket.core.pictures.plane import PlaneMap, box_around, from_level, mapped, scaling, translation
-from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode, srgb_encode
+from fern_ticket.core.pictures.profiles import ColourSpace, srgb, srgb_decode
 from fern_ticket.core.pictures.pyramid import ArraySource, Source, level_box, level_within, tiles_meeting
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 from fern_ticket.core.pictures.values import blurred, enlarged, narrowed, rounded
@@ -41,9 +40,9 @@ from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.resample import Window, beyond_picture, resample, widened
 from fern_ticket.core.render.seen import FineView, Keyed, SeenThrough, Way, on_the_flat
+from fern_ticket.core.render.sheet_values import fitted, grain_of, in_space, in_srgb, lay_over, linear, relit
 from fern_ticket.core.render.thrown import light_left, reach_of
 from fern_ticket.core.source.operation import Altered
-from fern_ticket.core.threads import by_rows
 
 #: Long side of the window on which a piece's colours are led to its rim's, and lent light is measured.
 _SMALL = 256
@@ -57,8 +56,6 @@ _LENT_BRIGHTNESS = 0.35
 _TALL = 1024
 #: Side of what of a sheet is laid on at once, pixels.
 _AT_ONCE = 1024
-#: Pixels from which threads lay a sheet on.
-_WORTH = 1 << 17
 _EVERYWHERE = Box(-(2**24), -(2**24), 2**24, 2**24)
 _TOP = np.float32(65535)
 
@@ -343,13 +340,13 @@ class Pieced(Altered):
         level, place = self._small_place(one)
         if place.empty:
             return None
-        below = _in_srgb(self._beneath(number, level, place), self.space)
+        below = in_srgb(self._beneath(number, level, place), self.space)
         return contrast_on(one.sheet.colour, below, self._share(one, level, place))
 
     def _compared(self, one: Lying, number: int, level: int, place: Box) -> tuple[Values, Values, Alpha]:
         """A sheet, what lies under it, both sRGB encoded, and how far it covers that."""
         own = self._developed(one, level, place).astype(np.float32) / _TOP
-        below = _in_srgb(self._beneath(number, level, place), self.space)
+        below = in_srgb(self._beneath(number, level, place), self.space)
         return own, below, self._share(one, level, place)
 
     def _beneath(self, number: int, level: int, place: Box) -> Values:
@@ -372,7 +369,7 @@ class Pieced(Altered):
                 covered = Box(0, 0, width, height).moved(part.left + x, part.top + y)
                 there, here = covered.relative_to(box), covered.relative_to(place)
                 target, own_share = pixels[there.rows, there.columns], share[here.rows, here.columns]
-                _lay_over(target, self._colours(one, number, target, level, covered), own_share)
+                lay_over(target, self._colours(one, number, target, level, covered), own_share)
 
     def _colours(self, one: Lying, number: int, onto: Window | None, level: int, place: Box) -> Window:
         """What is seen at a place where a sheet covers wholly what is below it; which is read where it is not given."""
@@ -439,19 +436,19 @@ class Pieced(Altered):
         sheet, size = one.sheet, (place.width, place.height)
         if sheet.draw is not None:
             ink = np.broadcast_to(np.array(sheet.colour, np.float32) / 255, (size[1], size[0], 3))
-            return _in_space(np.ascontiguousarray(ink), self.space)
+            return in_space(np.ascontiguousarray(ink), self.space)
         tuned = sheet.tuned
         wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1) if tuned.blur else place
         values: Values = self._developed(one, level, wide).astype(np.float32) / _TOP
         if tuned.gains != (1.0, 1.0, 1.0) or tuned.contrast != 1:
             middle = self._middle(one, number) if tuned.contrast != 1 else 0.18
-            values = _fitted(values, tuned, middle)
+            values = fitted(values, tuned, middle)
         if tuned.blur:
             inner = place.relative_to(wide)
             values = blurred(values, tuned.blur / 2**level)[inner.rows, inner.columns]
         if tuned.grain:
-            values += np.float32(tuned.grain / 255) * _grain(place.left, place.top, level, *size)
-        return _in_space(values, self.space)
+            values += np.float32(tuned.grain / 255) * grain_of(place.left, place.top, level, *size)
+        return in_space(values, self.space)
 
     def _developed(self, one: Lying, level: int, place: Box) -> Window:
         assert one.lender is not None
@@ -512,7 +509,7 @@ class Pieced(Altered):
         left = light_left(parts, one.corners, share_of, level, place)
         inside = place.relative_to(box)
         target = pixels[inside.rows, inside.columns]
-        laid = np.clip(_relit(target, left, self.space) * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16)
+        laid = np.clip(relit(target, left, self.space) * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16)
         np.copyto(target, laid, where=left.min(axis=2, keepdims=True) < 1)
 
     def _thrown(self, one: Lying, number: int) -> list[Thrown]:
@@ -588,7 +585,7 @@ class Pieced(Altered):
         """The photo beside a sheet in the colour of the sheet's light."""
         gains = self._lent(one, number) ** (one.sheet.lends * one.strength)
         beside = (1 - self._flat_share(one, number, level, box))[..., None]
-        lit = _relit(pixels, gains.astype(np.float32), self.space)
+        lit = relit(pixels, gains.astype(np.float32), self.space)
         laid = pixels + beside * (lit * _TOP - pixels)
         np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
 
@@ -607,7 +604,7 @@ class Pieced(Altered):
                 return np.ones(3)
             before, after = self._beneath(number, small, where), self._own(one, number, small, where)
             means = [
-                np.average(_linear(values, self.space).reshape(-1, 3), axis=0, weights=share.ravel())
+                np.average(linear(values, self.space).reshape(-1, 3), axis=0, weights=share.ravel())
                 for values in (before, after)
             ]
             gains = np.maximum(means[1], 1e-3) / np.maximum(means[0], 1e-3)
@@ -651,7 +648,7 @@ class _InView(Pieced):
         laid = way.share(there.share)
         if within is not None:
             laid *= within(from_level(level, way.flat.left, way.flat.top), (way.flat.width, way.flat.height))
-        _lay_over(target, way.colours(there.colours), laid)
+        lay_over(target, way.colours(there.colours), laid)
 
     def share_on_flat(self, way: Way, level: int) -> Alpha:
         """How far the sheet covers the flat picture's pixels, 0-1."""
@@ -714,103 +711,3 @@ class _Over:
 
 def _weight(one: _Over) -> int:
     return one.colours.nbytes + one.share.nbytes + (0 if one.thrown is None else one.thrown.nbytes)
-
-
-def _fitted(values: Values, tuned: Tuned, middle: float) -> Values:
-    """sRGB encoded values with their light changed: contrast about the middle tone, then gains."""
-    linear = srgb_decode(np.clip(values, 0, 1)).astype(np.float32)
-    if tuned.contrast != 1:
-        linear = np.float32(middle) * np.power(np.maximum(linear, 0) / np.float32(middle), np.float32(tuned.contrast))
-    return srgb_encode(np.clip(linear * np.array(tuned.gains, np.float32), 0, 1)).astype(np.float32)
-
-
-def _relit(pixels: Window, factors: NDArray[np.float32], space: ColourSpace) -> Values:
-    """A space's stored values with factors on linear sRGB red, green and blue, encoded, 0-1."""
-    lit = _linear(pixels.astype(np.float32) / _TOP, space) @ space.to_srgb.T.astype(np.float32)
-    return _encoded((lit * factors) @ np.linalg.inv(space.to_srgb).T.astype(np.float32), space)
-
-
-def _linear(values: Values, space: ColourSpace) -> NDArray[np.float32]:
-    """A space's encoded values to its own linear ones."""
-    if space.is_srgb:
-        return srgb_decode(np.clip(values, 0, 1)).astype(np.float32)
-    at = np.clip(values * (space.curves.shape[1] - 1) + 0.5, 0, space.curves.shape[1] - 1).astype(np.intp)
-    return np.stack([space.curves[channel][at[..., channel]] for channel in range(3)], axis=-1)
-
-
-def _encoded(linear: NDArray[np.float32], space: ColourSpace) -> Values:
-    """A space's own linear values, encoded; what it cannot hold is cut."""
-    held = np.clip(linear, 0, 1)
-    if space.is_srgb:
-        return srgb_encode(held).astype(np.float32)
-    grid = np.linspace(0, 1, space.curves.shape[1])
-    planes = [np.interp(held[..., channel], space.curves[channel], grid) for channel in range(3)]
-    return np.stack(planes, axis=-1).astype(np.float32)
-
-
-def _in_srgb(values: Values, space: ColourSpace) -> Values:
-    """A space's encoded values, sRGB encoded."""
-    if space.is_srgb:
-        return values
-    return srgb_encode(np.clip(_linear(values, space) @ space.to_srgb.T, 0, 1)).astype(np.float32)
-
-
-def _in_space(values: Values, space: ColourSpace) -> Values:
-    """sRGB encoded values, encoded in another space."""
-    if space.is_srgb:
-        return values
-    linear = srgb_decode(np.clip(values, 0, 1)).astype(np.float32)
-    return _encoded(linear @ np.linalg.inv(space.to_srgb).T.astype(np.float32), space)
-
-
-def _lay_over(target: Window, own: Window, share: Alpha) -> None:
-    """`own` mixed onto `target` in place, by its share of each pixel."""
-    by_rows(len(target), lambda part: _laid_over(target[part], own[part], share[part]), worth=share.size > _WORTH)
-
-
-@fast_kernel
-def _laid_over(target: NDArray[np.uint16], own: NDArray[np.uint16], share: NDArray[np.float32]) -> None:
-    for row in range(target.shape[0]):
-        for column in range(target.shape[1]):
-            part = share[row, column]
-            if part <= 0:
-                continue
-            for channel in range(3):
-                below = np.float32(target[row, column, channel])
-                mixed = below + part * (np.float32(own[row, column, channel]) - below)
-                target[row, column, channel] = np.uint16(mixed + np.float32(0.5))
-
-
-@fast_kernel
-def _grain(left: int, top: int, level: int, width: int, height: int) -> NDArray[np.float32]:
-    """Noise of deviation 1 at full size that stands still in the picture, shape (height, width, 3).
-
-    Mostly of light, a little of colour; quieter on coarser levels, as averaging makes it.
-    """
-    out = np.empty((height, width, 3), np.float32)
-    quieter = np.float32(1.0 / (1 << level))
-    for row in range(height):
-        for column in range(width):
-            seed = np.uint64((left + column) & 0xFFFFFFF) * np.uint64(0x9E3779B97F4A7C15)
-            seed ^= np.uint64((top + row) & 0xFFFFFFF) * np.uint64(0xC2B2AE3D27D4EB4F)
-            seed ^= np.uint64(level + 1) * np.uint64(0x165667B19E3779F9)
-            common = _normal(seed)
-            for channel in range(3):
-                own = _normal(seed + np.uint64(channel + 1) * np.uint64(0xD6E8FEB86659FD93))
-                out[row, column, channel] = (np.float32(0.94) * common + np.float32(0.34) * own) * quieter
-    return out
-
-
-@fast_kernel
-def _normal(seed: np.uint64) -> np.float32:
-    """About normal: the sum of four even numbers, of a hash (Steele, Lea, Flood 2014, SplitMix64)."""
-    total = np.float32(0)
-    z = seed
-    for _ in range(2):
-        z += np.uint64(0x9E3779B97F4A7C15)
-        h = z
-        h = (h ^ (h >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        h = (h ^ (h >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-        h ^= h >> np.uint64(31)
-        total += np.float32(h & np.uint64(0xFFFFFFFF)) + np.float32(h >> np.uint64(32))
-    return (total / np.float32(4294967296.0) - np.float32(2)) * np.float32(1.7320508)
