@@ -22,7 +22,7 @@ from fern_ticket.core.ledger.charts import ChartSpec, CornersChart, ViewChart
 from fern_ticket.core.ledger.masks import Alpha, Drawn, Place, Point
 from fern_ticket.core.pictures.chart import Chart, flat_chart
 from fern_ticket.core.pictures.decode import Pixels
-from fern_ticket.core.pictures.plane import lengths_along
+from fern_ticket.core.pictures.plane import followed
 from fern_ticket.core.pictures.regions import Box, joined
 from fern_ticket.core.pictures.values import rounded
 
@@ -152,16 +152,9 @@ def _charted_limits(limits: Limits, chart: Chart) -> Limits:
 
 def _charted_line(line: tuple[Point, ...], chart: Chart) -> tuple[Point, ...]:
     """As it lies in a chart; nothing where less than two of its points are seen there."""
-    x, y = chart.from_source(*_followed(line))
+    x, y = chart.from_source(*followed(np.array(line, np.float64), _LINE_STEP))
     seen = np.isfinite(x)
     return tuple(zip(x[seen].tolist(), y[seen].tolist(), strict=True)) if seen.sum() > 1 else ()
-
-
-def _followed(line: tuple[Point, ...]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    points = np.array(line, np.float64)
-    lengths = lengths_along(points)
-    places = np.union1d(lengths, np.arange(0, lengths[-1], _LINE_STEP))
-    return np.interp(places, lengths, points[:, 0]), np.interp(places, lengths, points[:, 1])
 
 
 def brought_back(
@@ -193,13 +186,14 @@ def brought_back(
     found = []
     # at a pole of a panorama a small place is as wide as all of it
     for target in (part for box in chart.footprint(patch.box) for part in box.blocks(_PART, max(1, box.height))):
-        laid = np.minimum(chart.written_back(covered[..., None], box, target, smooth=True)[..., 0], np.float32(1))
-        if place is None:
-            cover = laid
-        else:
-            cover = np.minimum(_alpha_over(place, target, ground.size) * np.float32(firm), np.float32(1))
+        painted = None if place is None else _alpha_over(place, target, ground.size)
+        if painted is not None and not painted.any():
+            continue
+        cover = np.minimum(chart.written_back(covered[..., None], box, target, smooth=True)[..., 0], np.float32(1))
+        if painted is not None:
             # a repair may lie firmer than painted where what was there would shine through
-            cover = np.where(cover > 0, np.maximum(cover, laid), np.float32(0))
+            own = np.minimum(painted * np.float32(firm), np.float32(1))
+            cover = np.where(own > 0, np.maximum(own, cover), np.float32(0))
         if not cover.any():
             continue
         below = ground.read(target)

@@ -75,14 +75,15 @@ def repair(params: Clone, mask: Place, ground: Ground) -> Patch:
 
 
 def settle(params: Clone, mask: Mask, ground: Ground) -> tuple[Clone, Mask]:
+    given = params.source
+    if given is not None and not (params.snap and params.plain):
+        return params, mask
     painted = Painted.of(mask, ground, "Clone")
-    if params.source is None:
+    if given is None:
         found = _proposed(painted, ground)
-    elif params.snap and params.plain:
-        dx, dy = snapped(painted, params.source.whole(), ground)
-        found = Offset(dx=dx, dy=dy) if (dx, dy) != params.source.whole() else None
     else:
-        found = None
+        dx, dy = snapped(painted, given.whole(), ground)
+        found = Offset(dx=dx, dy=dy) if (dx, dy) != given.whole() else None
     return params if found is None else params.model_copy(update={"source": found}), mask
 
 

@@ -7,6 +7,7 @@ visited again, and a soft stroke that would take long is drawn on a coarser grid
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import cv2
 import numpy as np
@@ -32,6 +33,13 @@ def touches_of(points: Path, apart: float) -> Path:
     along = lengths_along(points[:, :2])
     places = np.arange(0, along[-1] + 1e-9, max(apart, 0.5))
     return np.column_stack([np.interp(places, along, points[:, column]) for column in range(3)])
+
+
+def parts_of(points: Path, shared: int = 0) -> Iterator[Path]:
+    """A path bit by bit, each with `shared` points of the next; between them it may be stopped."""
+    for start in range(0, max(len(points) - shared, 1), _PART):
+        goes_on()
+        yield points[start : start + _PART + shared]
 
 
 def lay(cover: Cover, path: Path, radius: float, hardness: float, opacity: float, origin: tuple[int, int]) -> None:
@@ -70,9 +78,8 @@ def lay(cover: Cover, path: Path, radius: float, hardness: float, opacity: float
 def _laid(cover: Cover, points: Path, radius: float, hardness: float, opacity: float) -> None:
     """A ribbon, part by part, so that one that nobody waits for any more can be stopped."""
     full = np.zeros((cover.shape[0], 2), np.int64)
-    for start in range(0, max(len(points) - 1, 1), _PART):
-        goes_on()
-        _lay(cover, points[start : start + _PART + 1], full, radius, hardness, opacity)
+    for part in parts_of(points, shared=1):
+        _lay(cover, part, full, radius, hardness, opacity)
 
 
 def _visits(path: Path, radius: float) -> float:
@@ -101,6 +108,7 @@ def _mixed(plane: Cover, before: NDArray[np.intp], share: Cover) -> Cover:
     return np.asarray(left + share * (right - left), np.float32)
 
 
+@kernel
 def press(
     cover: Cover,
     touches: Path,
@@ -115,22 +123,6 @@ def press(
 
     Touches lie in the cover's own pixels; `angle` is the tip's, radians.
     """
-    for start in range(0, len(touches), _PART):
-        goes_on()
-        _press(cover, touches[start : start + _PART], radius, hardness, roundness, angle, opacity, flow)
-
-
-@kernel
-def _press(
-    cover: Cover,
-    touches: Path,
-    radius: float,
-    hardness: float,
-    roundness: float,
-    angle: float,
-    opacity: float,
-    flow: float,
-) -> None:
     rows, columns = cover.shape
     cosine, sine = np.cos(angle), np.sin(angle)
     for index in range(touches.shape[0]):

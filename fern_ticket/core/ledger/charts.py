@@ -73,8 +73,12 @@ class ViewChart(_Chart):
         """A square view with a place of a panorama in its middle, as fine as that, for what is looked for there."""
         heading, pitch = angles_towards(sphere, *place)
         side = min(_MOST_SEEN, round(_SEEN * sphere.width / 360))
-        said = (round(sphere.width), round(sphere.height), sphere.left, sphere.top)
+        said = (*sphere.size, sphere.left, sphere.top)
         return cls(heading=heading, pitch=pitch, field=_SEEN, size=(side, side), sphere=said)
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        return self.size[0] / 2, self.size[1] / 2
 
     def chart(self, picture: tuple[int, int]) -> Chart:
         """The view into a picture of that size."""

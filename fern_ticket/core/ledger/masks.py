@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, field_validator, model_validator
 
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.ledger.brush import lay, press, touches_of
+from fern_ticket.core.ledger.brush import lay, parts_of, press, touches_of
 from fern_ticket.core.ledger.charts import Coordinate, ViewChart
 from fern_ticket.core.pictures.chart import Chart, spread_out
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
@@ -270,7 +270,8 @@ class StrokesMask(Drawn):
             else:
                 touches = touches_of(path - (box.left, box.top, 0), stroke.spacing * stroke.size)
                 tip = (stroke.hardness, stroke.roundness, math.radians(stroke.angle))
-                press(cover, touches, radius, *tip, stroke.opacity, stroke.flow)
+                for part in parts_of(touches):
+                    press(cover, part, radius, *tip, stroke.opacity, stroke.flow)
         return cover
 
 

@@ -20,6 +20,13 @@ def lengths_along(points: Coordinates) -> NDArray[np.float64]:
     return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
 
 
+def followed(points: Coordinates, step: float) -> NDArray[np.float64]:
+    """x and y of a path at its own points and at least every `step` between them, shape (2, count)."""
+    lengths = lengths_along(points)
+    places = np.union1d(lengths, np.arange(0, lengths[-1], step))
+    return np.stack([np.interp(places, lengths, points[:, axis]) for axis in range(2)])
+
+
 def translation(x: float, y: float) -> PlaneMap:
     return np.array([[1, 0, x], [0, 1, y], [0, 0, 1]], np.float64)
 

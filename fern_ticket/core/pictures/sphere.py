@@ -43,6 +43,11 @@ class Sphere:
         """A picture that shows all of it."""
         return Sphere(*size)
 
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of the whole panorama, whole pixels."""
+        return round(self.width), round(self.height)
+
     def at_level(self, level: int) -> Sphere:
         """The same of a smaller level of the picture."""
         width, height, left, top = (edge / 2.0**level for edge in (self.width, self.height, self.left, self.top))

@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.pictures.perspective import is_outline
-from fern_ticket.core.pictures.plane import mapped, translation
-from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.pictures.plane import mapped, mapped_corners, translation
+from fern_ticket.core.pieces.matching import stops_of
 from fern_ticket.core.pieces.placing import Corners
 
 Pixels = NDArray[np.uint8]
@@ -37,8 +37,8 @@ _ROUNDS, _LOOKED = 3, 12.0
 _LEAST, _SHARE = 16, 0.1
 #: Distance of looks up to which two places near one another show the same.
 _ALIKE = 0.7
-#: Light about a place is that of what lies within so many pixels; below this share of white there is noise.
-_SOFT, _BLACK = 3.0, 4e-3
+#: Light about a place is that of what lies within so many pixels.
+_SOFT = 3.0
 #: How far, as a share of its diagonal, a piece's corners may lie apart by one half of the pairs and by the other.
 _UNSURE = 0.005
 #: Pixels about a place whose values are compared in the end.
@@ -81,16 +81,19 @@ def likeness(piece: Pixels, ground: Pixels) -> Likeness | None:
     -------
     None where too few places agree.
     """
-    (ours, own), (theirs, others) = _features(piece), _features(ground)
+    grey, below = (np.asarray(cv2.cvtColor(one, cv2.COLOR_RGB2GRAY), np.uint8) for one in (piece, ground))
+    (ours, own), (theirs, others) = _features(grey), _features(below)
     if min(len(ours), len(theirs)) < _LEAST:
         return None
+    mutual, clear = _paired(own, others)
     for ratio in _RATIOS:
-        pairs = _paired(own, others, ratio)
+        pairs = mutual[clear < ratio]
         found = _plane(ours[pairs[:, 0]], theirs[pairs[:, 1]], _FIRST)
         for _ in range(_ROUNDS):
-            if found is not None:
-                pairs = _paired_near(found, ours, own, theirs, others)
-                found = _plane(ours[pairs[:, 0]], theirs[pairs[:, 1]], _LAST)
+            if found is None:
+                break
+            pairs = _paired_near(found, ours, own, theirs, others)
+            found = _plane(ours[pairs[:, 0]], theirs[pairs[:, 1]], _LAST)
         if found is None:
             continue
         off = np.hypot(*(mapped(found, *ours[pairs[:, 0]].T) - theirs[pairs[:, 1]].T))
@@ -99,7 +102,7 @@ def likeness(piece: Pixels, ground: Pixels) -> Likeness | None:
             continue
         if _unsure(ours[pairs[agree, 0]], theirs[pairs[agree, 1]], piece) > _UNSURE:
             continue
-        found = _aligned(found, piece, ground, ours[pairs[agree, 0]])
+        found = _aligned(found, grey, below, ours[pairs[agree, 0]])
         corners = _corners(found, (piece.shape[1], piece.shape[0]))
         if corners is not None:
             there, here = (
@@ -111,9 +114,8 @@ def likeness(piece: Pixels, ground: Pixels) -> Likeness | None:
     return None
 
 
-def _features(pixels: Pixels) -> tuple[Places, Places]:
+def _features(grey: Pixels) -> tuple[Places, Places]:
     """Places with pixel corners at whole numbers, shape (features, 2), and what they look like, (features, 128)."""
-    grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
     points, found = cv2.SIFT.create(_FEATURES, contrastThreshold=_CONTRAST).detectAndCompute(grey, None)
     if not points:
         return np.zeros((0, 2), np.float32), np.zeros((0, 128), np.float32)
@@ -122,16 +124,14 @@ def _features(pixels: Pixels) -> tuple[Places, Places]:
     return np.array([point.pt for point in points], np.float32) + np.float32(0.5), np.sqrt(shares)
 
 
-def _paired(own: Places, others: Places, ratio: float) -> NDArray[np.intp]:
-    """Pairs of which each is the other's nearest by its look, and nearer than the next, shape (pairs, 2)."""
+def _paired(own: Places, others: Places) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+    """Pairs of which each is the other's nearest by its look, shape (pairs, 2), and how far that is, of the next."""
     there = cv2.BFMatcher().knnMatch(own, others, k=2)
     back = {match.queryIdx: match.trainIdx for match in cv2.BFMatcher().match(others, own)}
-    clear = [
-        (best.queryIdx, best.trainIdx)
-        for best, *next_best in there
-        if next_best and best.distance < ratio * next_best[0].distance and back[best.trainIdx] == best.queryIdx
-    ]
-    return np.array(clear, np.intp).reshape(-1, 2)
+    mutual = [(best, after) for best, after in there if back[best.trainIdx] == best.queryIdx]
+    pairs = np.array([(best.queryIdx, best.trainIdx) for best, _ in mutual], np.intp).reshape(-1, 2)
+    # two that are as near as can be tell nothing
+    return pairs, np.array([best.distance / after.distance if after.distance else 1.0 for best, after in mutual])
 
 
 def _paired_near(
@@ -175,15 +175,14 @@ def _unsure(ours: Places, theirs: Places, piece: Pixels) -> float:
     """
     order = np.random.default_rng(1).permutation(len(ours))
     height, width = piece.shape[:2]
-    own = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64)
     halves = (cv2.findHomography(ours[half], theirs[half], 0)[0] for half in (order[::2], order[1::2]))
-    one, other = (mapped(np.asarray(half, np.float64), *own.T) for half in halves)
-    diagonal = math.hypot(*(one[:, 2] - one[:, 0]))
+    one, other = (mapped_corners(np.asarray(half, np.float64), (width, height)) for half in halves)
+    diagonal = math.hypot(*(one[:, 3] - one[:, 0]))
     return float(np.hypot(*(one - other)).max() / max(diagonal, 1))
 
 
 def _aligned(plane: NDArray[np.float64], piece: Pixels, ground: Pixels, places: Places) -> NDArray[np.float64]:
-    """The map brought to where the pixels about places of the piece agree best, whatever their light.
+    """The map brought to where the grey pixels about places of the piece agree best, whatever their light.
 
     Evangelidis, Psarakis 2008, "Parametric image alignment using enhanced correlation coefficient maximization",
     doi:10.1109/TPAMI.2008.113. As it was where that leads nowhere.
@@ -193,10 +192,9 @@ def _aligned(plane: NDArray[np.float64], piece: Pixels, ground: Pixels, places: 
         cv2.circle(near, (int(x), int(y)), _ABOUT, 255, -1)
     half = translation(0.5, 0.5)  # the library counts from middles of pixels
     back = (np.linalg.inv(half) @ np.linalg.inv(plane) @ half).astype(np.float32)
-    below, own = (cv2.cvtColor(one, cv2.COLOR_RGB2GRAY) for one in (ground, piece))
     until = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 10, 1e-5)
     try:
-        _, better = cv2.findTransformECC(below, own, back / back[2, 2], cv2.MOTION_HOMOGRAPHY, until, near, 3)
+        _, better = cv2.findTransformECC(ground, piece, back / back[2, 2], cv2.MOTION_HOMOGRAPHY, until, near, 3)
     except cv2.error:
         return plane
     aligned = half @ np.linalg.inv(np.asarray(better, np.float64)) @ np.linalg.inv(half)
@@ -208,7 +206,7 @@ def _stops_at(pixels: Pixels, places: Places) -> NDArray[np.float64]:
     """Linear red, green and blue about places, stops, shape (places, 3)."""
     soft = cv2.GaussianBlur(pixels, (0, 0), _SOFT).astype(np.float64)
     rows, columns = (places[:, 1].astype(np.intp), places[:, 0].astype(np.intp))
-    return np.asarray(np.log2(np.maximum(srgb_decode(soft[rows, columns] / 255), _BLACK)))
+    return stops_of(soft[rows, columns] / 255)
 
 
 def _corners(plane: NDArray[np.float64], size: tuple[int, int]) -> Corners | None:

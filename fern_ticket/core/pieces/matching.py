@@ -54,7 +54,7 @@ def light_to_match(own: Values, below: Values, share: Alpha) -> dict[str, float]
     contrast = 0.0
     off = _across(own, below, share)
     if off is None:
-        ours, theirs = (_stops(values[band]) for values, band in ((own, inside), (below, outside)))
+        ours, theirs = (stops_of(values[band]) for values, band in ((own, inside), (below, outside)))
         off = theirs.mean(axis=0) - ours.mean(axis=0)
         spreads = [np.std(stops @ np.array(LUMINANCE)) + 1e-3 for stops in (ours, theirs)]
         wider = float(spreads[1] / spreads[0])
@@ -94,7 +94,7 @@ def _across(own: Values, below: Values, share: Alpha) -> NDArray[np.float64] | N
     if len(pairs) < 40:
         return None
     blurred = [np.asarray(cv2.GaussianBlur(values, (0, 0), 0.8), np.float32) for values in (own, below)]
-    calm = [_stops(values).reshape(-1, 3) for values in blurred]
+    calm = [stops_of(values).reshape(-1, 3) for values in blurred]
     off = calm[1][outside.ravel()] - calm[0][pairs]
     middle = np.median(off, axis=0)
     for width in (1.2, 0.8, 0.5, 0.35, 0.25, 0.25, 0.25):
@@ -124,7 +124,8 @@ def _depth(share: Alpha) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
     return covered, np.asarray(deep, np.float32)
 
 
-def _stops(values: NDArray[np.floating]) -> NDArray[np.float64]:
+def stops_of(values: NDArray[np.floating]) -> NDArray[np.float64]:
+    """sRGB encoded values, 0-1, as stops of linear light below white."""
     return np.asarray(np.log2(np.maximum(srgb_decode(values), _BLACK)))
 
 

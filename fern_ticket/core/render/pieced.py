@@ -387,7 +387,7 @@ class Pieced(Altered):
         if one.sheet.glass:
             own = own + np.float32(one.sheet.glass) * (blended(below, np.clip(own, 0, 1), "screen") - own)
         mixed = own if one.sheet.blend == "normal" else blended(below, np.clip(own, 0, 1), one.sheet.blend)
-        return np.asarray(np.clip(mixed * _TOP + np.float32(0.5), 0, _TOP), np.uint16)
+        return rounded(mixed * _TOP, np.uint16)
 
     # ------------------------------------------------------------------------------------- one that lies in a view
 

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.chart import Chart, averaged
-from fern_ticket.core.pictures.plane import lengths_along, scaling, translation
+from fern_ticket.core.pictures.plane import followed, scaling, translation
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import rounded
@@ -121,11 +121,7 @@ _STEP = 40.0
 
 def on_the_flat(chart: Chart, loop: NDArray[np.float64]) -> NDArray[np.float64]:
     """A closed outline in a view on the flat picture, in one piece, shape (points, 2); x may lie a turn beside it."""
-    closed = np.concatenate([loop, loop[:1]])
-    lengths = lengths_along(closed)
-    places = np.union1d(lengths, np.arange(0, lengths[-1], _STEP))[:-1]
-    x, y = (np.interp(places, lengths, closed[:, axis]) for axis in range(2))
-    across, below = chart.to_source(x, y)
+    across, below = chart.to_source(*followed(np.concatenate([loop, loop[:1]]), _STEP)[:, :-1])
     if chart.sphere is not None:
         across = np.unwrap(across, period=chart.sphere.width)
     return np.stack([across, below], axis=1)

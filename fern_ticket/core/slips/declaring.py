@@ -72,7 +72,7 @@ def panorama_of(
         start = (0.0, *start[1:])
     shown = (round(own.left), round(own.top), *size)
     heading = was.heading if was is not None and frame.state.turn is None else None
-    return Panorama((round(own.width), round(own.height)), shown, heading, pitch, roll, start)
+    return Panorama(own.size, shown, heading, pitch, roll, start)
 
 
 def _composed(steps: Sequence[Step]) -> str | None:

@@ -134,7 +134,7 @@ def around_file(picture: LedgerPicture, steps: Sequence[Step], sphere: Sphere) -
         return None
     own, size = found
     shown = (round(own.left), round(own.top), *size)
-    said = Metadata(panorama=Panorama((round(own.width), round(own.height)), shown, start=framed(steps).start))
+    said = Metadata(panorama=Panorama(own.size, shown, start=framed(steps).start))
     return encode(picture.deliver(np.uint8), Encoding("JPEG", 88, icc=srgb_icc(), xmp=xmp_packet(said)))
 
 

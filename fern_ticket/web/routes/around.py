@@ -80,7 +80,7 @@ async def stand(photo: UUID, shared: SharedState, _: SignedIn) -> StandView:
     def work(opened: OpenedPhoto, sphere: Sphere) -> StandView:
         picture = _repaired(opened)
         look, loops = stand_in(_through(picture), picture.repaired.size, sphere)
-        said = (round(sphere.width), round(sphere.height), sphere.left, sphere.top)
+        said = (*sphere.size, sphere.left, sphere.top)
         view = ViewChart(pitch=-90, field=look.field, size=(look.width, look.height), sphere=said)
         return StandView(view=view, loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
 
@@ -120,7 +120,7 @@ async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y:
             return PlaneView(corners=found and [(round(a * scale, 1), round(b * scale, 1)) for a, b in found])
         view = ViewChart.towards(sphere, (x, y))
         seen = _through(picture)(view.chart(picture.repaired.size))
-        found = plane_at(np.asarray(seen, np.uint8), (view.size[0] / 2, view.size[1] / 2))
+        found = plane_at(np.asarray(seen, np.uint8), view.middle)
         return PlaneView(corners=found and [(round(a, 1), round(b, 1)) for a, b in found], view=view)
 
     return await asyncio.to_thread(work)

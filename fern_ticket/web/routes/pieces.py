@@ -162,7 +162,7 @@ async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, 
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
         sphere = opened.row.sphere
         view = None if sphere is None else ViewChart.towards(sphere, (x, y))
-        found = picture.corners_at((x, y) if view is None else (view.size[0] / 2, view.size[1] / 2), view)
+        found = picture.corners_at((x, y) if view is None else view.middle, view)
         corners, soft = found or (None, 1)
         return CornersView(corners=corners, soft=soft, view=view)
 

@@ -91,7 +91,7 @@ export function horizonTo(step: Step, four: Four, to: Point, plane?: Lying['plan
 }
 
 const to1 = (value: number) => Math.round(value * 10) / 10
-const rounded = ([x, y]: Point): Point => [to1(x), to1(y)]
+export const rounded = ([x, y]: Point): Point => [to1(x), to1(y)]
 
 /** The step moved by photo pixels. */
 export function movedBy(step: Step, [dx, dy]: Point): Step {

@@ -1,4 +1,4 @@
-import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, reactive, ref, shallowRef, watch, type Ref } from 'vue'
 
 import { api, Problem, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
@@ -12,7 +12,7 @@ import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import type { ViewSpec } from '../picture/sphere'
-import { lyingNow, middleOf, withParams, type Four, type Lying } from './placing'
+import { lyingNow, middleOf, rounded, withParams, type Four, type Lying } from './placing'
 import type { Edge, Onto } from './snapping'
 
 interface Around {
@@ -285,8 +285,8 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   function movedInto(within: ViewSpec | null, step: Step): { at?: Point } {
     const at = step.params?.at as Point | undefined
     if (!at || JSON.stringify(within) === JSON.stringify(seenIn.value)) return {}
-    const [x, y] = view.drawnIn(within).ofSource(ways.value.toSource(at))
-    if (Number.isFinite(x) && Number.isFinite(y)) return { at: [Math.round(10 * x) / 10, Math.round(10 * y) / 10] }
+    const there = view.drawnIn(within).ofSource(ways.value.toSource(at))
+    if (there.every(Number.isFinite)) return { at: rounded(there) }
     return within ? { at: [within.size[0] / 2, within.size[1] / 2] } : {}
   }
   /** A plane is set in Clean, and the piece then laid into it. */
@@ -300,16 +300,21 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
     })
   }
 
+  /** What is asked, and told to be under way meanwhile. */
+  async function awaited<T>(under: Ref<boolean>, work: () => Promise<T>) {
+    under.value = true
+    const found = await trying(work)
+    under.value = false
+    return found
+  }
   const matching = ref(false)
   /** A share of what would fit it to its surroundings. */
   async function match(share: number) {
     const step = piece.value
     if (!step) return
-    matching.value = true
-    const found = await trying(async () =>
+    const found = await awaited(matching, async () =>
       taken(await api.GET('/api/photos/{photo}/steps/{step}/match', { params: { path: path(step.id ?? '') } })) as Schemas['MatchView'],
     )
-    matching.value = false
     if (!found) return
     const params = Object.fromEntries(Object.entries(found.params).map(([name, value]) => [name, Math.round(100 * share * value) / 100]))
     if (Object.keys(params).length) await put(`Match ${Math.round(100 * share)} %`, withParams(step, params))
@@ -323,11 +328,9 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   async function placeByLikeness() {
     const step = piece.value
     if (!step) return
-    placing.value = true
-    const found = await trying(async () =>
+    const found = await awaited(placing, async () =>
       taken(await api.GET('/api/photos/{photo}/steps/{step}/likeness', { params: { path: path(step.id ?? '') } })) as Schemas['LikenessView'],
     )
-    placing.value = false
     if (!found) return
     if (!found.corners) return sayError(new Problem(422, 'Too little of it is seen here too.', 'Look at its place, or lay it by four corners.'))
     const [a, , c] = found.corners as Four
