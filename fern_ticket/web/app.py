@@ -30,7 +30,7 @@ from fern_ticket.web.common.hosts import Hosts
 from fern_ticket.web.common.metrics import Metrics
 from fern_ticket.web.common.problems import install_problems
 from fern_ticket.web.common.state import Shared
-from fern_ticket.web.common.turns import SharedThreads, Turns
+from fern_ticket.web.common.turns import SharedThreads, Shares, Turns
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.routes import (
     around,
@@ -69,6 +69,8 @@ from fern_ticket.web.routes import (
 _FIGURES_NOTED = 5.0
 #: Changes that one person has made at once; more wait for these.
 _CHANGES = 2
+#: Of the time, what one person's long messages are read in.
+_READING = 0.2
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
 _PAGE = Path(__file__).parents[2] / "frontend" / "dist"
 
@@ -101,6 +103,7 @@ def create_app(settings: Settings) -> FastAPI:
                 app.state.frames = SharedThreads(at_once, "frames")
                 app.state.measuring = SharedThreads(at_once, "measuring")
                 app.state.changing = Turns(_CHANGES)
+                app.state.reading = Shares(_READING)
                 clear_unfinished(settings.desk_inbox)
                 beside = [asyncio.create_task(give_back_often())]
                 if settings.warm:

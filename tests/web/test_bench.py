@@ -193,6 +193,31 @@ def test_the_newest_look_wins(application, client, photo):
         assert len(frames) < 30
 
 
+def test_long_looks_are_answered_and_never_after_a_short_one_that_came_later(application, client, photo):
+    revision = head(client, photo)["revision"]
+    stroke = {"points": [[100 + k % 50, 100 + k // 200, 0.5] for k in range(9000)], "size": 20}
+    long = put("heal", mask={"kind": "strokes", "strokes": [stroke]})["step"]
+    short = put("exposure", {"ev": 1})["step"]
+    with Socket(application, client, photo) as bench:
+
+        def answers(serial):
+            while bench.frame()[0]["serial"] != serial:
+                pass
+
+        # each is read in a turn, with a pause after it; the newest is read
+        answers([bench.look(revision, draft=long) for _ in range(6)][-1])
+        for _ in range(4):
+            bench.look(revision, draft=long)
+            last = bench.look(revision, draft=short)
+        answers(last)
+        bench.look(revision, draft={**long, "params": {"sparkle": 1}})
+        assert "sparkle" in bench.text("problem")["sentence"]
+        bench.look(revision, draft={**long, "strength": 7})
+        assert "does not fit" in bench.text("problem")["sentence"]
+        # had a long look come after the short one, its frame would stand before this
+        answers(bench.look(revision))
+
+
 def by_line(slip):
     return {verdict["requirement"]: verdict for verdict in slip["verdicts"]}
 

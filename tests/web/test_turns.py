@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import asyncio
 import threading
+import time
 from uuid import uuid4
 
-from fern_ticket.web.common.turns import SharedThreads, Turns
+from fern_ticket.web.common.turns import SharedThreads, Shares, Turns
 from tests.application import run_apart
 
 
@@ -80,3 +81,27 @@ async def test_turns_are_each_person_s_own():
         assert turns.of(person).locked()
         assert not turns.of(uuid4()).locked()
     assert not turns.of(person).locked()
+
+
+@with_a_loop
+async def test_who_took_some_of_the_time_stands_back_and_others_do_not():
+    shares, greedy, done = Shares(0.1), uuid4(), []
+
+    def takes(name, seconds):
+        time.sleep(seconds)
+        done.append(name)
+
+    await shares.run(greedy, lambda: takes("first", 0.05))
+    again = asyncio.create_task(shares.run(greedy, lambda: takes("again", 0)))
+    await asyncio.sleep(0)
+    await shares.run(uuid4(), lambda: takes("another's", 0))
+    await asyncio.wait_for(again, 20)
+    assert done == ["first", "another's", "again"]
+
+
+@with_a_loop
+async def test_what_fails_ends_its_share():
+    shares, person = Shares(0.5), uuid4()
+    for _ in range(3):
+        answers = await asyncio.gather(shares.run(person, lambda: 1 // 0), return_exceptions=True)
+        assert isinstance(answers[0], ZeroDivisionError)

@@ -51,8 +51,7 @@ def repair(_: Nudge, mask: Mask, ground: Ground) -> Patch:
 
 def _pushed(shift: NDArray[np.float32], stroke: Stroke, box: Box) -> NDArray[np.float32]:
     """Where each pixel comes from after a further stroke; the whole push is one resampling in the end."""
-    points = np.array(stroke.points, np.float64)
-    radius = stroke.size / 2
+    points, radius = stroke.path, stroke.size / 2
     touches = touches_of(points, max(0.5, _STEP * radius))
     if len(touches) and np.hypot(*(points[-1, :2] - touches[-1, :2])) > 1e-6:
         touches = np.vstack([touches, points[-1]])

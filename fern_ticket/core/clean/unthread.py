@@ -169,7 +169,7 @@ def _strokes(mask: Mask) -> list[Stroke]:
 
 
 def _path(stroke: Stroke) -> NDArray[np.float64]:
-    points = np.array([(x, y) for x, y, _ in stroke.points], np.float64)
+    points = stroke.path[:, :2]
     return points if len(points) > 1 else np.vstack([points[0] - (1, 0), points[0] + (1, 0)])
 
 

@@ -104,5 +104,4 @@ def _thin(mask: Mask, hole: NDArray[np.bool_]) -> bool:
     size = max(stroke.size for stroke in mask.strokes)
     if 2 * deepest(hole) > 1.5 * size:
         return False
-    length = sum(float(np.hypot(*np.diff(np.array(stroke.points)[:, :2], axis=0).T).sum()) for stroke in mask.strokes)
-    return length > 8 * size
+    return sum(stroke.length for stroke in mask.strokes) > 8 * size

@@ -10,6 +10,7 @@ import hashlib
 import math
 from collections.abc import Mapping, Sequence
 from functools import cached_property
+from itertools import chain
 from pathlib import Path
 from typing import Annotated, Any, Literal, Protocol, Self
 
@@ -22,6 +23,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.brush import lay, parts_of, press, touches_of
 from fern_ticket.core.ledger.charts import Coordinate, ViewChart
 from fern_ticket.core.pictures.chart import Chart, spread_out
+from fern_ticket.core.pictures.plane import lengths_along
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 
 Alpha = NDArray[np.float32]
@@ -112,13 +114,22 @@ class Stroke(Copied):
 
     @model_validator(mode="after")
     def _bounded(self) -> Stroke:
-        if len(self.points) == 1:
-            return self
-        points = np.array(self.points)[:, :2]
-        touches = float(np.hypot(*np.diff(points, axis=0).T).sum()) / max(self.spacing * self.size, 0.5)
+        touches = self.length / max(self.spacing * self.size, 0.5)
         if touches > _MOST_TOUCHES:
             raise ValueError(f"the path asks for {touches:.0f} touches of the tip; the most is {_MOST_TOUCHES}")
         return self
+
+    @property
+    def path(self) -> NDArray[np.float64]:
+        """Its points, shape (points, 3)."""
+        # a quarter of the time that an array of pairs takes
+        flat = np.fromiter(chain.from_iterable(self.points), np.float64, 3 * len(self.points))
+        return flat.reshape(-1, 3)
+
+    @property
+    def length(self) -> float:
+        """Source pixels along it."""
+        return float(lengths_along(self.path[:, :2])[-1])
 
     @property
     def plain(self) -> bool:
@@ -128,16 +139,10 @@ class Stroke(Copied):
     @cached_property
     def extent(self) -> Box:
         reach = self.size / 2 + 1
-        if len(self.points) == 1:
-            x, y, _ = self.points[0]
-            return Box(math.floor(x - reach), math.floor(y - reach), math.ceil(x + reach), math.ceil(y + reach))
-        xs = [point[0] for point in self.points]
-        ys = [point[1] for point in self.points]
+        path = self.path[:, :2]
+        (left, top), (right, bottom) = path.min(axis=0), path.max(axis=0)
         return Box(
-            math.floor(min(xs) - reach),
-            math.floor(min(ys) - reach),
-            math.ceil(max(xs) + reach),
-            math.ceil(max(ys) + reach),
+            math.floor(left - reach), math.floor(top - reach), math.ceil(right + reach), math.ceil(bottom + reach)
         )
 
 
@@ -263,12 +268,11 @@ class StrokesMask(Drawn):
         for stroke in self.strokes:
             if not stroke.extent.meets(box):
                 continue
-            path = np.array(stroke.points, np.float64)
             radius = stroke.size / 2
             if stroke.plain:
-                lay(cover, path, radius, stroke.hardness, stroke.opacity, (box.left, box.top))
+                lay(cover, stroke.path, radius, stroke.hardness, stroke.opacity, (box.left, box.top))
             else:
-                touches = touches_of(path - (box.left, box.top, 0), stroke.spacing * stroke.size)
+                touches = touches_of(stroke.path - (box.left, box.top, 0), stroke.spacing * stroke.size)
                 tip = (stroke.hardness, stroke.roundness, math.radians(stroke.angle))
                 for part in parts_of(touches):
                     press(cover, part, radius, *tip, stroke.opacity, stroke.flow)

@@ -30,13 +30,15 @@ from fern_ticket.web.bench.table import REST, Bench, HandMoves, Overtaken
 from fern_ticket.web.common.changing import photo_row
 from fern_ticket.web.common.metrics import metrics_of
 from fern_ticket.web.common.state import shared_of
-from fern_ticket.web.common.turns import SharedThreads
+from fern_ticket.web.common.turns import SharedThreads, Shares
 from fern_ticket.web.common.who import session_holds, user_of
 
 router = APIRouter()
 log = logging.getLogger("fern.bench")
 #: Seconds between two looks whether the session still holds.
 _SESSION_ASKED = 2.0
+#: Characters of a message that is read in its sender's turn: some milliseconds of the interpreter.
+_LONG = 50_000
 
 
 @router.websocket("/api/photos/{photo}/socket")
@@ -58,30 +60,27 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
     bench = Bench(shared, background_of(socket), user.id, photo, row.blob, slip, other, row.sphere)
     newest: Newest[Look] = Newest()
     measuring: Newest[Sequence[Step]] = Newest()
+    long: Newest[str] = Newest()
     tasks = [
         asyncio.create_task(_answer(socket, bench, newest, measuring)),
         asyncio.create_task(_measure(socket, bench, measuring)),
+        asyncio.create_task(_read_long(socket, bench, long, newest)),
         asyncio.create_task(_tell_progress(socket, bench)),
         asyncio.create_task(_close_with_session(socket)),
     ]
     metrics_of(socket).opened()
     try:
         while True:
-            try:
-                said = asked.validate_json(await socket.receive_text())
-            except ValidationError as error:
-                sentence = f"The bench sent something that does not fit: {error.errors()[0]['msg']}."
-                await _say(socket, ProblemMessage(sentence=sentence, hint="Reload the page."))
-                continue
-            if isinstance(said, MeasureAgain):
+            text = await socket.receive_text()
+            if len(text) > _LONG:
+                long.put(text)
+            elif isinstance(said := await _read(socket, user.id, text), Look):
+                long.clear()
+                _look(bench, said, newest)
+            elif said is not None:
                 bench.said_again += 1
                 if bench.last is not None:
                     newest.put(bench.last)
-                continue
-            bench.last = said
-            if not said.fine:
-                bench.moved = time.monotonic()
-            newest.put(said)
     except WebSocketDisconnect:
         pass
     finally:
@@ -90,6 +89,35 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
         bench.background.leave(bench)
         for task in tasks:
             task.cancel()
+
+
+def _look(bench: Bench, look: Look, newest: Newest[Look]) -> None:
+    bench.last = look
+    if not look.fine:
+        bench.moved = time.monotonic()
+    newest.put(look)
+
+
+async def _read(socket: WebSocket, person: UUID, text: str) -> Look | MeasureAgain | None:
+    """What the page said; what does not fit is answered in a sentence. What is long waits for the sender's turn."""
+    read = partial(asked.validate_json, text)
+    try:
+        return await cast(Shares, socket.app.state.reading).run(person, read) if len(text) > _LONG else read()
+    except ValidationError as error:
+        sentence = f"The bench sent something that does not fit: {error.errors()[0]['msg']}."
+        await _say(socket, ProblemMessage(sentence=sentence, hint="Reload the page."))
+        return None
+
+
+async def _read_long(socket: WebSocket, bench: Bench, long: Newest[str], newest: Newest[Look]) -> None:
+    """Read the newest of the looks whose steps say much, such as a stroke of thousands of points."""
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        while True:
+            text = await long.get()
+            cleared = long.cleared
+            said = await _read(socket, bench.person, text)
+            if isinstance(said, Look) and cleared == long.cleared:
+                _look(bench, said, newest)
 
 
 async def _frame(
