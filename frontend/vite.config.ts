@@ -37,5 +37,9 @@ export default defineConfig({
   build: { target: 'es2022', chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': { target: 'http://127.0.0.1:8420', ws: true } } },
   // one page for all files of tests: a page of its own for each took four times as long
-  test: { environment: 'jsdom', pool: 'threads', isolate: false, include: ['src/**/*.test.ts'], setupFiles: ['src/testing-setup.ts'] },
+  test: {
+    environment: 'jsdom', pool: 'threads', isolate: false, include: ['src/**/*.test.ts'], setupFiles: ['src/testing-setup.ts'],
+    // the first test of a file waits for what it imports, on a busy machine for long
+    testTimeout: 30_000,
+  },
 })

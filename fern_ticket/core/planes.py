@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from fern_ticket.core.clean.charting import shape_of
 from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.ledger.charts import CornersChart, PlaneChart
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import operation_of, parameters_of
+from fern_ticket.core.pictures.plane import PlaneMap
 
 
 def in_planes(steps: Sequence[Step]) -> Sequence[Step]:
@@ -17,7 +19,7 @@ def in_planes(steps: Sequence[Step]) -> Sequence[Step]:
     """
     if not any(isinstance(step.chart, PlaneChart) for step in steps):
         return steps
-    planes = {step.id: found for step in steps if step.enabled and (found := _plane_of(step)) is not None}
+    planes = {step.id: plane for step in steps if step.enabled and (plane := _plane_of(step))}
     return [_laid(step, planes.get(step.chart.step)) if isinstance(step.chart, PlaneChart) else step for step in steps]
 
 
@@ -26,6 +28,21 @@ def _plane_of(step: Step) -> CornersChart | None:
     if not isinstance(operation, CleanOperation) or operation.plane is None:
         return None
     return operation.plane(parameters_of(step))
+
+
+def shapes_of(steps: Sequence[Step], picture: tuple[int, int]) -> dict[str, PlaneMap]:
+    """Of each plane that a step names: what takes places in it, as long as they are wide there, to those that its
+    corners were set in, shape (3, 3)."""
+    return {step.id: _shape(step, plane, picture) for step in steps if step.enabled and (plane := _plane_of(step))}
+
+
+def _shape(step: Step, plane: CornersChart, picture: tuple[int, int]) -> PlaneMap:
+    """Worked out once for a step: every frame tells it."""
+    key = ("shape of plane", picture)
+    found: PlaneMap | None = step.derived.get(key)
+    if found is None:
+        found = step.derived[key] = shape_of(plane, picture)
+    return found
 
 
 def _laid(step: Step, plane: CornersChart | None) -> Step:

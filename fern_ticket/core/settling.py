@@ -82,7 +82,7 @@ def _settle_repair(step: Step, operation: CleanOperation[Parameters], params: Pa
     assert operation.settle is not None
     mask = needed_mask(step.mask, operation.title) if operation.masked else step.mask
     picture = scene.picture if step.above else scene.picture.base
-    ground = picture.repaired.ground()
+    ground = replace(picture.repaired.ground(), focal=_focal_of(scene.source))
     if step.chart is not None:
         (laid,) = in_planes([*scene.before, step])[-1:]
         return _settle_charted(step, laid, operation, params, ground)
@@ -122,10 +122,14 @@ def _settle_piece(step: Step, operation: PieceOperation[Parameters], params: Par
     return _decided(step, operation.settle(params, picture.size_of, onto))
 
 
+def _focal_of(source: Source) -> float | None:
+    """The focal length of the photo's lens, source pixels, where its camera says it."""
+    return source.focal if isinstance(source, ArraySource | TiledSource) else None
+
+
 def _settle_frame(step: Step, operation: FrameOperation[Parameters], params: Parameters, scene: _Scene) -> Step:
     assert operation.settle is not None
-    focal = scene.source.focal if isinstance(scene.source, ArraySource | TiledSource) else None
-    state = FrameState.whole(scene.source.size, focal)
+    state = FrameState.whole(scene.source.size, _focal_of(scene.source))
     for earlier in scene.before:
         for one in planned(earlier, scene.source.size):
             if isinstance(one, Framing) and earlier.active:

@@ -16,7 +16,7 @@ from fern_ticket.core.frame.geometry import FrameState, Rectangle, largest_insid
 from fern_ticket.core.frame.straighten import angle_of_line
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.exif import FULL_FRAME, focal_of
-from fern_ticket.core.pictures.perspective import ratio_of, ratio_told
+from fern_ticket.core.pictures.perspective import ratio_told
 from fern_ticket.core.pictures.plane import mapped_corners, rotation
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
@@ -147,14 +147,16 @@ def photographed(ratio: float, tilt: tuple[float, float, float], focal: float = 
 @pytest.mark.parametrize("tilt", [(25, 10, 3), (-15, 30, 0), (10, -20, -8)])
 def test_the_true_ratio_follows_from_the_perspective(ratio, tilt):
     """Against OpenCV's pinhole camera. Side lengths alone are off by several per cent."""
-    assert ratio_of(photographed(ratio, tilt), (1000, 750)) == pytest.approx(ratio, rel=1e-6)
+    told = ratio_told(photographed(ratio, tilt), (2000, 1500), None)
+    assert told.told_by == "perspective"
+    assert told.value == pytest.approx(ratio, rel=1e-6)
 
 
 def test_with_no_perspective_the_sides_say_the_ratio():
-    assert ratio_of(np.array([[100, 100], [500, 120], [490, 320], [90, 300]], float), (300, 200)) == pytest.approx(
-        2, rel=0.01
-    )
-    assert ratio_of(np.array([[100.0, 100], [500, 100], [500, 300], [100, 300]]), (300, 200)) == pytest.approx(2)
+    leaning = np.array([[100, 100], [500, 120], [490, 320], [90, 300]], float)
+    assert ratio_told(leaning, (600, 400), None).value == pytest.approx(2, rel=0.01)
+    upright = np.array([[100.0, 100], [500, 100], [500, 300], [100, 300]])
+    assert ratio_told(upright, (600, 400), None).value == pytest.approx(2)
 
 
 @pytest.mark.parametrize("ratio", [0.5, 1.5, 16 / 9])

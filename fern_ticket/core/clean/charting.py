@@ -16,13 +16,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.clean.foreshortened import Foreshortened
 from fern_ticket.core.clean.limits import Fence, Limits
 from fern_ticket.core.clean.repair import Difference, Ground, Patch
 from fern_ticket.core.ledger.charts import ChartSpec, CornersChart, ViewChart
 from fern_ticket.core.ledger.masks import Alpha, Drawn, Place, Point
-from fern_ticket.core.pictures.chart import Chart, flat_chart
+from fern_ticket.core.pictures.chart import Chart, flat_chart, true_rectangle
 from fern_ticket.core.pictures.decode import Pixels
-from fern_ticket.core.pictures.plane import followed
+from fern_ticket.core.pictures.plane import PlaneMap, followed
 from fern_ticket.core.pictures.regions import Box, joined
 from fern_ticket.core.pictures.values import rounded
 
@@ -40,9 +41,15 @@ def chart_of(spec: ChartSpec, picture: tuple[int, int], place: Box) -> Chart:
     """The chart that a step names, for a repair of `place`, source pixels."""
     if isinstance(spec, CornersChart):
         view = None if spec.view is None else spec.view.chart(picture)
-        return flat_chart(np.array(spec.corners, np.float64), picture, place, view)
+        return flat_chart(np.array(spec.corners, np.float64), picture, place, view, spec.focal)
     assert isinstance(spec, ViewChart)
     return spec.chart(picture)
+
+
+def shape_of(plane: CornersChart, picture: tuple[int, int]) -> PlaneMap:
+    """What takes places in a plane, in true proportion, to those that its corners were set in, shape (3, 3)."""
+    view = None if plane.view is None else plane.view.chart(picture)
+    return true_rectangle(np.array(plane.corners, np.float64), picture, view, plane.focal)[0]
 
 
 @dataclass(frozen=True)
@@ -67,8 +74,10 @@ class ChartedPlace:
 
     @cached_property
     def straight(self) -> Drawn | None:
-        """The place in the chart's own pixels, where it was drawn in the same view; None for any other."""
+        """The place in the chart's own pixels, where it was drawn in the same view or plane; None for any other."""
         place, chart = self.place, self.chart
+        if isinstance(place, Foreshortened):
+            return place.within(chart)
         if not isinstance(place, Drawn) or place.view is None or chart.sphere is None:
             return None
         own = place.view.chart(chart.picture)
@@ -182,14 +191,18 @@ def brought_back(
     covered = np.zeros(new.shape[:2], np.float32)
     covered[inner.rows, inner.columns] = patch.alpha
     change = _carried_on(new - seen, covered > 0)
-    replaced = (np.abs(change).max(axis=2, keepdims=True) > 0).astype(np.float32)
+    replaced = np.abs(change).max(axis=2) > 0
+    # how far it is covered, whether it is, and whether anything changes; what changes, and what was there
+    shares = np.stack([covered, covered > 0, replaced], axis=2).astype(np.float32)
+    values = np.concatenate([change, seen], axis=2)
     found = []
     # at a pole of a panorama a small place is as wide as all of it
     for target in (part for box in chart.footprint(patch.box) for part in box.blocks(_PART, max(1, box.height))):
         painted = None if place is None else _alpha_over(place, target, ground.size)
         if painted is not None and not painted.any():
             continue
-        cover = np.minimum(chart.written_back(covered[..., None], box, target, smooth=True)[..., 0], np.float32(1))
+        brought = chart.written_back(shares, box, target, smooth=True)
+        cover = np.minimum(brought[..., 0], np.float32(1))
         if painted is not None:
             # a repair may lie firmer than painted where what was there would shine through
             own = np.minimum(painted * np.float32(firm), np.float32(1))
@@ -198,13 +211,10 @@ def brought_back(
             continue
         below = ground.read(target)
         unit = np.float32(1 / 257 if below.dtype == np.uint8 else 1)
-        there = chart.written_back((covered > 0).astype(np.float32)[..., None], box, target, smooth=True)[..., 0]
-        cover *= np.minimum(there * 2, np.float32(1))
-        changed = chart.written_back(change, box, target) * unit
+        cover *= np.minimum(brought[..., 1] * 2, np.float32(1))
+        changed, was = np.split(chart.written_back(values, box, target) * unit, 2, axis=2)
         # fine detail that the chart could not hold belongs to what was taken away: it goes too
-        was = chart.written_back(seen, box, target) * unit
-        share = chart.written_back(replaced, box, target, smooth=True)
-        changed += share * (was - below.astype(np.float32))
+        changed += brought[..., 2:] * (was - below.astype(np.float32))
         found.append(Difference(target, changed, cover))
     return found
 

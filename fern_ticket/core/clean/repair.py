@@ -133,6 +133,8 @@ class Ground:
         Pixels of a box that are not the picture's, where the ground reaches beyond it; None where it never does.
     show
         Told what a repair that takes long has so far, a patch like the one to come. Nothing may depend on it.
+    focal
+        Focal length of the photo's lens, source pixels, where that is known.
     """
 
     size: tuple[int, int]
@@ -142,6 +144,7 @@ class Ground:
     carry_on: Callable[[float], None] = at_once
     outside: Callable[[Box], NDArray[np.bool_]] | None = None
     show: Callable[[Patch], None] = unseen
+    focal: float | None = None
 
     @property
     def whole(self) -> Box:

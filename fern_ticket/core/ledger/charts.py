@@ -102,11 +102,14 @@ class CornersChart(_Chart):
         Upper left, upper right, lower right, lower left: source pixels, or pixels of the `view` that they are seen in.
     view
         A view into a panorama in which the corners were set.
+    focal
+        Focal length of the lens, source pixels. Left out, the perspective tells it, or a usual one is assumed.
     """
 
     kind: Literal["corners"] = "corners"
     corners: FourCorners
     view: ViewChart | None = None
+    focal: float | None = Field(default=None, gt=0, le=1e7)
 
 
 class PlaneChart(_Chart):

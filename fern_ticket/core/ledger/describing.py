@@ -26,6 +26,7 @@ def ledger_page(described: dict[str, Any]) -> str:
         "",
         '* `{"kind": "strokes", "strokes": [{points: [[x, y, pressure]], size, hardness, opacity, flow, spacing,',
         "  roundness, angle}]}`: a tip's paths; with `flow` below 1 it builds up;",
+        '  with `"round_in": "plane"` the tip lies in the plane that the step works in;',
         '* `{"kind": "outline", "points": [[x, y]], "feather": 4}`: the inside of a closed line;',
         '* on the command line also `{"kind": "bitmap", "file": "mask.png"}`: a grey picture of the source\'s size.',
         "",

@@ -235,10 +235,18 @@ class Drawn(Copied):
 
 
 class StrokesMask(Drawn):
-    """The union of brush strokes."""
+    """The union of brush strokes.
+
+    Attributes
+    ----------
+    round_in
+        "plane": the tip lies in the plane of the scene that the step works in, and is round there. Left out, and where
+        the step works in none, it is round in what it was drawn in.
+    """
 
     kind: Literal["strokes"] = "strokes"
     strokes: list[Stroke] = Field(min_length=1, max_length=10_000, fail_fast=True)
+    round_in: Literal["plane"] | None = None
 
     @cached_property
     def before(self) -> StrokesMask | None:

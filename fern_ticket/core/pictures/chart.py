@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
-from fern_ticket.core.pictures.perspective import from_rectangle, ratio_of, ratio_seen, side_lengths
+from fern_ticket.core.pictures.perspective import from_rectangle, ratio_seen, ratio_told, side_lengths
 from fern_ticket.core.pictures.plane import PlaneMap, box_around, mapped, scaling, translation
 from fern_ticket.core.pictures.pyramid import level_size
 from fern_ticket.core.pictures.regions import NOWHERE, Box
@@ -26,6 +26,8 @@ from fern_ticket.core.threads import by_rows
 
 Values = NDArray[np.float32]
 Coordinates = NDArray[np.float64]
+#: Samples of a pixel across and down.
+Fineness = tuple[int, int]
 #: Reads the picture's full-size pixels of a box.
 Reader = Callable[[Box], NDArray[Any]]
 
@@ -43,6 +45,8 @@ _BESIDE_POLE = 2.0
 _GRID = 33
 #: A chart has at most so many pixels, for one of the place that is worked on.
 _MOST_PIXELS = 60_000_000
+#: Most pixels of a side that OpenCV brings to other places.
+_LONGEST = 32_000
 #: Parts of a plane where lengths are this much shorter or longer than at its corners are too near its horizon.
 _FARTHEST = 8.0
 
@@ -112,10 +116,12 @@ class Chart:
             pixel = float(np.linalg.norm(self.plane[:, 0]))
             if math.hypot(right, ahead) < _BESIDE_POLE * pixel:
                 x += _BESIDE_POLE
-        across = self._way((x - step, y), (x + step, y))
-        down = self._way((x, y - step), (x, y + step))
-        low_high = np.linalg.svd(np.stack([across, down], axis=1), compute_uv=False)
+        low_high = np.linalg.svd(np.stack(self._ways(x, y, step), axis=1), compute_uv=False)
         return float(low_high[1]), float(low_high[0])
+
+    def _ways(self, x: float, y: float, step: float = 0.5) -> tuple[Coordinates, Coordinates]:
+        """Source pixels, shape (2,), from one chart pixel to the next across, and to the next below, about a point."""
+        return self._way((x - step, y), (x + step, y)), self._way((x, y - step), (x, y + step))
 
     def _way(self, one: tuple[float, float], other: tuple[float, float]) -> Coordinates:
         points = self.to_source(np.array([one[0], other[0]]), np.array([one[1], other[1]]))
@@ -196,8 +202,7 @@ class Chart:
             near = Box(-_LOBES - 1, near.top, width + _LOBES + 1, near.bottom)
         pixels = np.ascontiguousarray(self._region(read, near))
         out = np.empty((box.height, box.width, pixels.shape[2]), np.float32)
-        # toward a pole rows of a panorama are longer than what they show: that much is no detail to be averaged
-        fine = _samples(self.scales(*box.middle)[0 if self.sphere is not None else 1])
+        fine = self._fineness(box)
 
         def work(rows: slice) -> None:
             band = Box(box.left, box.top + rows.start, box.right, box.top + rows.stop)
@@ -210,22 +215,42 @@ class Chart:
         by_rows(box.height, work, _BAND)
         return out
 
-    def _grid(self, band: Box, fine: int) -> tuple[Coordinates, Coordinates]:
-        """Source coordinates of `fine` × `fine` samples in each chart pixel of a band, shape (rows, columns) each."""
+    def _fineness(self, box: Box) -> Fineness:
+        """Samples that a chart pixel of `box` is the mean of when the picture is read."""
+        if self.sphere is not None:
+            # toward a pole rows of a panorama are longer than what they show: that much is no detail to be averaged
+            return (_samples(self.scales(*box.middle)[0]),) * 2
+        across, down = self._ways(*box.middle)
+        return _samples(float(np.hypot(*across))), _samples(float(np.hypot(*down)))
+
+    def _fineness_back(self, box: Box) -> Fineness:
+        """Samples that a picture's pixel is the mean of where chart pixels of `box` are brought to it."""
+        if self.sphere is not None:
+            return (_samples(1 / max(self.scales(*box.middle)[0], 1e-6)),) * 2
+        ways = np.stack(self._ways(*box.middle), axis=1)
+        if abs(np.linalg.det(ways)) < 1e-9:
+            return _FINEST, _FINEST
+        across, down = np.linalg.inv(ways).T
+        return _samples(float(np.hypot(*across))), _samples(float(np.hypot(*down)))
+
+    def _grid(self, band: Box, fine: Fineness) -> tuple[Coordinates, Coordinates]:
+        """Source coordinates of the samples in each chart pixel of a band, shape (rows, columns) each."""
+        x, y = np.empty((2, band.height * fine[1], band.width * fine[0]))
         if self.sphere is None:
-            x, y = self.to_source(*_centres(band, fine))
+            _places_in_plane(self.plane, *_centres_along(band, fine), x, y, True)
             return x, y
-        across, below = np.empty((2, band.height * fine, band.width * fine), np.float32)
-        places_seen(self.plane, self.sphere, (band.left, band.top), 1 / fine, across, below)
+        across, below = np.empty((2, *x.shape), np.float32)
+        places_seen(self.plane, self.sphere, (band.left, band.top), 1 / fine[0], across, below)
         return across.astype(np.float64), below.astype(np.float64)
 
-    def _grid_back(self, band: Box, fine: int) -> tuple[Coordinates, Coordinates]:
-        """Chart coordinates of `fine` × `fine` samples in each source pixel of a band; far out where none is shown."""
+    def _grid_back(self, band: Box, fine: Fineness) -> tuple[Coordinates, Coordinates]:
+        """Chart coordinates of the samples in each source pixel of a band; far out where none is shown."""
+        x, y = np.empty((2, band.height * fine[1], band.width * fine[0]))
+        back = np.linalg.inv(self.plane)
         if self.sphere is None:
-            x, y = np.nan_to_num(self.from_source(*_centres(band, fine)), nan=_NOWHERE)
-            return x, y
-        x, y = np.empty((2, band.height * fine, band.width * fine))
-        _places_back(np.linalg.inv(self.plane), *_turns(self.sphere, band, fine), x, y)
+            _places_in_plane(back * self._ahead, *_centres_along(band, fine), x, y, False)
+        else:
+            _places_back(back, *_turns(self.sphere, band, fine), x, y)
         return x, y
 
     def _region(self, read: Reader, near: Box) -> NDArray[Any]:
@@ -251,9 +276,9 @@ class Chart:
         wide = np.asarray(cv2.copyMakeBorder(pixels, up, down, left, right, cv2.BORDER_REPLICATE))
         return wide.reshape(*wide.shape[:2], pixels.shape[2])
 
-    def maps_back(self, box: Box, target: Box) -> tuple[Values, Values, int]:
-        """Where in `box` of the chart pixels of `target` lie: maps as OpenCV's remap takes them, and samples a side."""
-        fine = _samples(1 / max(self.scales(*box.middle)[0], 1e-6))
+    def maps_back(self, box: Box, target: Box) -> tuple[Values, Values, Fineness]:
+        """Where in `box` of the chart pixels of `target` lie: maps as OpenCV's remap takes them, and their samples."""
+        fine = self._fineness_back(box)
         x, y = self._grid_back(target, fine)
         half = 0.5
         return (x - box.left - half).astype(np.float32), (y - box.top - half).astype(np.float32), fine
@@ -265,7 +290,7 @@ class Chart:
         nothing, values are those at its edge, or 0 when `smooth`.
         """
         out = np.empty((target.height, target.width, values.shape[2]), np.float32)
-        fine = _samples(1 / max(self.scales(*box.middle)[0], 1e-6))
+        fine = self._fineness_back(box)
 
         def work(rows: slice) -> None:
             band = Box(target.left, target.top + rows.start, target.right, target.top + rows.stop)
@@ -278,7 +303,13 @@ class Chart:
         return out
 
 
-def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box, view: Chart | None = None) -> Chart:
+def flat_chart(
+    corners: Coordinates,
+    picture: tuple[int, int],
+    place: Box,
+    view: Chart | None = None,
+    focal: float | None = None,
+) -> Chart:
     """The plane of the scene on which four corners make a rectangle, for a repair of `place`.
 
     Parameters
@@ -291,17 +322,15 @@ def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box, view:
         Source pixels that are repaired. Where the plane shows them, chart pixels are no coarser than source pixels.
     view
         Into a panorama, in which the corners were set.
+    focal
+        Focal length, source pixels, where it is known.
 
     Returns
     -------
     The chart holds what the corners hold. Where the place reaches beyond them, or leaves little of it, as much more of
     the plane as the place itself measures.
     """
-    across, down = side_lengths(corners)
-    middle = (picture[0] / 2, picture[1] / 2)
-    ratio = ratio_of(corners, middle) if view is None else ratio_seen(corners, view.plane)
-    width, height = max(across, down * ratio), max(down, across / ratio)
-    plane = from_rectangle(corners, width, height)
+    plane, (width, height) = true_rectangle(corners, picture, view, focal)
     if view is not None:
         # what lies in the plane's middle lies ahead of the view
         plane = view.plane @ plane * math.copysign(1.0, float((plane @ (width / 2, height / 2, 1))[2]))
@@ -320,6 +349,31 @@ def flat_chart(corners: Coordinates, picture: tuple[int, int], place: Box, view:
     finer = min(finer, math.sqrt(_MOST_PIXELS / max(1, held.width * held.height)))
     size = (max(16, math.ceil(held.width * finer)), max(16, math.ceil(held.height * finer)))
     return Chart(plane @ translation(held.left, held.top) @ scaling(1 / finer, 1 / finer), size, picture, sphere)
+
+
+def chart_about(chart: Chart, box: Box) -> Chart:
+    """The part of a chart's plane that `box` holds, also beyond its size, as far as it lies well before the horizon."""
+    held = chart.whole
+    inside = box.within(held)
+    kept = box if held.holds(box) else _this_side(chart, box, held if inside.empty else inside)
+    area = max(1, kept.width * kept.height)
+    finer = min(1.0, math.sqrt(_MOST_PIXELS / area), _LONGEST / max(1, kept.width, kept.height))
+    size = (max(1, math.ceil(kept.width * finer)), max(1, math.ceil(kept.height * finer)))
+    plane = chart.plane @ translation(kept.left, kept.top) @ scaling(1 / finer, 1 / finer)
+    return Chart(plane, size, chart.picture, chart.sphere)
+
+
+def true_rectangle(
+    corners: Coordinates, picture: tuple[int, int], view: Chart | None, focal: float | None
+) -> tuple[PlaneMap, tuple[float, float]]:
+    """What takes a rectangle of true shape to the four corners that show it, shape (3, 3); its width and height.
+
+    Parameters are those of `flat_chart`. The rectangle is about as large as the corners are far apart.
+    """
+    across, down = side_lengths(corners)
+    ratio = ratio_told(corners, picture, focal).value if view is None else ratio_seen(corners, view.plane)
+    width, height = max(across, down * ratio), max(down, across / ratio)
+    return from_rectangle(corners, width, height), (width, height)
 
 
 def _shown(chart: Chart, place: Box) -> Box:
@@ -374,12 +428,16 @@ def view_chart(
     return Chart(turned_by(heading, pitch, roll) @ to_ray(field, size), size, picture, whole)
 
 
-def _centres(box: Box, fine: int = 1) -> tuple[Coordinates, Coordinates]:
-    """Coordinates of the pixels' centres, or of `fine` × `fine` samples in each, shape (rows, columns) each."""
-    x = box.left + (np.arange(box.width * fine) + 0.5) / fine
-    y = box.top + (np.arange(box.height * fine) + 0.5) / fine
-    grid = np.meshgrid(x, y)
+def _centres(box: Box) -> tuple[Coordinates, Coordinates]:
+    """Coordinates of the pixels' centres, shape (rows, columns) each."""
+    grid = np.meshgrid(*_centres_along(box, (1, 1)))
     return grid[0], grid[1]
+
+
+def _centres_along(box: Box, fine: Fineness) -> tuple[Coordinates, Coordinates]:
+    """Coordinates of columns and of rows of the samples in the pixels of a box."""
+    columns = box.left + (np.arange(box.width * fine[0]) + 0.5) / fine[0]
+    return columns, box.top + (np.arange(box.height * fine[1]) + 0.5) / fine[1]
 
 
 def _samples(reduction: float) -> int:
@@ -387,12 +445,12 @@ def _samples(reduction: float) -> int:
     return int(min(max(math.ceil(reduction - 0.25), 1), _FINEST))
 
 
-def averaged(values: Values, fine: int) -> Values:
-    """Means of `fine` × `fine` samples, shape (rows, columns, channels)."""
-    if fine == 1:
+def averaged(values: Values, fine: Fineness) -> Values:
+    """Means of the samples in each pixel, shape (rows, columns, channels)."""
+    if fine == (1, 1):
         return values
     rows, columns, channels = values.shape
-    shape = (rows // fine, fine, columns // fine, fine, channels)
+    shape = (rows // fine[1], fine[1], columns // fine[0], fine[0], channels)
     return np.asarray(values.reshape(shape).mean(axis=(1, 3)), np.float32)
 
 
@@ -423,13 +481,31 @@ def spread_out(values: Values, box: Box, chart: Chart, target: Box, out: Values)
     _spread(values, back, *_turns(sphere, target), out)
 
 
-def _turns(sphere: Sphere, box: Box, fine: int = 1) -> tuple[Coordinates, Coordinates, Coordinates, Coordinates]:
-    """Sines and cosines of the headings of columns, and of the falls of rows, `fine` for each pixel of a box."""
-    columns = box.left + (np.arange(box.width * fine) + 0.5) / fine
-    rows = box.top + (np.arange(box.height * fine) + 0.5) / fine
+def _turns(
+    sphere: Sphere, box: Box, fine: Fineness = (1, 1)
+) -> tuple[Coordinates, Coordinates, Coordinates, Coordinates]:
+    """Sines and cosines of the headings of columns, and of the falls of rows, of the samples in the pixels of a box."""
+    columns, rows = _centres_along(box, fine)
     heading = ((columns + sphere.left) / sphere.width - 0.5) * 2 * np.pi
     fall = ((rows + sphere.top) / sphere.height - 0.5) * np.pi
     return np.sin(heading), np.cos(heading), np.sin(fall), np.cos(fall)
+
+
+@fast_kernel
+def _places_in_plane(
+    plane: Coordinates, columns: Coordinates, rows: Coordinates, x: Coordinates, y: Coordinates, either_side: bool
+) -> None:
+    """Where a homography takes columns and rows, shape (rows, columns); far out what lies behind its horizon, but for
+    `either_side` of it."""
+    for row in range(x.shape[0]):
+        for column in range(x.shape[1]):
+            right, down = columns[column], rows[row]
+            depth = plane[2, 0] * right + plane[2, 1] * down + plane[2, 2]
+            if either_side or depth > 1e-12:
+                x[row, column] = (plane[0, 0] * right + plane[0, 1] * down + plane[0, 2]) / depth
+                y[row, column] = (plane[1, 0] * right + plane[1, 1] * down + plane[1, 2]) / depth
+            else:
+                x[row, column] = y[row, column] = _NOWHERE
 
 
 @fast_kernel

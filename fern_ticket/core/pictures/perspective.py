@@ -92,24 +92,6 @@ def _unsteadiness(ratio: Callable[[NDArray[np.float64]], float], corners: NDArra
     return math.sqrt(total)
 
 
-def ratio_of(corners: NDArray[np.float64], axis: tuple[float, float]) -> float:
-    """Width over height of the rectangle whose picture has these corners.
-
-    Parameters
-    ----------
-    corners
-        Upper left, upper right, lower right, lower left, pixels, shape (4, 2).
-    axis
-        Where the camera's axis meets the picture, pixels.
-
-    Returns
-    -------
-    The ratio; of the mean side lengths where the perspective is too weak to tell.
-    """
-    told = _by_perspective(corners, axis)
-    return _of_sides(corners) if told is None else told
-
-
 def _of_sides(corners: NDArray[np.float64]) -> float:
     across = math.dist(corners[0], corners[1]) + math.dist(corners[3], corners[2])
     return across / (math.dist(corners[0], corners[3]) + math.dist(corners[1], corners[2]))

@@ -58,7 +58,7 @@ def plane_in(spec: CornersChart, picture: tuple[int, int]) -> PlaneMap:
     In the middle of its four corners lengths are the photo's; beyond, as its perspective makes them.
     """
     corners = np.array(spec.corners, np.float64)
-    chart = flat_chart(corners, picture, box_around(corners[:, 0], corners[:, 1], 1))
+    chart = flat_chart(corners, picture, box_around(corners[:, 0], corners[:, 1], 1), focal=spec.focal)
     x, y = chart.from_source(*np.mean(corners, axis=0))
     finer = math.sqrt(math.prod(chart.scales(float(x), float(y))))
     plane = chart.plane @ translation(float(x), float(y)) @ scaling(1 / finer, 1 / finer)

@@ -525,19 +525,19 @@ class LedgerPicture:
     def _coverage_on(self, to_source: PlaneMap, size: tuple[int, int]) -> NDArray[np.float32]:
         covered = np.zeros((size[1], size[0]), np.float32)
         for repair in self.plan.repairs:
-            mask = repair.mask
-            if mask is None or repair.is_limit:
+            place = repair.place
+            if place is None or repair.is_limit:
                 continue
-            box = mask.box(self.repaired.size)
-            place = NOWHERE if box.empty else _touched(box, to_source, size)
-            if place.empty:
+            box = place.box(self.repaired.size)
+            seen = NOWHERE if box.empty else _touched(box, to_source, size)
+            if seen.empty:
                 continue
             shift = translation(-0.5 - box.left, -0.5 - box.top)
-            warp = shift @ to_source @ translation(place.left + 0.5, place.top + 0.5)
+            warp = shift @ to_source @ translation(seen.left + 0.5, seen.top + 0.5)
             flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-            alpha = np.asarray(mask.alpha(box), np.float32)
-            part = cv2.warpPerspective(alpha, warp, (place.width, place.height), flags=flags)
-            np.maximum(covered[place.rows, place.columns], part, out=covered[place.rows, place.columns])
+            alpha = np.asarray(place.alpha(box), np.float32)
+            part = cv2.warpPerspective(alpha, warp, (seen.width, seen.height), flags=flags)
+            np.maximum(covered[seen.rows, seen.columns], part, out=covered[seen.rows, seen.columns])
         return covered
 
     def small_window(self) -> tuple[Window, float]:

@@ -13,6 +13,7 @@ from functools import cached_property
 from fern_ticket.core.balance.light import BalanceOperation
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.clean.charting import ChartedPlace, chart_of, offset_into, seen_through
+from fern_ticket.core.clean.foreshortened import place_of
 from fern_ticket.core.clean.heal import Offset
 from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.repair import CleanOperation, needed_mask
@@ -72,10 +73,15 @@ class Repair:
         return self.operation.limit(self.params, self.mask)
 
     @cached_property
+    def place(self) -> Place | None:
+        """Where in the picture it was asked for."""
+        return None if self.mask is None else place_of(self.mask, self.spec, self.size)
+
+    @cached_property
     def box(self) -> Box:
         """The source pixels that it can change, or that it limits; may be empty."""
         if not self.operation.beside or self.chart is None:
-            return self.operation.covers(self.params, self.mask, self.size)
+            return self.operation.covers(self.params, self.place, self.size)
         params, place = self.charted
         own = self.operation.covers(params, place, self.chart.size)
         return NOWHERE if own.empty else seen_through(self.chart, own)
@@ -84,25 +90,25 @@ class Repair:
     def chart(self) -> Chart | None:
         """The plane that it works in, if that is not the picture's own."""
         spec = self.spec
-        if spec is None or isinstance(spec, PlaneChart) or self.mask is None:
+        if spec is None or isinstance(spec, PlaneChart) or self.place is None:
             return None
-        place = self.mask.box(self.size) if self.operation.beside else self.box
+        place = self.place.box(self.size) if self.operation.beside else self.box
         return None if place.empty else chart_of(spec, self.size, place)
 
     @cached_property
     def charted(self) -> tuple[Parameters, Place]:
         """Its parameters and its place as they are in its chart."""
         assert self.chart is not None
-        assert self.mask is not None
+        assert self.place is not None
         params, source = self.params, getattr(self.params, "source", None)
-        begun = anchor(self.mask, self.size)
+        begun = anchor(self.place, self.size)
         if isinstance(source, Offset):
             dx, dy = offset_into(self.chart, (source.dx, source.dy), begun)
             params = params.model_copy(update={"source": Offset(dx=dx, dy=dy)})
         elif self.operation.beside:
             dx, dy = offset_into(self.chart, (params.dx, params.dy), begun)  # type: ignore[attr-defined]
             params = params.model_copy(update={"dx": dx, "dy": dy})
-        place = ChartedPlace(self.mask, self.chart)
+        place = ChartedPlace(self.place, self.chart)
         # what was drawn in the same view stays what was drawn, with its strokes
         return params, place if place.straight is None else place.straight
 
@@ -110,7 +116,7 @@ class Repair:
     def reads(self) -> Box:
         """What it looks at of the plane that it works in."""
         if self.chart is None:
-            return self.operation.reads(self.params, self.mask, self.size).joined(self.box)
+            return self.operation.reads(self.params, self.place, self.size).joined(self.box)
         params, place = self.charted
         return self.operation.reads(params, place, self.chart.size)
 

@@ -385,14 +385,13 @@ class Repaired:
             show=lambda patch: show(Patches((patch,))),
         )
         if own.chart is None:
-            return Patches((repair(own.params, own.mask, ground),))
-        assert own.mask is not None
+            return Patches((repair(own.params, own.place, ground),))
         params, where = own.charted
         chart, firm = own.chart, own.operation.firmness
-        mask = None if own.operation.beside else own.mask
+        place = None if own.operation.beside else own.place
         charted = charted_ground(ground, chart, own.reads)
 
         def back(patch: Patch) -> Patches:
-            return Patches(tuple(brought_back(patch, mask, ground, charted, chart, firm)))
+            return Patches(tuple(brought_back(patch, place, ground, charted, chart, firm)))
 
         return back(repair(params, where, replace(charted, show=lambda patch: show(back(patch)))))

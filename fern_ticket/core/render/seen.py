@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.ledger.masks import Alpha
-from fern_ticket.core.pictures.chart import Chart, averaged
+from fern_ticket.core.pictures.chart import Chart, Fineness, averaged
 from fern_ticket.core.pictures.plane import followed, scaling, translation
 from fern_ticket.core.pictures.pyramid import Source, level_box
 from fern_ticket.core.pictures.regions import Box
@@ -136,7 +136,7 @@ class Way:
     flat: Box
 
     @cached_property
-    def _maps(self) -> tuple[NDArray[np.float32], NDArray[np.float32], int]:
+    def _maps(self) -> tuple[NDArray[np.float32], NDArray[np.float32], Fineness]:
         return self.chart.maps_back(self.place, self.flat)
 
     def _brought(self, values: NDArray[np.float32], how: int, beside: int) -> NDArray[np.float32]:

@@ -96,7 +96,8 @@ class FrameHead(BaseModel):
 
     `crop`, and `room`, the largest rectangle without a blank corner, lie in the straightened picture, whose size before
     it was turned by `angle` is `turned`. `drawn`: lines of steps that are drawn, by step and name. `turn`: by rows,
-    what takes directions in a turned panorama to those in the photo's own.
+    what takes directions in a turned panorama to those in the photo's own. `planes`: of the scene, by their steps; what
+    takes places in each, in true proportion, to those that its corners were set in.
     """
 
     serial: int
@@ -118,6 +119,7 @@ class FrameHead(BaseModel):
     turn: PlaneRows | None
     prints: list[PrintSize]
     drawn: dict[str, dict[str, list[float]]]
+    planes: dict[str, PlaneRows]
     milliseconds: Milliseconds
 
 

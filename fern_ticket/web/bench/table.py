@@ -21,6 +21,7 @@ from fern_ticket.core.ledger.changes import put
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import before_of, decided_of, drawn_of, station_of
 from fern_ticket.core.pictures.sphere import Sphere
+from fern_ticket.core.planes import shapes_of
 from fern_ticket.core.render.around import Look as Eye
 from fern_ticket.core.render.picture import SMALL, SMALL_MOVING, LedgerPicture, View
 from fern_ticket.core.render.repaired import Pending
@@ -191,6 +192,7 @@ class Bench:
             turn=None if state.turn is None else state.turn.ravel().tolist(),
             prints=[PrintSize(**asdict(size)) for size in prints_of(*frame.crop_size)],
             drawn=drawn_of(steps),
+            planes={name: plane.ravel().tolist() for name, plane in shapes_of(steps, picture.repaired.size).items()},
             milliseconds=spent,
         )
 

@@ -44,7 +44,7 @@ export function useBench(photo: string) {
     sphere: computed(() => (ledger.page?.sphere as SphereSpec | null | undefined) ?? null),
     look,
   })
-  const planes = usePlanes({ ledger, tools, view, sayError, sayProblem })
+  const planes = usePlanes({ shapes: computed(() => frames.head?.planes), ledger, tools, view, sayError, sayProblem })
   const clean = useClean({ ledger, tools, decks, view, planes })
   const places = usePlaces({ ledger, tools, view, tip: () => clean.brush.size ?? 1, sayError })
   const areas = useAreas({ decks, ledger, tools, clean, view, sayError })

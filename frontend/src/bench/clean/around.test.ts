@@ -76,4 +76,31 @@ describe('planes', () => {
     await made.clean.put('heal', { kind: 'strokes', strokes: [] as never }, {})
     expect(lastPut(made.ledger).put.chart).toEqual({ kind: 'plane', step: put.id })
   })
+
+  it('hold the tip, and keep a clone’s offset along them', async () => {
+    const made = open()
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'clone'
+    if (made.decks.all?.operations.clone) made.decks.all.operations.clone.charted = true
+    made.ledger.steps = [{ step: step('plane', { id: 'floor', params: { corners: [] } }), title: 'Plane 1', station: 'clean' }]
+    // a floor under an eye: (across, ahead) to (500 + 1000 across / ahead, 1000 / ahead)
+    made.shapes.value = { floor: [1000, 500, 0, 0, 0, 1000, 0, 1, 0] }
+    made.planes.inHand = 'floor'
+    await nextTick()
+    const at = (across: number, ahead: number): [number, number] => [500 + (1000 * across) / ahead, 1000 / ahead]
+    made.clean.cloning.source = at(1, 4)
+    await made.clean.put('clone', made.clean.painted([made.clean.stroke([[...at(0, 4), 1]])]), made.clean.paramsFor('clone', at(0, 4)))
+    const { mask, params } = lastPut(made.ledger).put
+    expect(mask).toMatchObject({ kind: 'strokes', round_in: 'plane' })
+    expect(params).toMatchObject({ source: { dx: 250, dy: 0 } })
+    // the same way along the floor is half as long on the photo, twice as far off
+    const [dx, dy] = made.clean.cloneOffset(at(0, 8)) as [number, number]
+    expect(dx).toBeCloseTo(125)
+    expect(dy).toBeCloseTo(0)
+    made.planes.inHand = null
+    await nextTick()
+    expect(made.clean.cloneOffset(at(0, 8))).toEqual([250, 125])
+    expect(made.clean.painted([])).toEqual({ kind: 'strokes', strokes: [], view: undefined })
+  })
 })

@@ -1,14 +1,25 @@
 import type { Schemas, Step } from '../../api/client'
 import type { Point } from '../picture/geometry'
+import { around, radiusOf, swept, type Scene } from './tips'
 
 type Stroke = Schemas['Stroke']
+
+/** A path through stage points; `width` null is an outline, which is filled. */
+export interface Part {
+  path: string
+  width: number | null
+  first: Point
+  single: boolean
+  /** What a tip that is round in a plane of the scene covers, and what its source does. */
+  area?: string
+  source?: string
+}
 
 /** A repair as it is drawn on the stage. */
 export interface Shape {
   id: string
   step: Step
-  /** Paths through stage points; `width` null is an outline, which is filled. */
-  parts: { path: string; width: number | null; first: Point; single: boolean }[]
+  parts: Part[]
   corners: Point[]
   /** From the place to its source, or for a moved subject to its new place. */
   shift: Point | null
@@ -24,17 +35,24 @@ export interface Ways {
   source: ToStage
   toSource: ToStage
   scale: number
+  /** The plane of the scene that its tip is round in. */
+  scene?: Scene | null
 }
+
+/** Touches of a stroke that are drawn in a plane. */
+const MOST_TOUCHES = 80
 
 export function strokesOf(step: Step): Stroke[] {
   return step.mask?.kind === 'strokes' ? step.mask.strokes : []
 }
 
-export function shapeOf(step: Step, { drawn: toStage, source, toSource, scale }: Ways): Shape {
+export function shapeOf(step: Step, ways: Ways): Shape {
+  const { drawn: toStage, source, toSource, scale } = ways
   const params = (step.params ?? {}) as Record<string, unknown>
-  const parts: Shape['parts'] = strokesOf(step).map((stroke) => {
+  const parts: Part[] = strokesOf(step).map((stroke) => {
     const points = stroke.points.map(([x, y]): Point => toStage([x, y]))
-    return { width: Math.max(1, stroke.size * scale), path: pathOf(points), first: points[0] ?? [0, 0], single: points.length === 1 }
+    const part = { width: Math.max(1, stroke.size * scale), path: pathOf(points), first: points[0] ?? [0, 0], single: points.length === 1 }
+    return ways.scene ? { ...part, ...laidIn(ways.scene, stroke, step, ways) } : part
   })
   let corners: Point[] = []
   if (step.mask?.kind === 'outline') {
@@ -55,6 +73,27 @@ export function shapeOf(step: Step, { drawn: toStage, source, toSource, scale }:
   const seen = parts.filter((part) => part.path && Number.isFinite(part.first[0]))
   const shift = shiftOf(step, params, toStage, source, toSource)
   return { id: step.id ?? '', step, parts: seen, corners: finite(corners), shift, off: step.enabled === false }
+}
+
+/** What a stroke whose tip is round in a plane covers, and from where it is copied. */
+function laidIn(scene: Scene, stroke: Stroke, step: Step, { source, toSource, scale }: Ways): Pick<Part, 'area' | 'source'> {
+  const every = Math.ceil(stroke.points.length / MOST_TOUCHES)
+  const touches = stroke.points
+    .filter((_, k) => k % every === 0 || k === stroke.points.length - 1)
+    .map(([x, y, pressure]): [number, number, number] => [...scene.ofSource(toSource([x, y])), pressure])
+    .filter(([x]) => Number.isFinite(x))
+  const onStage = (place: Point) => source(scene.toSource(place))
+  const first = touches[0]
+  const begun = strokesOf(step)[0]?.points[0]
+  if (!first || !begun) return {}
+  const radius = radiusOf(onStage, [first[0], first[1]], Math.max(1, stroke.size * scale))
+  const area = around(swept(onStage, touches, radius))
+  const given = (step.params as { source?: { dx: number; dy: number } } | undefined)?.source
+  if (!given) return { area }
+  const at = toSource([begun[0], begun[1]])
+  const [here, there] = [scene.ofSource(at), scene.ofSource([at[0] + given.dx, at[1] + given.dy])]
+  const moved = touches.map(([x, y, pressure]): [number, number, number] => [x + there[0] - here[0], y + there[1] - here[1], pressure])
+  return { area, source: around(swept(onStage, moved, radius)) }
 }
 
 function shiftOf(step: Step, params: Record<string, unknown>, toStage: ToStage, source: ToStage, toSource: ToStage): Point | null {

@@ -10,6 +10,7 @@ import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import type { Stroke } from '../types'
 import { round } from './shapes'
+import type { Scene } from './tips'
 import type { PlanesRoom } from './usePlanes'
 import { useSpecks } from './useSpecks'
 
@@ -85,12 +86,36 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     }
   }
 
+  /** The plane of the scene in hand; none where the method does not work in one. */
+  const scene = computed(() => (decks.of(tools.tool)?.charted ? planes.sceneIn(planes.inHand) : null))
+
+  /** Strokes as a mask: where a plane is in hand the tip lies in it. */
+  function painted(strokes: Stroke[]): Step['mask'] {
+    return { kind: 'strokes', strokes, view: view.spec, ...(scene.value ? { round_in: 'plane' as const } : {}) }
+  }
+
   /** From where a clone's stroke begins to its source; nothing before one was chosen. */
   function cloneOffset(start: Point): Point | null {
     const { source, offset, follow } = cloning.value
-    if (follow && offset) return offset
+    if (follow && offset) return scene.value ? alongPlane(scene.value, start, offset) : offset
     return source && [source[0] - start[0], source[1] - start[1]]
   }
+  /** An offset of a plane as one of the photo, about a place of it. */
+  function alongPlane(plane: Scene, start: Point, [dx, dy]: Point): Point {
+    const [x, y] = plane.ofSource(start)
+    const there = plane.toSource([x + dx, y + dy])
+    return [there[0] - start[0], there[1] - start[1]]
+  }
+  /** What the next strokes keep to: an offset of the photo, or of the plane in hand. */
+  function keepOffset(start: Point, offset: Point) {
+    const plane = scene.value
+    const [a, b] = plane ? [plane.ofSource(start), plane.ofSource([start[0] + offset[0], start[1] + offset[1]])] : [[0, 0] as Point, offset]
+    cloning.value.offset = Number.isFinite(b[0] - a[0]) ? [b[0] - a[0], b[1] - a[1]] : null
+  }
+  watch(
+    () => planes.inHand,
+    () => (cloning.value.offset = null),
+  )
 
   /** What a method starts with at a place. */
   function paramsFor(op: string, start: Point): Record<string, unknown> {
@@ -98,7 +123,7 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     const { turn, mirror } = cloning.value
     const offset = cloneOffset(start)
     if (!offset) return { turn, mirror }
-    cloning.value.offset = offset
+    keepOffset(start, offset)
     return { turn, mirror, source: { dx: Math.round(offset[0]), dy: Math.round(offset[1]) } }
   }
 
@@ -113,7 +138,8 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     if (!saved) return
     // a source that was brought onto a pattern keeps to it with the next stroke
     const { source } = (ledger.byId(step.id)?.params ?? {}) as { source?: { dx: number; dy: number } }
-    if (op === 'clone' && source) cloning.value.offset = [source.dx, source.dy]
+    const first = mask?.kind === 'strokes' ? mask.strokes[0]?.points[0] : undefined
+    if (op === 'clone' && source && first) keepOffset(view.sourceOfHand([first[0], first[1]]), [source.dx, source.dy])
     // one click with nothing to set is looked at; anything else is taken up, so that it can be changed at once
     if (about?.gesture !== 'click' || about.controls.length) tools.selected = step.id ?? null
     if (about?.advised) void askHint(step)
@@ -125,7 +151,7 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     const first = strokes[0]?.points[0]
     if (!first) return
     gathered.value = []
-    await put(tools.tool, { kind: 'strokes', strokes, view: view.spec }, paramsFor(tools.tool, view.sourceOfHand([first[0], first[1]])))
+    await put(tools.tool, painted(strokes), paramsFor(tools.tool, view.sourceOfHand([first[0], first[1]])))
   }
 
   async function askHint(step: Step) {
@@ -177,7 +203,7 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
 
   return reactive({
     brush, outlines, cloning, gathered, gathering, hint, yielding, lastEnd, above, repair, specks,
-    ofTip, setTip, stroke, cloneOffset, paramsFor, put, run, takeHint, switchTo,
+    scene, ofTip, setTip, stroke, painted, cloneOffset, paramsFor, put, run, takeHint, switchTo,
   })
 }
 

@@ -86,7 +86,7 @@ export function usePainting({ decks, tools, view, clean }: Around) {
       clean.gathered = [...clean.gathered, stroke]
       painting.value = null
     } else {
-      await clean.put(op, { kind: 'strokes', strokes: [stroke], view: view.spec }, clean.paramsFor(op, view.sourceOfHand(points2[0] as Point)))
+      await clean.put(op, clean.painted([stroke]), clean.paramsFor(op, view.sourceOfHand(points2[0] as Point)))
       painting.value = null
     }
   }

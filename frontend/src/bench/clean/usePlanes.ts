@@ -1,18 +1,21 @@
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch, type Ref } from 'vue'
 
 import { api, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
-import type { Point } from '../picture/geometry'
+import type { PlaneMap, Point } from '../picture/geometry'
 import type { ViewSpec } from '../picture/sphere'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import { round } from './shapes'
+import { sceneOf, type Scene } from './tips'
 
 /** The tool that names a plane of the scene. */
 export const PLANE = 'plane'
 
 interface Around {
+  /** What takes places in each plane, in true proportion, to those that its corners were set in; as the frame tells it. */
+  shapes: Ref<Record<string, number[]> | undefined>
   ledger: LedgerRoom
   tools: ToolsRoom
   view: ViewRoom
@@ -21,7 +24,7 @@ interface Around {
 }
 
 /** Planes of the scene: set by four corners, named, re-tuned; the one in hand is that in which the next repairs work. */
-export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around) {
+export function usePlanes({ shapes, ledger, tools, view, sayError, sayProblem }: Around) {
   /** The step that names the plane in hand; null for the view that is looked through, or the photo's own. */
   const inHand = ref<string | null>(null)
   /** What is being set: corners in what they were set in, and the step that is changed by it. */
@@ -45,6 +48,11 @@ export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around)
     },
   )
 
+  /** A plane as repairs lie in it; nothing for the photo's own, or for one that is gone. */
+  function sceneIn(id: string | null | undefined): Scene | null {
+    const shape = id ? shapes.value?.[id] : undefined
+    return shape ? sceneOf(shape as unknown as PlaneMap, view.drawnIn(viewOf(id ?? null))) : null
+  }
   function cornersOf(id: string | null): Point[] {
     return (ledger.byId(id)?.params?.corners as Point[] | undefined) ?? []
   }
@@ -108,7 +116,7 @@ export function usePlanes({ ledger, tools, view, sayError, sayProblem }: Around)
       searching.value = false
     }
   }
-  return reactive({ inHand, corners, view: within, changing, searching, all, cornersOf, viewOf, begin, drag, save, setFor, propose })
+  return reactive({ inHand, corners, view: within, changing, searching, all, sceneIn, cornersOf, viewOf, begin, drag, save, setFor, propose })
 }
 
 export type PlanesRoom = ReturnType<typeof usePlanes>

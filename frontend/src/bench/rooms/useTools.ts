@@ -1,20 +1,16 @@
 import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
 
 import { clamp } from '../../parts/scale'
+import type { Affine } from '../clean/tips'
 import type { Point } from '../picture/geometry'
 import type { Guide } from '../picture/overlays/guides'
 import type { Picked, StationName, Tool } from '../types'
 import type { DecksRoom } from './useDecks'
 import type { Change, LedgerRoom } from './useLedger'
 
-/** A piece of the shown picture, drawn elsewhere: a path, filled or as wide as `width`, and what lies `shift` from it. */
+/** Parts of the shown picture, drawn elsewhere: within each path the stage as `map` lays it there. */
 export interface Ghost {
-  path: string
-  width: number | null
-  shift: Point
-  about: Point
-  turn: number
-  mirror: string
+  parts: { path: string; map: Affine }[]
   alpha: number
 }
 

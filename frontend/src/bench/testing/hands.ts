@@ -1,4 +1,4 @@
-import { reactive } from 'vue'
+import { reactive, ref } from 'vue'
 import { vi } from 'vitest'
 
 import type { Schemas, Step } from '../../api/client'
@@ -149,12 +149,13 @@ export function hands(steps: Step[] = []) {
   }) as unknown as ViewRoom
   const room = ledger as unknown as LedgerRoom
   const tools = useTools(decks, room)
-  const planes = usePlanes({ ledger: room, tools, view, sayError: vi.fn(), sayProblem: vi.fn() })
+  const shapes = ref<Record<string, number[]>>({})
+  const planes = usePlanes({ shapes, ledger: room, tools, view, sayError: vi.fn(), sayProblem: vi.fn() })
   const clean = useClean({ ledger: room, tools, decks, view, planes })
   const places = usePlaces({ ledger: room, tools, view, tip: () => 40, sayError: vi.fn() })
   const painting = usePainting({ decks, tools, view, clean })
   const frames = reactive({ busy: {}, verdicts: [] as unknown[], histogram: [], underCursor: null, head: null as unknown })
-  return { decks, ledger, view, tools, planes, places, clean, painting, frames, proof: useProof() }
+  return { decks, ledger, view, tools, shapes, planes, places, clean, painting, frames, proof: useProof() }
 }
 
 /** What was put last, and under which words. */

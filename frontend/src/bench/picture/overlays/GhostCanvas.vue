@@ -18,23 +18,15 @@ function draw() {
   const ghost = tools.ghost
   const context = target.getContext('2d')
   if (!context || !ghost) return
-  context.scale(ratio, ratio)
-  // first the shape, then the picture only where the shape is
   context.globalAlpha = ghost.alpha
-  context.lineCap = context.lineJoin = 'round'
-  const path = new Path2D(ghost.path)
-  if (ghost.width === null) context.fill(path)
-  else {
-    context.lineWidth = ghost.width
-    context.stroke(path)
+  for (const { path, map } of ghost.parts) {
+    context.save()
+    context.scale(ratio, ratio)
+    context.clip(new Path2D(path))
+    context.transform(...map)
+    context.drawImage(props.from, 0, 0, width, height)
+    context.restore()
   }
-  context.globalAlpha = 1
-  context.globalCompositeOperation = 'source-in'
-  context.translate(ghost.about[0], ghost.about[1])
-  context.rotate((ghost.turn * Math.PI) / 180)
-  context.scale(ghost.mirror === 'across' ? -1 : 1, ghost.mirror === 'down' ? -1 : 1)
-  context.translate(-ghost.about[0] + ghost.shift[0], -ghost.about[1] + ghost.shift[1])
-  context.drawImage(props.from, 0, 0, width, height)
 }
 onMounted(draw)
 watch([() => tools.ghost, () => frames.picture, () => view.stage], draw, { flush: 'post' })

@@ -3,10 +3,13 @@ import { computed, onBeforeUnmount, ref, watchEffect } from 'vue'
 
 import type { Step } from '../../../api/client'
 import { onStage, type Point } from '../geometry'
-import { movedBy, outlineOf, pathOf, round, shapeOf, type Shape } from '../../clean/shapes'
+import { middleOf, movedBy, outlineOf, pathOf, round, shapeOf, type Shape } from '../../clean/shapes'
+import { around, laidAt, radiusOf, swept, tipOf } from '../../clean/tips'
+import type { Ghost } from '../../rooms/useTools'
 import { theBench } from '../../useBench'
+import TipShape from './TipShape.vue'
 
-const { ledger, tools, decks, frames, view, clean, painting: hand } = theBench()
+const { ledger, tools, decks, frames, view, clean, planes, painting: hand } = theBench()
 const cursor = computed(() => view.cursor)
 
 type Handle = 'source' | 'place' | number
@@ -17,7 +20,8 @@ function shaped(step: Step): Shape {
   const { toStage, toSource } = view.drawnIn(mask?.view)
   const first = mask?.kind === 'strokes' ? mask.strokes[0]?.points[0] : mask?.kind === 'outline' ? mask.points[0] : undefined
   const scale = first ? view.scaleIn(mask?.view, [first[0], first[1]]) : view.sourceScale
-  return shapeOf(step, { drawn: toStage, source: view.stageOfSource, toSource, scale })
+  const plane = mask?.kind === 'strokes' && mask.round_in === 'plane' && step.chart?.kind === 'plane' ? step.chart.step : null
+  return shapeOf(step, { drawn: toStage, source: view.stageOfSource, toSource, scale, scene: planes.sceneIn(plane) })
 }
 const shapes = computed(() =>
   ledger.steps.filter((one) => one.station === 'clean').map(({ step }) => {
@@ -100,18 +104,41 @@ async function drop() {
 // ------------------------------------------------------------------------------------------ what will land
 
 const tip = computed(() => (clean.brush.size ?? 0) * view.sourceScale)
+/** The plane that the tip lies in: the stage itself, or one of the scene, which is seen on it. */
+const ground = computed(() => {
+  const { scene } = clean
+  if (!scene) return { onStage: (place: Point) => place, ofStage: (point: Point) => point }
+  return {
+    onStage: (place: Point) => view.stageOfSource(scene.toSource(place)),
+    ofStage: ([x, y]: Point) => scene.ofSource(view.sourceAt(x, y)),
+  }
+})
+/** What a tip covers that touches the stage at some points; it is as large as it is set where it begins. */
+function sweptBy(points: Point[], width = tip.value): Point[][] {
+  const { onStage, ofStage } = ground.value
+  const touches = points.map(ofStage).filter(([x]) => Number.isFinite(x))
+  const [first] = touches
+  return first ? swept(onStage, touches, radiusOf(onStage, first, Math.max(4, width))) : []
+}
+const gathered = computed(() => clean.gathered.map((one) => around(sweptBy(one.points.map(([x, y]) => view.stageOfHand([x, y])), one.size * view.sourceScale))))
+const live = computed(() => (tipped.value ? around(sweptBy(hand.live)) : ''))
+/** The tip about the pointer; a round one where the plane is not seen. */
+const underHand = computed(() => {
+  const at = cursor.value
+  if (!at) return ''
+  return around(sweptBy([[at.x, at.y]])) || around([tipOf((place) => place, [at.x, at.y], Math.max(2, tip.value / 2))])
+})
 watchEffect(() => {
   tools.ghost = ghost()
 })
-function ghost() {
+function ghost(): Ghost | null {
   const at = cursor.value
-  const { turn, mirror } = clean.cloning
   const draft = ledger.draft
   if (moving.value && draft?.op === 'relocate') {
     const shape = shaped(draft)
-    const moved = shape.shift ?? [0, 0]
-    const path = outlineOf(shape.corners.map(([x, y]): Point => [x + moved[0], y + moved[1]]))
-    return { path, width: null, shift: moved, about: [0, 0] as Point, turn: 0, mirror: 'none', alpha: 0.8 }
+    const [dx, dy] = shape.shift ?? [0, 0]
+    const path = outlineOf(shape.corners.map(([x, y]): Point => [x + dx, y + dy]))
+    return { parts: [{ path, map: [1, 0, 0, 1, dx, dy] }], alpha: 0.8 }
   }
   if (tools.tool !== 'clone' || !at || moving.value) return null
   const line = hand.live
@@ -119,9 +146,28 @@ function ghost() {
   const start = view.sourceAt(begin[0], begin[1])
   const offset = clean.cloneOffset(start)
   if (!offset) return null
-  const [sx, sy] = view.stageOfSource([start[0] + offset[0], start[1] + offset[1]])
-  const path = line.length ? pathOf(line) : pathOf([[at.x, at.y]])
-  return { path, width: Math.max(2, tip.value), shift: [begin[0] - sx, begin[1] - sy] as Point, about: begin, turn, mirror, alpha: line.length ? 1 : 0.85 }
+  const from = copiedFrom(begin, view.stageOfSource([start[0] + offset[0], start[1] + offset[1]]))
+  const loops = sweptBy(line.length ? line : [begin])
+  // on the stage itself one map is right everywhere; in perspective it is about each part
+  const parts = clean.scene ? loops.map((loop) => ({ loop: [loop], at: middleOf(loop) })) : [{ loop: loops, at: begin }]
+  const laid = parts.flatMap(({ loop, at: place }) => {
+    const map = laidAt(from, place)
+    return map ? [{ path: around(loop), map }] : []
+  })
+  return { parts: laid, alpha: line.length ? 1 : 0.85 }
+}
+/** From where a clone that begins at one point of the stage, and copies what lies at another, copies to each point. */
+function copiedFrom(begin: Point, source: Point): (point: Point) => Point {
+  const { onStage, ofStage } = ground.value
+  const { turn, mirror } = clean.cloning
+  const [bx, by] = ofStage(begin)
+  const [sx, sy] = ofStage(source)
+  const [cosine, sine] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)]
+  return (point) => {
+    const [x, y] = ofStage(point)
+    const [right, down] = [cosine * (x - bx) + sine * (y - by), cosine * (y - by) - sine * (x - bx)]
+    return onStage([sx + (mirror === 'across' ? -right : right), sy + (mirror === 'down' ? -down : down)])
+  }
 }
 onBeforeUnmount(() => (tools.ghost = null))
 
@@ -149,10 +195,8 @@ const spots = computed(() =>
       class="ground" width="100%" height="100%" @pointerdown="hand.start" @pointermove="hand.move" @pointerup="hand.end" @pointercancel="hand.cancel"
       @dblclick="hand.finish" @contextmenu.prevent
     />
-    <template v-for="(stroke, index) in clean.gathered" :key="`g${index}`">
-      <path class="live" :d="pathOf(stroke.points.map(([x, y]) => view.stageOfHand([x, y])))" :stroke-width="stroke.size * view.sourceScale" />
-    </template>
-    <path v-if="hand.live.length && tipped" class="live" :d="pathOf(hand.live)" :stroke-width="tip" :class="{ faint: tools.tool === 'clone' }" />
+    <path v-for="(path, index) in gathered" :key="`g${index}`" class="live" :d="path" />
+    <path v-if="live && tools.tool !== 'clone'" class="live" :d="live" />
     <template v-for="pass in ['under', 'upper']" :key="pass">
       <path v-if="hand.live.length && !tipped" class="line" :class="pass" :d="pathOf(hand.live)" />
       <path v-if="hand.clicked.length" class="line" :class="pass" :d="hand.gesture === 'outline' ? outlineOf(hand.clicked) : pathOf(hand.clicked)" />
@@ -164,10 +208,12 @@ const spots = computed(() =>
 
     <g v-for="shape in outlined" :key="`o${shape.id}`" pointer-events="none" class="thin">
       <template v-for="(part, index) in shape.parts" :key="index">
-        <template v-if="part.single">
+        <template v-if="part.single && !part.area">
           <circle v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="pass" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" />
         </template>
-        <template v-else><path v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="[pass, shape.step.op]" :d="part.path" /></template>
+        <template v-else>
+          <path v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="[pass, shape.step.op]" :d="(part.single && part.area) || part.path" />
+        </template>
       </template>
     </g>
     <g
@@ -186,16 +232,15 @@ const spots = computed(() =>
     </pattern>
     <g v-if="shown">
       <mask :id="`rim-${shown.id}`" maskUnits="userSpaceOnUse" x="-9999" y="-9999" width="29999" height="29999">
-        <path v-for="(part, index) in shown.parts" :key="index" :d="part.path" class="solid" stroke="#fff" :stroke-width="widthOf(part) + 4" />
-        <path
-          v-for="(part, index) in shown.parts.filter((one) => one.width !== null && one.width > 4)" :key="`in${index}`" :d="part.path"
-          class="solid" stroke="#000" :stroke-width="widthOf(part)"
+        <TipShape v-for="(part, index) in shown.parts" :key="index" :part="part" :beyond="4" colour="#fff" />
+        <TipShape
+          v-for="(part, index) in shown.parts.filter((one) => one.width !== null && one.width > 4)" :key="`in${index}`" :part="part" colour="#000"
         />
       </mask>
       <g pointer-events="none">
         <g v-for="(part, index) in shown.parts" :key="index" :mask="`url(#rim-${shown.id})`">
-          <path :d="part.path" class="solid" stroke="rgb(0 0 0 / 0.7)" :stroke-width="widthOf(part) + 4" />
-          <path :d="part.path" class="solid" stroke="#fff" :stroke-width="widthOf(part) + 2" />
+          <TipShape :part="part" :beyond="4" colour="rgb(0 0 0 / 0.7)" />
+          <TipShape :part="part" :beyond="2" colour="#fff" />
         </g>
         <path v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="pass" :d="tether" />
       </g>
@@ -205,17 +250,28 @@ const spots = computed(() =>
       >
 <title>Drag</title>
 </path>
+      <g v-for="(part, index) in shown.parts.filter((one) => one.source)" :key="`laid${index}`">
+        <mask :id="`from-${shown.id}-${index}`" maskUnits="userSpaceOnUse" x="-9999" y="-9999" width="29999" height="29999">
+          <TipShape :part="part" :beyond="4" colour="#fff" source /><TipShape :part="part" colour="#000" source />
+        </mask>
+        <g :mask="`url(#from-${shown.id}-${index})`" pointer-events="none"><TipShape :part="part" :beyond="4" colour="url(#dots)" source /></g>
+        <path :d="part.source" class="inside" @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop">
+          <title>Drag to another place</title>
+        </path>
+      </g>
       <g v-if="shown.shift" :transform="`translate(${shown.shift[0]} ${shown.shift[1]})`">
         <g pointer-events="none">
           <template v-for="(part, index) in shown.parts" :key="index">
-            <circle v-if="part.single" class="dotted" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" />
+            <g v-if="part.area" />
+            <circle v-else-if="part.single" class="dotted" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" />
             <path v-else-if="part.width === null" class="dotted" :d="part.path" />
             <path v-else :mask="`url(#rim-${shown.id})`" :d="part.path" class="solid" stroke="url(#dots)" :stroke-width="widthOf(part) + 4" />
           </template>
         </g>
         <path
-          v-for="(part, index) in shown.parts" :key="`hit${index}`" :class="part.width === null ? 'inside' : 'solid source'" :d="part.path"
-          :stroke-width="Math.max(widthOf(part), 24)" @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
+          v-for="(part, index) in shown.parts.filter((one) => !one.area)" :key="`hit${index}`" :d="part.path"
+          :class="part.width === null ? 'inside' : 'solid source'" :stroke-width="Math.max(widthOf(part), 24)"
+          @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
         >
 <title>Drag to another place</title>
 </path>
@@ -253,10 +309,7 @@ const spots = computed(() =>
       <path v-if="spot.state === false" class="line upper" :d="`M${spot.x - spot.r} ${spot.y - spot.r}L${spot.x + spot.r} ${spot.y + spot.r}`" />
     </g>
     <g v-if="cursor && !moving && hand.gesture" pointer-events="none">
-      <template v-if="tipped">
-        <circle class="line under" :cx="cursor.x" :cy="cursor.y" :r="Math.max(2, tip / 2)" />
-        <circle class="line upper" :cx="cursor.x" :cy="cursor.y" :r="Math.max(2, tip / 2)" />
-      </template>
+      <template v-if="tipped"><path v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="pass" :d="underHand" /></template>
       <path v-else class="line upper" :d="`M${cursor.x - 7} ${cursor.y}h14M${cursor.x} ${cursor.y - 7}v14`" />
       <text :x="cursor.x + (tipped ? Math.min(tip / 2, 120) + 8 : 10)" :y="cursor.y - 8">{{ says }}</text>
     </g>
@@ -266,8 +319,7 @@ const spots = computed(() =>
 <style scoped>
 .ground { fill: transparent; cursor: none; }
 .solid { fill: none; stroke-linecap: round; stroke-linejoin: round; }
-.live { fill: none; stroke: rgb(255 255 255 / 0.45); stroke-linecap: round; stroke-linejoin: round; pointer-events: none; }
-.live.faint { stroke: none; }
+.live { fill: rgb(255 255 255 / 0.45); stroke: none; pointer-events: none; }
 .source { stroke: transparent; pointer-events: stroke; cursor: move; }
 .inside { fill: transparent; fill-rule: evenodd; stroke: none; cursor: move; }
 .dotted { fill: none; stroke: #fff; stroke-width: 1.6; stroke-dasharray: 2.5 3.5; filter: drop-shadow(0 0 1px #000); }
