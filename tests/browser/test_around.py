@@ -156,6 +156,11 @@ def test_mirrors_are_marked_and_ticked(bench: Page):
     bench.get_by_role("button", name="mirrors", exact=True).click()
     bench.mouse.click(*at(bench, 0.5, 0.4))
     expect(stubs(bench)).to_have_text(["Mirrors · 0 of 1"])
+    shown = bench.get_by_alt_text("What the mirror should show")
+    expect(shown).to_be_visible()
+    shown.evaluate("one => one.decode()")
+    assert shown.evaluate("one => [one.naturalWidth, one.naturalHeight]") == [600, 400]
+    expect(stage(bench).get_by_text("camera and stand")).to_be_attached()
     bench.get_by_role("button", name="Nothing shows").click()
     expect(stubs(bench)).to_have_text(["Mirrors · 1 of 1"])
 

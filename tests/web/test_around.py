@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import io
+
 import numpy as np
 import pytest
+from PIL import Image
 
 from fern_ticket.core.pictures.metadata import read_metadata
 from fern_ticket.core.pictures.sphere import turned_by
@@ -96,6 +99,16 @@ def test_the_delivery_for_a_viewer_is_flat_and_says_its_sphere(client, room):
     assert told is not None
     assert told.complete
     assert told.whole == (WIDTH, WIDTH // 2)
+
+
+def test_a_mirror_is_told_how_it_hangs_and_what_it_should_show(client, room):
+    found = asked(client, room, "mirror", x=512, y=240).json()
+    assert len(found["line"]) > 5
+    assert found["line"][0][1] < found["line"][-1][1]
+    answer = asked(client, room, "mirrored", x=512, y=240, heading=found["heading"], pitch=found["pitch"])
+    assert answer.headers["content-type"] == "image/jpeg"
+    assert Image.open(io.BytesIO(answer.content)).size == (600, 400)
+    assert asked(client, room, "mirrored", x=1, y=1, heading=9999, pitch=0).status_code == 422
 
 
 def test_faces_and_mirrors_are_saved_as_steps_and_a_view_keeps_its_plane(client, room):

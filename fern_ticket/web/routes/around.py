@@ -8,11 +8,13 @@ from typing import Annotated, TypeVar
 from uuid import UUID
 
 import numpy as np
+import simplejpeg
 from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.clean.faces import Found
 from fern_ticket.core.errors import FernError
+from fern_ticket.core.inspect.mirrored import Hangs, camera_in, hangs, should_show
 from fern_ticket.core.inspect.plane_finding import plane_at
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.operations import station_of
@@ -35,9 +37,12 @@ from fern_ticket.web.common.who import SignedIn
 router = APIRouter(prefix="/api/photos/{photo}/around", tags=["panoramas"])
 T = TypeVar("T")
 Coordinate = Annotated[float, Query(ge=-1e5, le=1e5)]
+Degrees = Annotated[float, Query(ge=-360, le=360)]
 
 #: Long side of what lines are looked for on.
 _LINES_ON = 2000
+#: Width and height of what a mirror should show, pixels.
+_MIRRORED = (600, 400)
 
 
 class StandView(BaseModel):
@@ -65,6 +70,16 @@ class PlaneView(BaseModel):
 
     corners: list[tuple[float, float]] | None
     view: ViewChart | None = None
+
+
+class MirrorView(BaseModel):
+    """How a mirror hangs: where its plane is met at a right angle, degrees, and whether lines tell that. `line`: where
+    camera and stand would show in it, from the camera downward, photo pixels."""
+
+    heading: float
+    pitch: float
+    told: bool
+    line: list[tuple[float, float]]
 
 
 class FacesView(BaseModel):
@@ -124,6 +139,34 @@ async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y:
         return PlaneView(corners=found and [(round(a, 1), round(b, 1)) for a, b in found], view=view)
 
     return await asyncio.to_thread(work)
+
+
+@router.get("/mirror")
+async def mirror(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate) -> MirrorView:
+    """Where the camera and its stand would show in a mirror at a place."""
+
+    def work(opened: OpenedPhoto, sphere: Sphere) -> MirrorView:
+        picture = _repaired(opened)
+        found = hangs(_through(picture), picture.repaired.size, sphere, (x, y))
+        line = [(round(across, 1), round(below, 1)) for across, below in camera_in(found, sphere)]
+        return MirrorView(heading=round(found.heading, 2), pitch=round(found.pitch, 2), told=found.told, line=line)
+
+    return await _of_panorama(photo, shared, work)
+
+
+@router.get("/mirrored", response_class=Response)
+async def mirrored(
+    photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate, heading: Degrees, pitch: Degrees
+) -> Response:
+    """What a mirror at a place should show that is met at a right angle at `heading` and `pitch`, as a JPEG."""
+
+    def work(opened: OpenedPhoto, sphere: Sphere) -> bytes:
+        picture = _repaired(opened)
+        chart = should_show(Hangs(heading, pitch, told=True), picture.repaired.size, sphere, (x, y), _MIRRORED)
+        seen = np.ascontiguousarray(_through(picture)(chart), np.uint8)
+        return bytes(simplejpeg.encode_jpeg(seen, 88, "RGB"))
+
+    return Response(await _of_panorama(photo, shared, work), media_type="image/jpeg")
 
 
 @router.get("/uprights")

@@ -104,3 +104,21 @@ describe('planes', () => {
     expect(made.clean.painted([])).toEqual({ kind: 'strokes', strokes: [], view: undefined })
   })
 })
+
+describe('a mirror', () => {
+  it('is looked at beside what it should show, where the panorama tells it', async () => {
+    answering({ 'GET /api/photos/p/around/mirror': { heading: 12.5, pitch: -1, told: false, line: [[10, 20], [10, 30]] } })
+    const made = open([step('mirrors', { params: { places: [{ x: 5, y: 6, looked: false }] } })])
+    made.view.around.sphere = [400, 200, 0, 0]
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'mirrors'
+    await vi.waitFor(() => expect(made.places.glass).not.toBeNull())
+    expect(made.places.glass).toEqual({
+      line: [[10, 20], [10, 30]], told: false, sees: '/api/photos/p/around/mirrored?x=5&y=6&heading=12.5&pitch=-1',
+    })
+    made.tools.tool = 'faces'
+    await nextTick()
+    expect(made.places.glass).toBeNull()
+  })
+})

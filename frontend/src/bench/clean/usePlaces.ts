@@ -1,4 +1,4 @@
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 
 import { api, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
@@ -9,6 +9,9 @@ import type { ViewRoom } from '../rooms/useView'
 import { round } from './shapes'
 
 export interface Decided { x: number; y: number; size?: number; hidden?: boolean | null; looked?: boolean }
+
+/** How the mirror under review hangs: the line in it on which camera and stand would show, and what it should show. */
+export interface Glass { line: Point[]; told: boolean; sees: string }
 
 /** Degrees across the view that a place is looked at in. */
 const CLOSE = 40
@@ -39,6 +42,28 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
   const open = computed(() => places.value.filter((one) => !isDecided(one)).length)
 
   watch(() => tools.tool, () => (at.value = 0))
+
+  const glass = shallowRef<Glass | null>(null)
+  let asked = 0
+  watch(
+    () => (kind.value?.field === 'looked' && view.around.sphere && now.value ? `${now.value.x} ${now.value.y}` : ''),
+    async (place) => {
+      const mine = ++asked
+      glass.value = null
+      const [x, y] = place.split(' ').map(Number)
+      if (x === undefined || y === undefined) return
+      const path = { photo: ledger.photo }
+      try {
+        const found = taken(await api.GET('/api/photos/{photo}/around/mirror', { params: { path, query: { x, y } } })) as Schemas['MirrorView']
+        if (mine !== asked) return
+        const query = new URLSearchParams(Object.entries({ x, y, heading: found.heading, pitch: found.pitch }).map(([name, value]) => [name, `${value}`]))
+        glass.value = { line: found.line, told: found.told, sees: `/api/photos/${ledger.photo}/around/mirrored?${query}` }
+      } catch (error) {
+        if (mine === asked) sayError(error)
+      }
+    },
+    { immediate: true },
+  )
 
   function isDecided(place: Decided): boolean {
     return kind.value?.field === 'looked' ? Boolean(place.looked) : place.hidden != null
@@ -100,7 +125,7 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
       searching.value = false
     }
   }
-  return reactive({ at, searching, kind, step, places, now, open, isDecided, visit, decide, all, add, resize, remove, find })
+  return reactive({ at, searching, glass, kind, step, places, now, open, isDecided, visit, decide, all, add, resize, remove, find })
 }
 
 export type PlacesRoom = ReturnType<typeof usePlaces>

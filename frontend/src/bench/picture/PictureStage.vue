@@ -24,6 +24,7 @@ import PlaceOverlay from './overlays/PlaceOverlay.vue'
 import SphereOverlay from './overlays/SphereOverlay.vue'
 import RepairOverlay from './overlays/RepairOverlay.vue'
 import AroundRulers from './AroundRulers.vue'
+import MirrorInset from './MirrorInset.vue'
 import SmallMap from './SmallMap.vue'
 import StageWords from './StageWords.vue'
 import { usePinch } from './usePinch'
@@ -255,6 +256,7 @@ const ground = computed(() => `rgb(${proof.surround} ${proof.surround} ${proof.s
     <StageWords />
     <AroundRulers v-if="view.around.on" />
     <SmallMap />
+    <MirrorInset />
     <span class="readout number left">{{ readout }}</span>
     <span class="readout number right">
       {{ scaleText }}

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { pathOf } from '../../clean/shapes'
 import { theBench } from '../../useBench'
 import { onStage } from '../geometry'
 
@@ -14,6 +15,10 @@ const rings = computed(() =>
     return [{ index, x, y, r: Math.max(9, ((one.size ?? 24 / view.sourceScale) * view.sourceScale) / 2), level, one }]
   }),
 )
+/** Where camera and stand would show in the mirror under review. */
+const line = computed(() => (places.glass?.line ?? []).map((point) => view.stageOfSource(point)).filter(([x]) => Number.isFinite(x)))
+/** Beside what there is room for. */
+const toLeft = computed(() => (line.value[0]?.[0] ?? 0) > view.room / 2)
 function press(event: PointerEvent) {
   if (event.button === 0) void places.add(view.sourceAt(...onStage(event)))
 }
@@ -22,6 +27,11 @@ function press(event: PointerEvent) {
 <template>
   <g>
     <rect class="ground" :width="view.room" :height="view.stage.height" @pointerdown="press" />
+    <g v-if="line[0]" pointer-events="none">
+      <path v-for="pass in ['under', 'upper']" :key="pass" class="line" :class="pass" :d="pathOf(line)" />
+      <path class="upper" :d="`M${line[0][0] - 7} ${line[0][1]}h14`" />
+      <text :x="line[0][0] + (toLeft ? -10 : 10)" :y="line[0][1] - 6" :text-anchor="toLeft ? 'end' : 'start'">about here: camera and stand</text>
+    </g>
     <g
       v-for="ring in rings" :key="ring.index" class="ring" :class="{ now: ring.index === places.at }" :transform="`translate(${ring.x} ${ring.y})`"
       @pointerdown.stop="places.visit(ring.index)"
@@ -40,5 +50,7 @@ function press(event: PointerEvent) {
 ellipse { fill: transparent; }
 .under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.6; }
 .upper { stroke: #fff; stroke-width: 1.4; fill: none; }
+.line { stroke-dasharray: 3 4; fill: none; }
+text { font: 600 12px var(--mono); fill: #fff; paint-order: stroke; stroke: rgb(0 0 0 / 0.75); stroke-width: 3.4px; }
 .now .upper { stroke-width: 2.6; }
 </style>
