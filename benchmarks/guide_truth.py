@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from skimage import data
 
 from benchmarks.figures import Figure
+from benchmarks.garage import Garage
 from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.regrow import Regrow, repair
 from fern_ticket.core.clean.repair import Ground
@@ -30,6 +31,8 @@ Line = tuple[tuple[float, float], ...]
 
 _SIZE, _BOX = (520, 360), (210, 120, 320, 240)
 _TINTS = {"gravel": (1.1, 0.95, 0.8), "grass": (0.7, 0.9, 0.65), "brick": (1.0, 0.75, 0.65)}
+#: Scenes of a vehicle before a garage.
+_GARAGES = 9
 #: How far a hand draws beside the edge, source pixels.
 _BESIDE = 4.0
 
@@ -88,6 +91,21 @@ def run(_: Path) -> Iterator[Figure]:
         beside = [one for one in found if one is not None]
         yield Figure(f"edges not offered, {said}", round(1 - len(beside) / len(some), 2), "", "", 0.1)
         yield Figure(f"offered edges off theirs, {said}", round(float(np.mean(beside)), 2), "px", "", 4.0)
+    yield from _garages()
+
+
+def _garages() -> Iterator[Figure]:
+    """A vehicle before a garage, regrown without guides and with two."""
+    for take, kind in ((0, "patch by patch"), (1, "whole pieces")):
+        errors = []
+        for number in range(_GARAGES):
+            scene = Garage(number)
+            made = [_grown(scene.hidden, scene.place, take, guides) for guides in ((), scene.guides)]
+            errors.append([layout_error(one, scene.truth, scene.hole) for one in made])
+        (plain, led), means = np.max(errors, axis=0).tolist(), np.mean(errors, axis=0).round(2).tolist()
+        name = f"a vehicle before a garage, {kind}, {_GARAGES} scenes: layout error of the worst"
+        yield Figure(f"{name}, two guides", round(led, 2), "", f"mean {means[1]}", 6.0)
+        yield Figure(f"{name}, no guide", round(plain, 2), "", f"mean {means[0]}", 10.0)
 
 
 def _place() -> OutlineMask:
@@ -106,7 +124,7 @@ def _ground(pixels: Pixels, guides: tuple[Line, ...] = ()) -> Ground:
     def read(box: Box) -> Pixels:
         return pixels[box.rows, box.columns]
 
-    return Ground(_SIZE, read, read, Limits(guides=guides))
+    return Ground((pixels.shape[1], pixels.shape[0]), read, read, Limits(guides=guides))
 
 
 def _tried(scene: Scene, take: int) -> tuple[float, float, float]:
@@ -115,14 +133,16 @@ def _tried(scene: Scene, take: int) -> tuple[float, float, float]:
     hole = np.zeros(truth.shape[:2], np.bool_)
     left, top, right, bottom = _BOX
     hole[top:bottom, left:right] = True
-    made = []
-    for guides in ((), (scene.line,)):
-        patch = repair(Regrow(take=take), place, _ground(_hidden(truth), guides))
-        out = _hidden(truth)
-        patch.lay_on(out[patch.box.rows, patch.box.columns], patch.box, 1.0)
-        made.append(out)
+    made = [_grown(_hidden(truth), place, take, guides) for guides in ((), (scene.line,))]
     plain, led = (layout_error(one, truth, hole) for one in made)
     return plain, led, _off(made[1], scene)
+
+
+def _grown(pixels: Pixels, place: OutlineMask, take: int, guides: tuple[Line, ...]) -> Pixels:
+    patch = repair(Regrow(take=take), place, _ground(pixels, guides))
+    out = pixels.copy()
+    patch.lay_on(out[patch.box.rows, patch.box.columns], patch.box, 1.0)
+    return out
 
 
 def _off(pixels: Pixels, scene: Scene) -> float:
