@@ -139,6 +139,8 @@ def make_ticket(page: Page, files: list[dict]) -> str:
     dialog.get_by_label("client").fill("Wren Mill")
     expect(page.get_by_role("listbox")).to_be_visible()
     page.keyboard.press("Escape")  # the list of clients, not the dialog
+    # it takes the focus back as it closes
+    expect(page.get_by_role("listbox")).to_be_hidden()
     dialog.get_by_label("for single photos").fill("stairs: take the bucket out")
     expect(dialog.get_by_text("keeps the plaster uneven")).to_be_visible()
     dialog.get_by_role("button", name="Make it").click()
