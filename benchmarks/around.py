@@ -18,7 +18,9 @@ from benchmarks.delivery_speed import worked
 from benchmarks.figures import DEMO, Figure, milliseconds
 from fern_ticket.core.inspect.seam import seam_step
 from fern_ticket.core.ledger.steps import read_steps
-from fern_ticket.core.panorama.faces import faces_around
+from fern_ticket.core.panorama.faces import faces_in
+from fern_ticket.core.panorama.plates import plates_in
+from fern_ticket.core.panorama.spotting import spotted_around
 from fern_ticket.core.panorama.stand import stand_in
 from fern_ticket.core.panorama.uprights import uprights
 from fern_ticket.core.pictures.decode import Decoded, decode_file
@@ -33,7 +35,7 @@ from fern_ticket.core.render.around import FlatTurned, Look, looked
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import SMALL_MOVING, LedgerPicture
 from fern_ticket.core.render.shown import AroundShown
-from tests import spheres
+from tests import plates, spheres
 from tests.quality import filling
 
 Picture = NDArray[np.uint8]
@@ -47,6 +49,7 @@ def run(folder: Path) -> Iterator[Figure]:
     yield from _stand()
     yield from _levelling()
     yield from _faces()
+    yield from _plates()
     yield from _delivery(folder)
 
 
@@ -233,7 +236,7 @@ def _faces() -> Iterator[Figure]:
             _paste(pixels, cv2.resize(portrait, (side, side), interpolation=cv2.INTER_AREA), chart)
             x, y = chart.to_source(np.array(side * 0.48), np.array(side * 0.5))
             wanted.append((float(x) % size[0], float(y), side, pitch))
-        found = faces_around(_through(pixels), size, sphere)
+        found = spotted_around(faces_in, _through(pixels), size, sphere)
         matched = {
             index
             for index, (x, y, side, pitch) in enumerate(wanted)
@@ -245,11 +248,37 @@ def _faces() -> Iterator[Figure]:
         places = [{"x": f.x, "y": f.y, "size": f.size, "hidden": True} for f in found]
         step = {"op": "faces", "params": {"places": places, "sphere": [*size, 0, 0]}}
         hidden = _grown(pixels, step)
-        again = faces_around(_through(hidden), size, sphere)
+        again = spotted_around(faces_in, _through(hidden), size, sphere)
         left += sum(any(_near(f.x, f.y, x, y, s, p, size[0]) for x, y, s, p in wanted) for f in again)
     yield Figure("faces missed", round(1 - hit / count, 3), "share", f"{count} of 24 to 140 px, pitches to ±60°", 0.05)
     yield Figure("false places a panorama", false / 2, "", "outdoor scene with pasted portraits", 1)
     yield Figure("hidden faces that are found again", left, "", "none allowed", 0)
+
+
+def _plates() -> Iterator[Figure]:
+    """Made plates on panoramas, of which one was looked at while limits were chosen, the other not."""
+    for name in ("drying-yard", "potting-house"):
+        ground = np.asarray(decode_file(DEMO / f"{name}.clean.jpg").pixels, np.uint8)
+        size, sphere = (ground.shape[1], ground.shape[0]), Sphere.whole((ground.shape[1], ground.shape[0]))
+        bare = len(spotted_around(plates_in, _through(ground), size, sphere))
+        random, pixels, wanted = np.random.default_rng(9), ground.copy(), []
+        for number, heading in enumerate(range(-170, 180, 17)):
+            pitch, high = float(random.uniform(-40, 10)), (16, 22, 30, 45, 70)[number % 5]
+            wide = round(high * plates.WIDE / plates.HIGH)
+            chart = Look(heading, pitch, wide * 360 / size[0], wide, high).chart(size, sphere)
+            _paste(pixels, cv2.resize(plates.plate(random), (wide, high), interpolation=cv2.INTER_AREA), chart)
+            x, y = chart.to_source(np.array(wide / 2), np.array(high / 2))
+            wanted.append((float(x) % size[0], float(y), 2.0 * high, pitch))
+        found = spotted_around(plates_in, _through(pixels), size, sphere)
+        missed = sum(not any(_near(f.x, f.y, *one, size[0]) for f in found) for one in wanted)
+        places = [{"x": f.x, "y": f.y, "size": f.size, "wide": f.wide, "turn": f.turn, "hidden": True} for f in found]
+        hidden = _grown(pixels, {"op": "faces", "params": {"places": places, "sphere": [*size, 0, 0]}})
+        again = spotted_around(plates_in, _through(hidden), size, sphere)
+        left = sum(any(_near(f.x, f.y, *one, size[0]) for one in wanted) for f in again)
+        against = f"{len(wanted)} of 16 to 70 px, pitches -40 to 10°"
+        yield Figure(f"{name}: plates missed", round(missed / len(wanted), 3), "share", against, 0.05)
+        yield Figure(f"{name}: false plates without any", bare, "", "", 1)
+        yield Figure(f"{name}: hidden plates that are found again", left, "", "none allowed", 0)
 
 
 def _paste(pixels: Picture, portrait: NDArray[Any], chart: Any) -> None:

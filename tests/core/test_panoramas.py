@@ -408,7 +408,8 @@ def test_faces_are_found_wherever_on_the_sphere_they_are_and_not_when_they_are_h
     """CenterFace 2019 on scikit-image's astronaut, laid into a panorama through the projection."""
     from skimage.data import astronaut
 
-    from fern_ticket.core.panorama.faces import faces_around
+    from fern_ticket.core.panorama.faces import faces_in
+    from fern_ticket.core.panorama.spotting import spotted_around
 
     width = 2048
     size, sphere = (width, width // 2), Sphere.whole((width, width // 2))
@@ -426,8 +427,8 @@ def test_faces_are_found_wherever_on_the_sphere_they_are_and_not_when_they_are_h
 
     def found(steps):
         shown = picture(pixels, steps)
-        return faces_around(
-            lambda view: looked(view, shown.developed, shown.repaired.levels, GREY, fine=True), size, sphere
+        return spotted_around(
+            faces_in, lambda view: looked(view, shown.developed, shown.repaired.levels, GREY, fine=True), size, sphere
         )
 
     def away(face, x, y, pitch):

@@ -1,7 +1,8 @@
-"""Faces: a list of places that were found or added, each to be hidden or let be."""
+"""Faces and plates: a list of places that were found or added, each to be hidden or let be."""
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 from pydantic import Field
@@ -22,7 +23,11 @@ _ROOM = 4.0
 class Found(Parameters):
     x: Coordinate
     y: Coordinate
-    size: float = Field(gt=0, le=20_000, description="Diameter, source pixels; in a panorama of one on the horizon.")
+    size: float = Field(
+        gt=0, le=20_000, description="Diameter, or height, source pixels; in a panorama of one on the horizon."
+    )
+    wide: float = Field(default=1.0, ge=1, le=12, description="How many times as wide as high it is, as a plate is.")
+    turn: float = Field(default=0.0, ge=-180, le=180, description="Degrees that it is turned by clockwise.")
     hidden: bool | None = Field(default=None, description="Hidden or let be; left out, not decided yet.")
 
 
@@ -36,18 +41,26 @@ class Faces(hide.Hide):
 def parts(params: Faces) -> list[Part]:
     """A place that is hidden for each that shall be."""
     how = hide.Hide(way=params.way, left=params.left)
-    return [_part(one.x, one.y, one.size, how.way, how.left, params.sphere) for one in params.places if one.hidden]
+    return [_part(one, how.way, how.left, params.sphere) for one in params.places if one.hidden]
 
 
 @lru_cache(maxsize=4096)
-def _part(x: float, y: float, size: float, way: hide.Way, left: int, sphere: SphereSpec | None) -> Part:
+def _part(found: Found, way: hide.Way, left: int, sphere: SphereSpec | None) -> Part:
     how = hide.Hide(way=way, left=left)
     if sphere is None:
-        return Part(hide.OPERATION, how, StrokesMask(strokes=[Stroke(points=[(x, y, 1.0)], size=size, hardness=0.85)]))
-    view = view_onto(x, y, size, sphere)
-    middle = (view.size[0] / 2, view.size[1] / 2, 1.0)
-    dot = Stroke(points=[middle], size=view.size[0] / _ROOM, hardness=0.85)
-    return Part(hide.OPERATION, how, StrokesMask(strokes=[dot], view=view), view)
+        return Part(hide.OPERATION, how, StrokesMask(strokes=[_over(found.x, found.y, found.size, found)]))
+    view = view_onto(found.x, found.y, found.size * found.wide, sphere)
+    stroke = _over(*view.middle, view.size[0] / _ROOM / found.wide, found)
+    return Part(hide.OPERATION, how, StrokesMask(strokes=[stroke], view=view), view)
+
+
+def _over(x: float, y: float, size: float, found: Found) -> Stroke:
+    """A dot, or a short line as far as what is found is wide."""
+    if found.wide == 1:
+        return Stroke(points=[(x, y, 1.0)], size=size, hardness=0.85)
+    half, turn = (found.wide - 1) * size / 2, math.radians(found.turn)
+    across, down = half * math.cos(turn), half * math.sin(turn)
+    return Stroke(points=[(x - across, y - down, 1.0), (x + across, y + down, 1.0)], size=size, hardness=0.85)
 
 
 def view_onto(x: float, y: float, size: float, sphere: SphereSpec) -> ViewChart:
@@ -84,5 +97,5 @@ OPERATION = CleanOperation(
     example={"places": [{"x": 80, "y": 80, "size": 30, "hidden": True}]},
     rank=124,
     label=lambda params: f"Faces · {sum(bool(one.hidden) for one in params.places)} hidden",
-    how="Find faces, then hide each or let it be; click to add one.",
+    how="Find faces or plates, then hide each or let it be; click to add one.",
 )

@@ -18,7 +18,9 @@ from fern_ticket.core.inspect.mirrored import Hangs, camera_in, hangs, should_sh
 from fern_ticket.core.inspect.plane_finding import plane_at
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.operations import station_of
-from fern_ticket.core.panorama.faces import faces_around, faces_in
+from fern_ticket.core.panorama.faces import faces_in
+from fern_ticket.core.panorama.plates import plates_in
+from fern_ticket.core.panorama.spotting import Find, spotted_around, spotted_in
 from fern_ticket.core.panorama.stand import stand_in
 from fern_ticket.core.panorama.uprights import uprights
 from fern_ticket.core.pictures.chart import Chart
@@ -83,7 +85,7 @@ class MirrorView(BaseModel):
 
 
 class FacesView(BaseModel):
-    """Faces that were found, none of them decided about."""
+    """Faces or plates that were found, none of them decided about."""
 
     places: list[Found]
 
@@ -188,16 +190,36 @@ async def upright(photo: UUID, shared: SharedState, _: SignedIn) -> UprightsView
 @router.get("/faces")
 async def faces(photo: UUID, shared: SharedState, _: SignedIn) -> FacesView:
     """Faces in the photo, all round in a panorama, as it is repaired so far. Takes some seconds."""
-    opened = await opened_photo(shared, photo)
+    return await _spotted(await opened_photo(shared, photo), faces_in)
 
+
+@router.get("/plates")
+async def plates(photo: UUID, shared: SharedState, _: SignedIn) -> FacesView:
+    """Plates of vehicles in the photo, all round in a panorama, as it is repaired so far. Takes some seconds."""
+    return await _spotted(await opened_photo(shared, photo), plates_in)
+
+
+async def _spotted(opened: OpenedPhoto, find: Find) -> FacesView:
     def work() -> FacesView:
         picture, sphere = _repaired(opened), opened.row.sphere
         if sphere is None:
-            found = faces_in(picture.developed(0, level_box(picture.repaired.size, 0)))
+            found = spotted_in(
+                find, lambda level, box: np.asarray(picture.developed(level, box), np.uint8), picture.repaired
+            )
         else:
-            found = faces_around(_through(picture), picture.repaired.size, sphere)
-        places = [Found(x=round(one.x, 1), y=round(one.y, 1), size=round(one.size, 1)) for one in found]
-        return FacesView(places=places)
+            found = spotted_around(find, _through(picture), picture.repaired.size, sphere)
+        return FacesView(
+            places=[
+                Found(
+                    x=round(one.x, 1),
+                    y=round(one.y, 1),
+                    size=round(one.size, 1),
+                    wide=round(max(1.0, one.wide), 2),
+                    turn=round(one.turn, 1),
+                )
+                for one in found
+            ]
+        )
 
     return await asyncio.to_thread(work)
 

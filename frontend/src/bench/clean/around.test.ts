@@ -49,6 +49,10 @@ describe('faces and mirrors', () => {
     await nextTick()
     await made.places.find()
     expect(lastPut(made.ledger).put.params?.places).toMatchObject([{ x: 10, hidden: true }, { x: 300 }])
+    answering({ 'GET /api/photos/p/around/plates': { places: [{ x: 600, y: 10, size: 20, wide: 4.5, turn: -3 }] } })
+    await made.places.find('plates')
+    expect(lastPut(made.ledger).put.params?.places).toMatchObject([{ x: 10 }, { x: 300 }, { x: 600, wide: 4.5, turn: -3 }])
+    expect(made.places.searching).toBeNull()
   })
 })
 

@@ -8,7 +8,7 @@ import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import { round } from './shapes'
 
-export interface Decided { x: number; y: number; size?: number; hidden?: boolean | null; looked?: boolean }
+export interface Decided { x: number; y: number; size?: number; wide?: number; turn?: number; hidden?: boolean | null; looked?: boolean }
 
 /** How the mirror under review hangs: the line in it on which camera and stand would show, and what it should show. */
 export interface Glass { line: Point[]; told: boolean; sees: string }
@@ -34,7 +34,8 @@ interface Around {
 /** Faces and mirrors: found or added, gone through one by one, each decided about. */
 export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
   const at = ref(0)
-  const searching = ref(false)
+  /** What is being looked for. */
+  const searching = ref<'faces' | 'plates' | null>(null)
   const kind = computed(() => KINDS[tools.tool])
   const step = computed<Step | null>(() => (kind.value ? (ledger.stepOf(tools.tool) ?? null) : null))
   const places = computed<Decided[]>(() => (step.value?.params?.places as Decided[] | undefined) ?? [])
@@ -110,19 +111,21 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
     else await ledger.remove(step.value.id ?? '')
     at.value = Math.max(0, Math.min(at.value, list.length - 1))
   }
-  /** Faces that the program sees and the list does not have yet. */
-  async function find() {
-    searching.value = true
+  /** Faces or plates that the program sees and the list does not have yet. */
+  async function find(what: 'faces' | 'plates' = 'faces') {
+    searching.value = what
     try {
-      const found = taken(await api.GET('/api/photos/{photo}/around/faces', { params: { path: { photo: ledger.photo } } })) as Schemas['FacesView']
+      const path = { photo: ledger.photo }
+      const asked = what === 'faces' ? '/api/photos/{photo}/around/faces' as const : '/api/photos/{photo}/around/plates' as const
+      const found = taken(await api.GET(asked, { params: { path } })) as Schemas['FacesView']
       const known = (one: Decided) => places.value.some((other) => Math.hypot(other.x - one.x, other.y - one.y) < (other.size ?? 0))
       const fresh = found.places.filter((one) => !known(one))
-      await put('Look for faces', [...places.value, ...fresh])
+      await put(`Look for ${what}`, [...places.value, ...fresh])
       visit(Math.max(0, places.value.findIndex((one) => !isDecided(one))))
     } catch (error) {
       sayError(error)
     } finally {
-      searching.value = false
+      searching.value = null
     }
   }
   return reactive({ at, searching, glass, kind, step, places, now, open, isDecided, visit, decide, all, add, resize, remove, find })

@@ -52,14 +52,19 @@ function resize(shown: number, settle: boolean) {
       <p v-else class="small soft">{{ about?.how }}</p>
     </div>
     <div class="review" role="status">
-      <p v-if="places.searching">Looking all round for faces; that takes a while…</p>
-      <p v-else-if="!places.places.length">{{ hides ? 'No face is listed. Look for them, or click one.' : 'No mirror is marked. Click each one.' }}</p>
+      <p v-if="places.searching">Looking everywhere for {{ places.searching }}; that takes a while…</p>
+      <p v-else-if="!places.places.length">
+        {{ hides ? 'Nothing is listed. Look for faces or plates, or click one.' : 'No mirror is marked. Click each one.' }}
+      </p>
       <p v-else>
         <span class="number big">{{ places.at + 1 }} / {{ places.places.length }}</span> · {{ says }}
         <span class="small soft"> · {{ places.open }} open</span>
       </p>
       <p class="acts">
-        <Button v-if="hides" severity="secondary" label="Look for faces" :disabled="places.searching" @click="places.find()" />
+        <template v-if="hides">
+          <Button severity="secondary" label="Look for faces" :disabled="!!places.searching" @click="places.find()" />
+          <Button severity="secondary" label="Look for plates" :disabled="!!places.searching" @click="places.find('plates')" />
+        </template>
         <template v-if="places.now">
           <Button :severity="decided ? 'secondary' : undefined" :label="places.kind?.yes" @click="places.decide(true)" />
           <Button severity="secondary" :label="places.kind?.no" @click="places.decide(false)" />

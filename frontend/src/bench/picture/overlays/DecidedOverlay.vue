@@ -12,7 +12,7 @@ const rings = computed(() =>
     const [x, y] = view.stageOfSource([one.x, one.y])
     if (!Number.isFinite(x)) return []
     const level = view.around.on || !view.around.sphere ? 1 : 1 / Math.max(0.05, Math.sin((Math.PI * (one.y + view.around.sphere[3])) / view.around.sphere[1]))
-    return [{ index, x, y, r: Math.max(9, ((one.size ?? 24 / view.sourceScale) * view.sourceScale) / 2), level, one }]
+    return [{ index, x, y, r: Math.max(9, ((one.size ?? 24 / view.sourceScale) * view.sourceScale) / 2), level, wide: one.wide ?? 1, one }]
   }),
 )
 /** Where camera and stand would show in the mirror under review. */
@@ -36,8 +36,10 @@ function press(event: PointerEvent) {
       v-for="ring in rings" :key="ring.index" class="ring" :class="{ now: ring.index === places.at }" :transform="`translate(${ring.x} ${ring.y})`"
       @pointerdown.stop="places.visit(ring.index)"
     >
-      <ellipse class="under" :rx="ring.r * ring.level" :ry="ring.r" />
-      <ellipse class="upper" :rx="ring.r * ring.level" :ry="ring.r" />
+      <rect
+        v-for="pass in ['under', 'upper']" :key="pass" :class="pass" :x="-ring.r * ring.level * ring.wide" :y="-ring.r" :rx="ring.r * ring.level" :ry="ring.r"
+        :width="2 * ring.r * ring.level * ring.wide" :height="2 * ring.r" :transform="`rotate(${ring.one.turn ?? 0})`"
+      />
       <path v-if="ring.one.hidden === false" class="upper" :d="`M${-ring.r} ${ring.r}L${ring.r} ${-ring.r}`" />
       <path v-else-if="places.isDecided(ring.one)" class="upper" d="M-5 0l4 4l7 -8" />
     </g>
@@ -47,7 +49,7 @@ function press(event: PointerEvent) {
 <style scoped>
 .ground { fill: transparent; cursor: crosshair; }
 .ring { cursor: pointer; }
-ellipse { fill: transparent; }
+.ring rect { fill: transparent; }
 .under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.6; }
 .upper { stroke: #fff; stroke-width: 1.4; fill: none; }
 .line { stroke-dasharray: 3 4; fill: none; }
