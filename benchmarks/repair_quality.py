@@ -17,12 +17,13 @@ from skimage.restoration import inpaint_biharmonic
 
 from benchmarks.figures import DEMO, Figure
 from fern_ticket.core.clean.synthesis import synthesise
-from fern_ticket.core.inspect.repeats import copied, repeats
+from fern_ticket.core.inspect.repeats import copied, features_of, repeats
 from fern_ticket.core.ledger.masks import BitmapMask, Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode_file
 from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.pyramid import ArraySource
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.settling import settle
@@ -222,6 +223,40 @@ def _repeats() -> Iterator[Figure]:
         yield Figure(
             f"repeats: {kind} copies of 60 px missed", round(missed / tried, 3), "share", f"{tried} copies", target
         )
+
+    for kind, turn in _TURNED.items():
+        missed = tried = 0
+        for pixels in pictures.values():
+            coloured = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+            for seed in range(4):
+                tried += 1
+                made, box = _turned(np.ascontiguousarray(coloured), seed, turn)
+                grey = _grey(made)
+                features = features_of(grey)
+                x, y = features.at.T
+                asked = (x > box.left) & (x < box.right) & (y > box.top) & (y < box.bottom)
+                missed += not copied(grey, repeats(grey, features, asked))
+        yield Figure(f"repeats: {kind} copies of 60 px missed", round(missed / tried, 3), "share", f"{tried}", 0.2)
+
+
+#: How a copy is turned and mirrored: from its own pixels to those of what is copied, about both middles.
+_TURNED = {
+    "mirrored across": np.diag([-1.0, 1.0]),
+    "mirrored down": np.diag([1.0, -1.0]),
+    "turned by 15°": cv2.getRotationMatrix2D((0, 0), 15, 1)[:, :2],
+    "turned by -20°": cv2.getRotationMatrix2D((0, 0), -20, 1)[:, :2],
+}
+
+
+def _turned(pixels: Picture, seed: int, turn: NDArray[np.float64]) -> tuple[Picture, Box]:
+    """A copy of 60 px that is turned or mirrored, and where it is."""
+    (x, y), (u, v) = _places(pixels, seed)
+    middle = np.array([29.5, 29.5])
+    warp = np.column_stack([turn, np.array([x, y]) + middle - turn @ middle])
+    flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    out = pixels.copy()
+    out[v : v + 60, u : u + 60] = cv2.warpAffine(pixels, warp, (60, 60), flags=flags, borderMode=cv2.BORDER_REFLECT)
+    return out, Box(u, v, u + 60, v + 60)
 
 
 def _places(pixels: Picture, seed: int) -> tuple[tuple[int, int], tuple[int, int]]:

@@ -12,9 +12,9 @@ _ROWS = 512
 
 
 def nearest(
-    found: NDArray[np.float32], count: int, asked: NDArray[np.int64] | None = None
+    found: NDArray[np.float32], count: int, asked: NDArray[np.float32] | None = None
 ) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
-    """For each descriptor, or each of those that are asked for, the `count` nearest of all, itself among them.
+    """For each descriptor, or each that is asked for, the `count` nearest of those that were found.
 
     As a brute-force matcher finds them, in half the time and less: distances come from one product of matrices,
     |a - b|² = |a|² + |b|² - 2 a·b, which is exact for descriptors of whole numbers as SIFT gives them.
@@ -26,7 +26,7 @@ def nearest(
     count
         At least 1, at most n.
     asked
-        Numbers of those whose nearest are looked for, shape (k,); all where left out.
+        Those whose nearest are looked for, shape (k, m); all where left out, each its own nearest then.
 
     Returns
     -------
@@ -34,13 +34,14 @@ def nearest(
         Shape (k, count) each, the nearest first; of equal ones that with the lower index. Distances are Euclidean.
     """
     squares = np.einsum("nm,nm->n", found, found)
-    of = np.arange(len(found)) if asked is None else asked
+    of = found if asked is None else asked
+    own = np.einsum("nm,nm->n", of, of)
     indices = np.empty((len(of), count), np.int64)
     distances = np.empty((len(of), count), np.float32)
     for start in range(0, len(of), _ROWS):
         rows = slice(start, min(start + _ROWS, len(of)))
-        apart = found[of[rows]] @ found.T
-        _least(apart, squares, squares[of[rows]], indices[rows], distances[rows])
+        apart = of[rows] @ found.T
+        _least(apart, squares, own[rows], indices[rows], distances[rows])
     return indices, distances
 
 

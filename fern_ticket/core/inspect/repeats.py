@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.inspect.nearest import nearest
+from fern_ticket.core.inspect.turned_repeats import laid_over, mirrored, motions
 
 #: Features that are compared, and how much better a match must be than the next one. Amerini et al. 2011 take half;
 #: more are let in here, since each is looked at again.
@@ -21,8 +22,9 @@ _HALF, _OFF, _ALIKE_AT_LEAST = 14, 2, 0.72
 _TEXTURED = 3.0
 #: So many features must have moved together, as near as this to one another, by shifts this alike; pixels.
 _TOGETHER, _NEAR, _ALIKE = 8, 70.0, 2.5
-#: Fewer do where so many pixels of two-way texture around them correlate as well: half of a square of 40.
-_AREA, _AREA_ALIKE, _WINDOW, _CORNERED = 700, 0.8, 48, 20.0
+#: Fewer do where so many pixels of two-way texture around them correlate as well: half of a square of 40. Where two of
+#: a copy that is turned or mirrored agree less is asked.
+_AREA, _AREA_AGREED, _AREA_ALIKE, _WINDOW, _CORNERED = 700, 300, 0.8, 48, 20.0
 #: Copies nearer than this are texture of one thing.
 _APART = 40.0
 #: Half the side of the square that is compared with third places, and how far those may be, pixels; how alike the
@@ -51,24 +53,27 @@ class Features:
         x and y, pixels, shape (count, 2).
     looks
         What each looks like, shape (count, 128).
+    angles
+        Which way each is oriented, degrees, shape (count,).
     """
 
     at: NDArray[np.float32]
     looks: NDArray[np.uint8]
+    angles: NDArray[np.float32]
 
     @property
     def weight(self) -> int:
-        return self.at.nbytes + self.looks.nbytes
+        return self.at.nbytes + self.looks.nbytes + self.angles.nbytes
 
     def those(self, which: NDArray[np.bool_]) -> Features:
-        return Features(self.at[which], self.looks[which])
+        return Features(self.at[which], self.looks[which], self.angles[which])
 
     def moved(self, x: int, y: int) -> Features:
-        return Features(self.at + np.array([x, y], np.float32), self.looks)
+        return Features(self.at + np.array([x, y], np.float32), self.looks, self.angles)
 
     @classmethod
     def joined(cls, parts: Sequence[Features]) -> Features:
-        return cls(np.concatenate([part.at for part in parts]), np.concatenate([part.looks for part in parts]))
+        return cls(*(np.concatenate([getattr(part, of) for part in parts]) for of in ("at", "looks", "angles")))
 
 
 def features_of(grey: NDArray[np.uint8]) -> Features:
@@ -76,7 +81,8 @@ def features_of(grey: NDArray[np.uint8]) -> Features:
     doi:10.1023/B:VISI.0000029664.99615.94)."""
     keypoints, found = cv2.SIFT.create(_FEATURES, contrastThreshold=0.004).detectAndCompute(grey, None)
     at = np.array([point.pt for point in keypoints], np.float32).reshape(-1, 2)
-    return Features(at, np.zeros((0, 128), np.uint8) if found is None else found.astype(np.uint8))
+    angles = np.array([point.angle for point in keypoints], np.float32)
+    return Features(at, np.zeros((0, 128), np.uint8) if found is None else found.astype(np.uint8), angles)
 
 
 def repeats(
@@ -103,18 +109,35 @@ def repeats(
     of = np.arange(len(at)) if asked is None else np.flatnonzero(asked)
     if len(at) < 8 or not len(of):
         return []
-    index = _matches(at, of, *nearest(features.looks.astype(np.float32), 4, of))
+    looks, fine = features.looks.astype(np.float32), _fine(grey)
+    index = _matches(at, of, *nearest(looks, 4, looks[of]), itself=True)
+    turned = [] if asked is None else _turned(fine, features, of, index)
+    index = index[[_correlate(fine, at[one], at[other]) for one, other in index]] if len(index) else index
     if not len(index):
-        return []
-    fine = _fine(grey)
-    index = index[[_correlate(fine, at[one], at[other]) for one, other in index]]
-    if not len(index):
-        return []
+        return turned
     start, shift = at[index[:, 0]], at[index[:, 1]] - at[index[:, 0]]
     flipped = shift[:, 0] < 0
     start[flipped] += shift[flipped]
     shift[flipped] *= -1
-    return _grouped(start, shift, fine)
+    return _grouped(start, shift, fine) + turned
+
+
+def _turned(
+    fine: NDArray[np.float32], features: Features, of: NDArray[np.int64], plain: NDArray[np.int64]
+) -> list[Repeat]:
+    """Copies that are mirrored or turned a little, of places that are asked for."""
+    at, looks = features.at.astype(np.float64), features.looks.astype(np.float32)
+    flipped = _matches(at, of, *nearest(looks, 4, mirrored(features.looks[of]).astype(np.float32)), itself=False)
+    found = [
+        motion
+        for pairs, mirror in ((plain, False), (flipped, True))
+        for motion in motions(at, features.angles.astype(np.float64), pairs, flipped=mirror)
+    ]
+    return [
+        Repeat((float(one.one[0]), float(one.one[1])), (float(one.other[0]), float(one.other[1])), one.pairs)
+        for one in found
+        if (laid := laid_over(fine, one)) is not None and _textured_alike(laid[0], _alike(*laid)) >= _AREA_AGREED
+    ]
 
 
 def _fine(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
@@ -123,11 +146,16 @@ def _fine(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
 
 
 def _matches(
-    at: NDArray[np.float64], of: NDArray[np.int64], indices: NDArray[np.int64], distances: NDArray[np.float32]
+    at: NDArray[np.float64],
+    of: NDArray[np.int64],
+    indices: NDArray[np.int64],
+    distances: NDArray[np.float32],
+    *,
+    itself: bool,
 ) -> NDArray[np.int64]:
-    """Pairs of features, one of each among `of`, that match better than the next one, each pair once. The first of
-    each row, which is the feature itself or one with the same descriptor, is no match."""
-    others, apart = indices[:, 1:], distances[:, 1:]
+    """Pairs of features, one of each among `of`, that match better than the next one, each pair once. With `itself`
+    the first of each row, which is the feature itself or one with the same descriptor, is no match."""
+    others, apart = indices[:, int(itself) :], distances[:, int(itself) :]
     # features of one place at several scales are not copies of one another
     far = np.hypot(*np.moveaxis(at[others] - at[of][:, None], -1, 0)) > _APART
     order = np.argsort(~far, axis=1, kind="stable")[:, :2]  # the nearest two of those
@@ -174,9 +202,13 @@ def _same_area(fine: NDArray[np.float32], middle: NDArray[np.float64], shift: ND
     laid = _laid_over(fine, middle, shift, _WINDOW)
     if laid is None:
         return False
-    one, together = laid
+    return _textured_alike(*laid) >= _AREA
+
+
+def _textured_alike(one: NDArray[np.float32], together: NDArray[np.float32]) -> int:
+    """Pixels of two-way texture that stand twice."""
     corner = np.asarray(cv2.cornerMinEigenVal(one, 15, ksize=3), np.float32)
-    return int(((together > _AREA_ALIKE) & (corner > _CORNERED)).sum()) >= _AREA
+    return int(((together > _AREA_ALIKE) & (corner > _CORNERED)).sum())
 
 
 def _laid_over(
@@ -191,13 +223,18 @@ def _laid_over(
         return None
     one = np.ascontiguousarray(fine[top:bottom, start:end])
     other = np.ascontiguousarray(fine[top + shift[1] : bottom + shift[1], start + shift[0] : end + shift[0]])
+    return one, _alike(one, other)
+
+
+def _alike(one: NDArray[np.float32], other: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How two windows correlate around each pixel."""
 
     def mean(plane: NDArray[np.float32]) -> NDArray[np.float32]:
         return np.asarray(cv2.blur(plane, (15, 15)), np.float32)
 
     mine, theirs = mean(one), mean(other)
     spread = (mean(one * one) - mine * mine) * (mean(other * other) - theirs * theirs)
-    return one, (mean(one * other) - mine * theirs) / np.sqrt(np.maximum(spread, 1e-3))
+    return np.asarray((mean(one * other) - mine * theirs) / np.sqrt(np.maximum(spread, 1e-3)), np.float32)
 
 
 def copied(grey: NDArray[np.uint8], found: Sequence[Repeat]) -> list[Repeat]:
