@@ -53,6 +53,8 @@ describe('faces and mirrors', () => {
     await made.places.find('plates')
     expect(lastPut(made.ledger).put.params?.places).toMatchObject([{ x: 10 }, { x: 300 }, { x: 600, wide: 4.5, turn: -3 }])
     expect(made.places.searching).toBeNull()
+    await made.places.reshape({ wide: 5, turn: 2 })
+    expect((lastPut(made.ledger).put.params?.places as object[])[made.places.at]).toMatchObject({ wide: 5, turn: 2 })
   })
 })
 

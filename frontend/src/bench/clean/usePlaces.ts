@@ -102,8 +102,9 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
     await put(`Add a ${kind.value?.one}`, [...places.value, place])
     at.value = places.value.length - 1
   }
-  async function resize(size: number) {
-    await put('Size of a place', places.value.map((one, k) => (k === at.value ? { ...one, size: round(size) } : one)))
+  /** Give the place under review another size or shape. */
+  async function reshape(shape: Pick<Decided, 'size' | 'wide' | 'turn'>) {
+    await put('Shape of a place', places.value.map((one, k) => (k === at.value ? { ...one, ...shape } : one)))
   }
   async function remove() {
     const list = places.value.filter((_, k) => k !== at.value)
@@ -128,7 +129,7 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
       searching.value = null
     }
   }
-  return reactive({ at, searching, glass, kind, step, places, now, open, isDecided, visit, decide, all, add, resize, remove, find })
+  return reactive({ at, searching, glass, kind, step, places, now, open, isDecided, visit, decide, all, add, reshape, remove, find })
 }
 
 export type PlacesRoom = ReturnType<typeof usePlaces>

@@ -2,8 +2,9 @@
 import Button from 'primevue/button'
 import { computed } from 'vue'
 
+import type { Schemas } from '../../../api/client'
 import Ruler from '../../../parts/Ruler.vue'
-import { shownOf, valueOf } from '../../../parts/scale'
+import { shownIn, shownOf, valueOf } from '../../../parts/scale'
 import { theBench } from '../../useBench'
 
 /** Faces, or mirrors: a list of places, each decided about. */
@@ -32,13 +33,18 @@ function resize(shown: number, settle: boolean) {
   if (!size.value) return
   const value = valueOf(size.value, shown)
   clean.setTip('size', value)
-  if (settle && places.now?.size) void places.resize(value)
+  if (settle && places.now?.size) void places.reshape({ size: Math.round(10 * value) / 10 })
 }
+/** A plate is wider than high, and may lean. */
+const SHAPE: Schemas['ShownRuler'][] = [
+  { kind: 'ruler', param: 'wide', name: 'width', unit: '×', step: 0.1, low: 1, high: 8, rest: 1, times: 1, plus: 0, ends: null, scale: 'linear' },
+  { kind: 'ruler', param: 'turn', name: 'turned', unit: '°', step: 1, low: -90, high: 90, rest: 0, times: 1, plus: 0, ends: null, scale: 'linear' },
+]
 </script>
 
 <template>
   <div class="places">
-    <div class="rulers">
+    <div class="rulers" :class="{ shaped: hides && places.now }">
       <template v-if="hides">
         <Ruler
           v-if="size" :ruler="size" :value="shownOf(size, places.now?.size ?? clean.brush.size ?? 0)" @drag="resize($event, false)"
@@ -48,6 +54,12 @@ function resize(shown: number, settle: boolean) {
           v-for="one in rulers" :key="one.param" :ruler="one" :value="shownOf(one, Number(own(one.param, valueOf(one, one.rest))))"
           @settle="set(one.param, valueOf(one, $event))"
         />
+        <template v-if="places.now">
+          <Ruler
+            v-for="one in SHAPE" :key="one.param" :ruler="one" :value="shownIn(one, { ...places.now }) ?? one.rest"
+            @settle="places.reshape({ [one.param]: $event })"
+          />
+        </template>
       </template>
       <p v-else class="small soft">{{ about?.how }}</p>
     </div>
@@ -86,8 +98,9 @@ function resize(shown: number, settle: boolean) {
 </template>
 
 <style scoped>
-.places { display: grid; grid-template-columns: 240px 1fr; gap: 24px; }
-.rulers { display: grid; gap: 5px; align-content: start; }
+.places { display: grid; grid-template-columns: auto 1fr; gap: 24px; }
+.rulers { display: grid; width: 240px; gap: 5px 18px; align-content: start; }
+.shaped { width: 420px; grid-template-columns: 1fr 1fr; }
 .review { display: grid; gap: 6px; align-content: start; padding-top: 4px; }
 .acts { display: flex; gap: 6px; flex-wrap: wrap; align-items: center; }
 .big { font-size: 15px; }
