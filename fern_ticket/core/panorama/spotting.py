@@ -31,7 +31,7 @@ _FIELD, _FINENESS, _MOST_SIDE = 60.0, 1.0, 2048
 #: Views do not look further up or down: nothing stands there upright.
 _MOST_PITCH = 75.0
 #: Long side of what a flat photo is looked at closely in, of its tiles and of a look at the whole; what tiles share.
-_FINEST, _TILE, _OVERLAP = 4400, 2048, 512
+_FINEST, _TILE, _OVERLAP = 4400, 1536, 384
 #: Two that are nearer than this share of the surer one's length are one.
 _SAME = 0.6
 
