@@ -20,7 +20,7 @@ from fern_ticket.core.inspect.seam import seam_step
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.panorama.faces import faces_in
 from fern_ticket.core.panorama.plates import plates_in
-from fern_ticket.core.panorama.spotting import spotted_around
+from fern_ticket.core.panorama.spotting import Spot, spotted_around
 from fern_ticket.core.panorama.stand import stand_in
 from fern_ticket.core.panorama.uprights import uprights
 from fern_ticket.core.pictures.decode import Decoded, decode_file
@@ -245,10 +245,7 @@ def _faces() -> Iterator[Figure]:
         hit += len(matched)
         count += len(wanted)
         false += sum(not any(_near(f.x, f.y, x, y, s, p, size[0]) for x, y, s, p in wanted) for f in found)
-        places = [{"x": f.x, "y": f.y, "size": f.size, "hidden": True} for f in found]
-        step = {"op": "faces", "params": {"places": places, "sphere": [*size, 0, 0]}}
-        hidden = _grown(pixels, step)
-        again = spotted_around(faces_in, _through(hidden), size, sphere)
+        again = spotted_around(faces_in, _through(_hidden(pixels, found)), size, sphere)
         left += sum(any(_near(f.x, f.y, x, y, s, p, size[0]) for x, y, s, p in wanted) for f in again)
     yield Figure("faces missed", round(1 - hit / count, 3), "share", f"{count} of 24 to 140 px, pitches to ±60°", 0.05)
     yield Figure("false places a panorama", false / 2, "", "outdoor scene with pasted portraits", 1)
@@ -271,14 +268,19 @@ def _plates() -> Iterator[Figure]:
             wanted.append((float(x) % size[0], float(y), 2.0 * high, pitch))
         found = spotted_around(plates_in, _through(pixels), size, sphere)
         missed = sum(not any(_near(f.x, f.y, *one, size[0]) for f in found) for one in wanted)
-        places = [{"x": f.x, "y": f.y, "size": f.size, "wide": f.wide, "turn": f.turn, "hidden": True} for f in found]
-        hidden = _grown(pixels, {"op": "faces", "params": {"places": places, "sphere": [*size, 0, 0]}})
-        again = spotted_around(plates_in, _through(hidden), size, sphere)
+        again = spotted_around(plates_in, _through(_hidden(pixels, found)), size, sphere)
         left = sum(any(_near(f.x, f.y, *one, size[0]) for one in wanted) for f in again)
         against = f"{len(wanted)} of 16 to 70 px, pitches -40 to 10°"
         yield Figure(f"{name}: plates missed", round(missed / len(wanted), 3), "share", against, 0.05)
         yield Figure(f"{name}: false plates without any", bare, "", "", 1)
         yield Figure(f"{name}: hidden plates that are found again", left, "", "none allowed", 0)
+
+
+def _hidden(pixels: Picture, found: list[Spot]) -> Picture:
+    """A whole panorama with all that was found hidden."""
+    places = [{"x": f.x, "y": f.y, "size": f.size, "wide": f.wide, "turn": f.turn, "hidden": True} for f in found]
+    sphere = [pixels.shape[1], pixels.shape[0], 0, 0]
+    return _grown(pixels, {"op": "faces", "params": {"places": places, "sphere": sphere}})
 
 
 def _paste(pixels: Picture, portrait: NDArray[Any], chart: Any) -> None:

@@ -17,7 +17,7 @@ from skimage.restoration import inpaint_biharmonic
 
 from benchmarks.figures import DEMO, Figure
 from fern_ticket.core.clean.synthesis import synthesise
-from fern_ticket.core.inspect.repeats import copied, features_of, repeats
+from fern_ticket.core.inspect.repeats import Repeat, copied, features_of, repeats
 from fern_ticket.core.ledger.masks import BitmapMask, Mask, Stroke, StrokesMask
 from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.pictures.decode import Decoded, decode_file
@@ -211,32 +211,33 @@ def _repeats() -> Iterator[Figure]:
     # gravel and grass hold a true near-duplicate of their own, 25 features strong in gravel
     clean = [len(repeats(_grey(pixels))) for name, pixels in pictures.items() if name != "gravel"]
     yield Figure("repeats on clean pictures", sum(clean), "pairs", f"{len(clean)} pictures", 0)
-    for kind, copy in kinds.items():
-        missed = tried = 0
-        for pixels in pictures.values():
-            coloured = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
-            for seed in range(4):
-                tried += 1
-                grey = _grey(copy(np.ascontiguousarray(coloured), seed))
-                missed += not copied(grey, repeats(grey))
-        target = 0.4 if kind == "healed" else 0.05
-        yield Figure(
-            f"repeats: {kind} copies of 60 px missed", round(missed / tried, 3), "share", f"{tried} copies", target
+    coloured = [np.repeat(one[..., None], 3, axis=2) if one.ndim == 2 else one for one in pictures.values()]
+    tries = [(np.ascontiguousarray(pixels), seed) for pixels in coloured for seed in range(4)]
+
+    def missed(kind: str, found: Callable[[Picture, int], list[Repeat]], target: float) -> Figure:
+        share = sum(not found(pixels, seed) for pixels, seed in tries) / len(tries)
+        return Figure(
+            f"repeats: {kind} copies of 60 px missed", round(share, 3), "share", f"{len(tries)} copies", target
         )
 
+    for kind, copy in kinds.items():
+
+        def anywhere(pixels: Picture, seed: int, copy: Callable[[Picture, int], Picture] = copy) -> list[Repeat]:
+            grey = _grey(copy(pixels, seed))
+            return copied(grey, repeats(grey))
+
+        yield missed(kind, anywhere, 0.4 if kind == "healed" else 0.05)
     for kind, turn in _TURNED.items():
-        missed = tried = 0
-        for pixels in pictures.values():
-            coloured = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
-            for seed in range(4):
-                tried += 1
-                made, box = _turned(np.ascontiguousarray(coloured), seed, turn)
-                grey = _grey(made)
-                features = features_of(grey)
-                x, y = features.at.T
-                asked = (x > box.left) & (x < box.right) & (y > box.top) & (y < box.bottom)
-                missed += not copied(grey, repeats(grey, features, asked))
-        yield Figure(f"repeats: {kind} copies of 60 px missed", round(missed / tried, 3), "share", f"{tried}", 0.2)
+
+        def of_the_copy(pixels: Picture, seed: int, turn: NDArray[np.float64] = turn) -> list[Repeat]:
+            made, box = _turned(pixels, seed, turn)
+            grey = _grey(made)
+            features = features_of(grey)
+            x, y = features.at.T
+            asked = (x > box.left) & (x < box.right) & (y > box.top) & (y < box.bottom)
+            return copied(grey, repeats(grey, features, asked))
+
+        yield missed(kind, of_the_copy, 0.2)
 
 
 #: How a copy is turned and mirrored: from its own pixels to those of what is copied, about both middles.

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
-from fern_ticket.core.clean.charting import shape_of
 from fern_ticket.core.clean.repair import CleanOperation
 from fern_ticket.core.ledger.charts import CornersChart, PlaneChart
 from fern_ticket.core.ledger.steps import Step
@@ -19,21 +18,21 @@ def in_planes(steps: Sequence[Step]) -> Sequence[Step]:
     """
     if not any(isinstance(step.chart, PlaneChart) for step in steps):
         return steps
-    planes = {step.id: plane for step in steps if step.enabled and (plane := _plane_of(step))}
+    planes = {step.id: plane for step, plane in _named(steps)}
     return [_laid(step, planes.get(step.chart.step)) if isinstance(step.chart, PlaneChart) else step for step in steps]
 
 
-def _plane_of(step: Step) -> CornersChart | None:
-    operation = operation_of(step)
-    if not isinstance(operation, CleanOperation) or operation.plane is None:
-        return None
-    return operation.plane(parameters_of(step))
+def _named(steps: Sequence[Step]) -> Iterator[tuple[Step, CornersChart]]:
+    for step in steps:
+        operation = operation_of(step)
+        if step.enabled and isinstance(operation, CleanOperation) and operation.plane is not None:
+            yield step, operation.plane(parameters_of(step))
 
 
 def shapes_of(steps: Sequence[Step], picture: tuple[int, int]) -> dict[str, PlaneMap]:
     """Of each plane that a step names: what takes places in it, as long as they are wide there, to those that its
     corners were set in, shape (3, 3)."""
-    return {step.id: _shape(step, plane, picture) for step in steps if step.enabled and (plane := _plane_of(step))}
+    return {step.id: _shape(step, plane, picture) for step, plane in _named(steps)}
 
 
 def _shape(step: Step, plane: CornersChart, picture: tuple[int, int]) -> PlaneMap:
@@ -41,7 +40,7 @@ def _shape(step: Step, plane: CornersChart, picture: tuple[int, int]) -> PlaneMa
     key = ("shape of plane", picture)
     found: PlaneMap | None = step.derived.get(key)
     if found is None:
-        found = step.derived[key] = shape_of(plane, picture)
+        found = step.derived[key] = plane.shape(picture)
     return found
 
 

@@ -21,9 +21,9 @@ from fern_ticket.core.clean.limits import Fence, Limits
 from fern_ticket.core.clean.repair import Difference, Ground, Patch
 from fern_ticket.core.ledger.charts import ChartSpec, CornersChart, ViewChart
 from fern_ticket.core.ledger.masks import Alpha, Drawn, Place, Point
-from fern_ticket.core.pictures.chart import Chart, flat_chart, true_rectangle
+from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Pixels
-from fern_ticket.core.pictures.plane import PlaneMap, followed
+from fern_ticket.core.pictures.plane import followed
 from fern_ticket.core.pictures.regions import Box, joined
 from fern_ticket.core.pictures.values import rounded
 
@@ -40,16 +40,9 @@ _PART = 2048
 def chart_of(spec: ChartSpec, picture: tuple[int, int], place: Box) -> Chart:
     """The chart that a step names, for a repair of `place`, source pixels."""
     if isinstance(spec, CornersChart):
-        view = None if spec.view is None else spec.view.chart(picture)
-        return flat_chart(np.array(spec.corners, np.float64), picture, place, view, spec.focal)
+        return spec.chart(picture, place)
     assert isinstance(spec, ViewChart)
     return spec.chart(picture)
-
-
-def shape_of(plane: CornersChart, picture: tuple[int, int]) -> PlaneMap:
-    """What takes places in a plane, in true proportion, to those that its corners were set in, shape (3, 3)."""
-    view = None if plane.view is None else plane.view.chart(picture)
-    return true_rectangle(np.array(plane.corners, np.float64), picture, view, plane.focal)[0]
 
 
 @dataclass(frozen=True)

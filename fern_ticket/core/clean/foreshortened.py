@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.ledger.charts import ChartSpec, CornersChart
 from fern_ticket.core.ledger.masks import Alpha, Mask, Place, Point, Stroke, StrokesMask
-from fern_ticket.core.pictures.chart import Chart, averaged, chart_about, flat_chart
+from fern_ticket.core.pictures.chart import Chart, averaged, chart_about
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
 
 #: Where a tip is so much smaller than where its stroke begins it is too near the plane's horizon to be seen.
@@ -25,7 +25,7 @@ def place_of(mask: Mask, spec: ChartSpec | None, picture: tuple[int, int]) -> Pl
     if not isinstance(mask, StrokesMask) or mask.round_in is None or not isinstance(spec, CornersChart):
         return mask
     laid = Foreshortened(mask, spec, picture)
-    return mask if laid.within(laid.about) is None else laid
+    return mask if laid.seen is None else laid
 
 
 @dataclass(frozen=True)
@@ -48,11 +48,14 @@ class Foreshortened:
         return self.mask.begins
 
     @cached_property
-    def about(self) -> Chart:
+    def _about(self) -> Chart:
         """A chart of the plane, for what is painted."""
-        view = None if self.spec.view is None else self.spec.view.chart(self.picture)
-        corners, place = np.array(self.spec.corners, np.float64), self.mask.box(self.picture)
-        return flat_chart(corners, self.picture, place, view, self.spec.focal)
+        return self.spec.chart(self.picture, self.mask.box(self.picture))
+
+    @cached_property
+    def seen(self) -> StrokesMask | None:
+        """The strokes in the plane; None where it shows none of them."""
+        return self.within(self._about)
 
     def within(self, chart: Chart) -> StrokesMask | None:
         """The strokes in the pixels of a chart of the plane; None where it shows none of them."""
@@ -86,9 +89,8 @@ class Foreshortened:
     @cached_property
     def _chart(self) -> Chart:
         """A chart of the plane that holds what is painted and no more."""
-        laid = self.within(self.about)
-        assert laid is not None
-        return chart_about(self.about, laid.extent)
+        assert self.seen is not None
+        return chart_about(self._about, self.seen.extent)
 
     @cached_property
     def _cover(self) -> Alpha:

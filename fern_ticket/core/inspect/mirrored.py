@@ -19,7 +19,7 @@ from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.pictures.chart import Chart
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.perspective import from_rectangle
-from fern_ticket.core.pictures.sphere import Sphere, angles_towards, turned_by
+from fern_ticket.core.pictures.sphere import Sphere, turned_by
 
 Seen = Callable[[Chart], Pixels]
 Direction = NDArray[np.float64]
@@ -47,6 +47,10 @@ class Hangs:
     heading: float
     pitch: float
     told: bool
+
+    def straight(self, below: float = 0.0) -> Direction:
+        """Where its plane is met at a right angle, or so many degrees below that, shape (3,)."""
+        return turned_by(self.heading, self.pitch - below) @ (0.0, 0.0, 1.0)
 
 
 def hangs(seen: Seen, picture: tuple[int, int], sphere: Sphere, place: tuple[float, float]) -> Hangs:
@@ -84,8 +88,7 @@ def camera_in(mirror: Hangs, sphere: Sphere) -> list[tuple[float, float]]:
 
     The line is in one piece: over the seam its x lie beside the panorama.
     """
-    pitches = np.arange(0, _BELOW + 1, _STEP)
-    ways = np.stack([turned_by(mirror.heading, mirror.pitch - pitch) @ (0.0, 0.0, 1.0) for pitch in pitches])
+    ways = np.stack([mirror.straight(below) for below in range(0, _BELOW + 1, _STEP)])
     x, y = sphere.of_direction(*ways.T)
     x = np.unwrap(x, period=sphere.width)
     return [(float(across), float(below)) for across, below in zip(x, y, strict=True)]
@@ -95,9 +98,6 @@ def should_show(
     mirror: Hangs, picture: tuple[int, int], sphere: Sphere, place: tuple[float, float], size: tuple[int, int]
 ) -> Chart:
     """The panorama as a mirror at a place reflects it from far away, left and right exchanged as in any mirror."""
-    heading, pitch = angles_towards(sphere, *place)
-    said = (*sphere.size, sphere.left, sphere.top)
-    straight = turned_by(mirror.heading, mirror.pitch) @ (0.0, 0.0, 1.0)
-    reflected = np.eye(3) - 2 * np.outer(straight, straight)
-    view = ViewChart(heading=heading, pitch=pitch, field=_FIELD, size=size, sphere=said).chart(picture)
+    reflected = np.eye(3) - 2 * np.outer(mirror.straight(), mirror.straight())
+    view = ViewChart.towards(sphere, place).model_copy(update={"field": _FIELD, "size": size}).chart(picture)
     return Chart(reflected @ view.plane, size, picture, view.sphere)

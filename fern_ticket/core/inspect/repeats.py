@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.inspect.nearest import nearest
-from fern_ticket.core.inspect.turned_repeats import laid_over, mirrored, motions
+from fern_ticket.core.inspect.turned_repeats import Motion, laid_over, mirrored, motions
 
 #: Features that are compared, and how much better a match must be than the next one. Amerini et al. 2011 take half;
 #: more are let in here, since each is looked at again.
@@ -111,7 +111,12 @@ def repeats(
         return []
     looks, fine = features.looks.astype(np.float32), _fine(grey)
     index = _matches(at, of, *nearest(looks, 4, looks[of]), itself=True)
-    turned = [] if asked is None else _turned(fine, features, of, index)
+    turned = []
+    if asked is not None:
+        angles = features.angles.astype(np.float64)
+        mirrors = _matches(at, of, *nearest(looks, 4, mirrored(looks[of])), itself=False)
+        found = motions(at, angles, index, flipped=False) + motions(at, angles, mirrors, flipped=True)
+        turned = _turned(fine, found)
     index = index[[_correlate(fine, at[one], at[other]) for one, other in index]] if len(index) else index
     if not len(index):
         return turned
@@ -122,17 +127,8 @@ def repeats(
     return _grouped(start, shift, fine) + turned
 
 
-def _turned(
-    fine: NDArray[np.float32], features: Features, of: NDArray[np.int64], plain: NDArray[np.int64]
-) -> list[Repeat]:
-    """Copies that are mirrored or turned a little, of places that are asked for."""
-    at, looks = features.at.astype(np.float64), features.looks.astype(np.float32)
-    flipped = _matches(at, of, *nearest(looks, 4, mirrored(features.looks[of]).astype(np.float32)), itself=False)
-    found = [
-        motion
-        for pairs, mirror in ((plain, False), (flipped, True))
-        for motion in motions(at, features.angles.astype(np.float64), pairs, flipped=mirror)
-    ]
+def _turned(fine: NDArray[np.float32], found: Sequence[Motion]) -> list[Repeat]:
+    """Motions by which texture stands twice: copies that are mirrored or turned a little."""
     return [
         Repeat((float(one.one[0]), float(one.one[1])), (float(one.other[0]), float(one.other[1])), one.pairs)
         for one in found

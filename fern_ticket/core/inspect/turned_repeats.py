@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -18,6 +19,7 @@ from numpy.typing import NDArray
 Plane = NDArray[np.float32]
 Points = NDArray[np.float64]
 Matrix = NDArray[np.float64]
+T = TypeVar("T", np.uint8, np.float32)
 
 #: Degrees that a copy is turned by at most, and at least where it is not mirrored: less is a plain repeat.
 _MOST, _LEAST = 24.0, 2.5
@@ -46,7 +48,7 @@ class Motion:
     pairs: int
 
 
-def mirrored(looks: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def mirrored(looks: NDArray[T]) -> NDArray[T]:
     """Descriptors of the same places of a picture that is mirrored, shape (count, 128)."""
     return looks[:, _MIRRORED]
 

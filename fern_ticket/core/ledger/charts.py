@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import AfterValidator, BaseModel, ConfigDict, Discriminator, Field, Tag
 
-from fern_ticket.core.pictures.chart import Chart, view_chart
+from fern_ticket.core.pictures.chart import Chart, flat_chart, true_rectangle, view_chart
 from fern_ticket.core.pictures.perspective import is_outline
+from fern_ticket.core.pictures.plane import PlaneMap
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.sphere import Sphere, angles_towards
 
 #: Degrees across a view in which something is looked for, and its most pixels a side.
@@ -110,6 +114,21 @@ class CornersChart(_Chart):
     corners: FourCorners
     view: ViewChart | None = None
     focal: float | None = Field(default=None, gt=0, le=1e7)
+
+    def chart(self, picture: tuple[int, int], place: Box) -> Chart:
+        """The plane on a picture of that size, for a repair of `place`, source pixels."""
+        return flat_chart(self._corners, picture, place, self._seen_in(picture), self.focal)
+
+    def shape(self, picture: tuple[int, int]) -> PlaneMap:
+        """What takes places in the plane, in true proportion, to those that its corners were set in, shape (3, 3)."""
+        return true_rectangle(self._corners, picture, self._seen_in(picture), self.focal)[0]
+
+    @property
+    def _corners(self) -> NDArray[np.float64]:
+        return np.array(self.corners, np.float64)
+
+    def _seen_in(self, picture: tuple[int, int]) -> Chart | None:
+        return None if self.view is None else self.view.chart(picture)
 
 
 class PlaneChart(_Chart):

@@ -25,14 +25,16 @@ from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.render.around import Look
 
 Seen = NDArray[np.uint8]
+#: x and y in a photo, or a direction in a panorama.
+Place = NDArray[np.float64]
 
-#: A view's degrees across; and its pixels for one of the panorama, and a side at most.
-_FIELD, _FINENESS, _MOST_SIDE = 60.0, 1.0, 2048
+#: A view's degrees across, and its pixels a side at most: it is as fine as the panorama.
+_FIELD, _MOST_SIDE = 60.0, 2048
 #: Views do not look further up or down: nothing stands there upright.
 _MOST_PITCH = 75.0
 #: Long side of what a flat photo is looked at closely in, of its tiles and of a look at the whole; what tiles share.
 _FINEST, _TILE, _OVERLAP = 4400, 1536, 384
-#: Two that are nearer than this share of the surer one's length are one.
+#: One that is nearer to a surer one than this share of its own length is the same.
 _SAME = 0.6
 
 
@@ -85,19 +87,13 @@ def spotted_around(
         Told the share done after each view; may raise to stop.
     """
     views = list(covering(_FIELD, 1.0, _MOST_PITCH))
-    side = min(_MOST_SIDE, max(320, round(_FINENESS * _FIELD / 360 * sphere.width)))
-    found: list[tuple[NDArray[np.float64], Spot]] = []
+    side = min(_MOST_SIDE, max(320, round(_FIELD / 360 * sphere.width)))
+    found: list[tuple[Place, Spot]] = []
     for number, view in enumerate(views):
         chart = Look(view.heading, view.pitch, _FIELD, side, side).chart(picture, sphere)
         found.extend(_placed(find(looked(chart)), chart, sphere))
         carry_on((number + 1) / len(views))
-    found.sort(key=lambda pair: -pair[1].sure)
-    kept: list[tuple[NDArray[np.float64], Spot]] = []
-    for ray, spot in found:
-        reach = spot.size * spot.wide * 2 * math.pi / sphere.width
-        if all(math.acos(min(1.0, float(ray @ other))) > _SAME * reach for other, _ in kept):
-            kept.append((ray, spot))
-    return [spot for _, spot in kept]
+    return _once(found, lambda one, other: math.acos(min(1.0, float(one @ other))) * sphere.width / (2 * math.pi))
 
 
 def spotted_in(find: Find, read: Callable[[int, Box], Seen], levelled: Levelled) -> list[Spot]:
@@ -114,12 +110,18 @@ def spotted_in(find: Find, read: Callable[[int, Box], Seen], levelled: Levelled)
     looks = [(small, level_box(levelled.size, small))]
     if fine < small:
         looks += [(fine, tile) for tile in _tiles(level_box(levelled.size, fine))]
-    found = [_moved(spot, box, 2.0**level) for level, box in looks for spot in find(read(level, box))]
-    kept: list[Spot] = []
-    for spot in sorted(found, key=lambda spot: -spot.sure):
-        if all(math.hypot(spot.x - one.x, spot.y - one.y) > _SAME * spot.size * spot.wide for one in kept):
-            kept.append(spot)
-    return kept
+    spots = [_moved(spot, box, 2.0**level) for level, box in looks for spot in find(read(level, box))]
+    found = [(np.array([spot.x, spot.y]), spot) for spot in spots]
+    return _once(found, lambda one, other: float(np.hypot(*(one - other))))
+
+
+def _once(found: list[tuple[Place, Spot]], apart: Callable[[Place, Place], float]) -> list[Spot]:
+    """Each thing once, the surest first; `apart` tells how many pixels lie between two places."""
+    kept: list[tuple[Place, Spot]] = []
+    for place, spot in sorted(found, key=lambda pair: -pair[1].sure):
+        if all(apart(place, other) > _SAME * spot.size * spot.wide for other, _ in kept):
+            kept.append((place, spot))
+    return [spot for _, spot in kept]
 
 
 def _tiles(whole: Box) -> list[Box]:
@@ -133,7 +135,7 @@ def _moved(spot: Spot, box: Box, larger: float) -> Spot:
     return replace(spot, x=at[0], y=at[1], size=spot.size * larger)
 
 
-def _placed(spots: list[Spot], chart: Chart, sphere: Sphere) -> Iterator[tuple[NDArray[np.float64], Spot]]:
+def _placed(spots: list[Spot], chart: Chart, sphere: Sphere) -> Iterator[tuple[Place, Spot]]:
     for spot in spots:
         if not (0 <= spot.x < chart.size[0] and 0 <= spot.y < chart.size[1]):
             continue

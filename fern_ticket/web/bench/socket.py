@@ -9,7 +9,7 @@ import asyncio
 import contextlib
 import logging
 import time
-from collections.abc import Sequence
+from collections.abc import AsyncIterator, Sequence
 from functools import partial
 from typing import cast
 from uuid import UUID
@@ -24,7 +24,7 @@ from fern_ticket.core.slips.live import Known
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.bench.background import background_of
-from fern_ticket.web.bench.messages import BusyMessage, Look, MeasureAgain, ProblemMessage, SlipMessage, asked
+from fern_ticket.web.bench.messages import BusyMessage, Look, ProblemMessage, SlipMessage, asked
 from fern_ticket.web.bench.newest import Newest
 from fern_ticket.web.bench.table import REST, Bench, HandMoves, Overtaken
 from fern_ticket.web.common.changing import photo_row
@@ -74,10 +74,13 @@ async def bench_socket(socket: WebSocket, photo: UUID) -> None:
             text = await socket.receive_text()
             if len(text) > _LONG:
                 long.put(text)
-            elif isinstance(said := await _read(socket, user.id, text), Look):
-                long.clear()
-                _look(bench, said, newest)
-            elif said is not None:
+                continue
+            async with _fitting(socket):
+                said = asked.validate_json(text)
+                if isinstance(said, Look):
+                    long.clear()
+                    _look(bench, said, newest)
+                    continue
                 bench.said_again += 1
                 if bench.last is not None:
                     newest.put(bench.last)
@@ -98,26 +101,27 @@ def _look(bench: Bench, look: Look, newest: Newest[Look]) -> None:
     newest.put(look)
 
 
-async def _read(socket: WebSocket, person: UUID, text: str) -> Look | MeasureAgain | None:
-    """What the page said; what does not fit is answered in a sentence. What is long waits for the sender's turn."""
-    read = partial(asked.validate_json, text)
+@contextlib.asynccontextmanager
+async def _fitting(socket: WebSocket) -> AsyncIterator[None]:
+    """Answers in a sentence what the page said and does not fit."""
     try:
-        return await cast(Shares, socket.app.state.reading).run(person, read) if len(text) > _LONG else read()
+        yield
     except ValidationError as error:
         sentence = f"The bench sent something that does not fit: {error.errors()[0]['msg']}."
         await _say(socket, ProblemMessage(sentence=sentence, hint="Reload the page."))
-        return None
 
 
 async def _read_long(socket: WebSocket, bench: Bench, long: Newest[str], newest: Newest[Look]) -> None:
     """Read the newest of the looks whose steps say much, such as a stroke of thousands of points."""
+    reading = cast(Shares, socket.app.state.reading)
     with contextlib.suppress(WebSocketDisconnect, RuntimeError):
         while True:
             text = await long.get()
             cleared = long.cleared
-            said = await _read(socket, bench.person, text)
-            if isinstance(said, Look) and cleared == long.cleared:
-                _look(bench, said, newest)
+            async with _fitting(socket):
+                said = await reading.run(bench.person, partial(asked.validate_json, text))
+                if isinstance(said, Look) and cleared == long.cleared:
+                    _look(bench, said, newest)
 
 
 async def _frame(

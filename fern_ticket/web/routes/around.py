@@ -214,7 +214,7 @@ async def _spotted(opened: OpenedPhoto, find: Find) -> FacesView:
                     x=round(one.x, 1),
                     y=round(one.y, 1),
                     size=round(one.size, 1),
-                    wide=round(max(1.0, one.wide), 2),
+                    wide=round(one.wide, 2),
                     turn=round(one.turn, 1),
                 )
                 for one in found

@@ -1,6 +1,6 @@
 import type { Schemas, Step } from '../../api/client'
 import type { Point } from '../picture/geometry'
-import { around, radiusOf, swept, type Scene } from './tips'
+import { around, offsetInto, radiusOf, swept, type Scene } from './tips'
 
 type Stroke = Schemas['Stroke']
 
@@ -90,9 +90,8 @@ function laidIn(scene: Scene, stroke: Stroke, step: Step, { source, toSource, sc
   const area = around(swept(onStage, touches, radius))
   const given = (step.params as { source?: { dx: number; dy: number } } | undefined)?.source
   if (!given) return { area }
-  const at = toSource([begun[0], begun[1]])
-  const [here, there] = [scene.ofSource(at), scene.ofSource([at[0] + given.dx, at[1] + given.dy])]
-  const moved = touches.map(([x, y, pressure]): [number, number, number] => [x + there[0] - here[0], y + there[1] - here[1], pressure])
+  const [dx, dy] = offsetInto(scene, toSource([begun[0], begun[1]]), [given.dx, given.dy])
+  const moved = touches.map(([x, y, pressure]): [number, number, number] => [x + dx, y + dy, pressure])
   return { area, source: around(swept(onStage, moved, radius)) }
 }
 

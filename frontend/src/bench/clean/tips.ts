@@ -8,6 +8,20 @@ export interface Scene {
   ofSource: (point: Point) => Point
 }
 
+/** The photo's own: its places are the photo's. */
+export const PHOTO: Scene = { toSource: (place) => place, ofSource: (point) => point }
+
+/** An offset of the photo, about a place of it, as one of a plane; and back. */
+export function offsetInto(scene: Scene, start: Point, [dx, dy]: Point): Point {
+  const [[x0, y0], [x1, y1]] = [scene.ofSource(start), scene.ofSource([start[0] + dx, start[1] + dy])]
+  return [x1 - x0, y1 - y0]
+}
+export function offsetOutOf(scene: Scene, start: Point, [dx, dy]: Point): Point {
+  const [x, y] = scene.ofSource(start)
+  const there = scene.toSource([x + dx, y + dy])
+  return [there[0] - start[0], there[1] - start[1]]
+}
+
 /** Where a plane's places are seen: on the stage. */
 export type OnStage = (place: Point) => Point
 

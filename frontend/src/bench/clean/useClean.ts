@@ -10,7 +10,7 @@ import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
 import type { Stroke } from '../types'
 import { round } from './shapes'
-import type { Scene } from './tips'
+import { offsetInto, offsetOutOf, PHOTO } from './tips'
 import type { PlanesRoom } from './usePlanes'
 import { useSpecks } from './useSpecks'
 
@@ -97,20 +97,13 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
   /** From where a clone's stroke begins to its source; nothing before one was chosen. */
   function cloneOffset(start: Point): Point | null {
     const { source, offset, follow } = cloning.value
-    if (follow && offset) return scene.value ? alongPlane(scene.value, start, offset) : offset
+    if (follow && offset) return offsetOutOf(scene.value ?? PHOTO, start, offset)
     return source && [source[0] - start[0], source[1] - start[1]]
-  }
-  /** An offset of a plane as one of the photo, about a place of it. */
-  function alongPlane(plane: Scene, start: Point, [dx, dy]: Point): Point {
-    const [x, y] = plane.ofSource(start)
-    const there = plane.toSource([x + dx, y + dy])
-    return [there[0] - start[0], there[1] - start[1]]
   }
   /** What the next strokes keep to: an offset of the photo, or of the plane in hand. */
   function keepOffset(start: Point, offset: Point) {
-    const plane = scene.value
-    const [a, b] = plane ? [plane.ofSource(start), plane.ofSource([start[0] + offset[0], start[1] + offset[1]])] : [[0, 0] as Point, offset]
-    cloning.value.offset = Number.isFinite(b[0] - a[0]) ? [b[0] - a[0], b[1] - a[1]] : null
+    const kept = offsetInto(scene.value ?? PHOTO, start, offset)
+    cloning.value.offset = kept.every(Number.isFinite) ? kept : null
   }
   watch(
     () => planes.inHand,

@@ -116,9 +116,8 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
   async function find(what: 'faces' | 'plates' = 'faces') {
     searching.value = what
     try {
-      const path = { photo: ledger.photo }
-      const asked = what === 'faces' ? '/api/photos/{photo}/around/faces' as const : '/api/photos/{photo}/around/plates' as const
-      const found = taken(await api.GET(asked, { params: { path } })) as Schemas['FacesView']
+      const where = `/api/photos/{photo}/around/${what}` as const
+      const found = taken(await api.GET(where, { params: { path: { photo: ledger.photo } } })) as Schemas['FacesView']
       const known = (one: Decided) => places.value.some((other) => Math.hypot(other.x - one.x, other.y - one.y) < (other.size ?? 0))
       const fresh = found.places.filter((one) => !known(one))
       await put(`Look for ${what}`, [...places.value, ...fresh])

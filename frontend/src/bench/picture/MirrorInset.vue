@@ -16,7 +16,10 @@ const { places } = theBench()
 </template>
 
 <style scoped>
-.inset { position: absolute; left: 74px; top: 44px; width: min(300px, 32%); margin: 0; border: 1px solid var(--ink); background: var(--sheet); pointer-events: none; }
+.inset {
+  position: absolute; left: 74px; top: 44px; width: min(300px, 32%); margin: 0;
+  border: 1px solid var(--ink); background: var(--sheet); pointer-events: none;
+}
 img { display: block; width: 100%; aspect-ratio: 3 / 2; background: var(--bench); }
 figcaption { padding: 3px 8px; }
 </style>

@@ -43,6 +43,8 @@ const outlined = computed(() => {
   return near.value.filter((shape) => decks.of(shape.step.op)?.limits && !shape.step.mask)
 })
 const shown = computed(() => (clean.outlines === 'never' ? undefined : active.value))
+/** Parts whose source is the same shape elsewhere; in a plane of the scene it is another. */
+const shiftedParts = computed(() => shown.value?.parts.filter((part) => !part.area) ?? [])
 const waiting = computed(() => shapes.value.filter((shape) => frames.busy[shape.id] !== undefined))
 const tether = computed(() => {
   const from = shown.value?.parts[0]?.first
@@ -261,15 +263,14 @@ const spots = computed(() =>
       </g>
       <g v-if="shown.shift" :transform="`translate(${shown.shift[0]} ${shown.shift[1]})`">
         <g pointer-events="none">
-          <template v-for="(part, index) in shown.parts" :key="index">
-            <g v-if="part.area" />
-            <circle v-else-if="part.single" class="dotted" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" />
+          <template v-for="(part, index) in shiftedParts" :key="index">
+            <circle v-if="part.single" class="dotted" :cx="part.first[0]" :cy="part.first[1]" :r="widthOf(part) / 2" />
             <path v-else-if="part.width === null" class="dotted" :d="part.path" />
             <path v-else :mask="`url(#rim-${shown.id})`" :d="part.path" class="solid" stroke="url(#dots)" :stroke-width="widthOf(part) + 4" />
           </template>
         </g>
         <path
-          v-for="(part, index) in shown.parts.filter((one) => !one.area)" :key="`hit${index}`" :d="part.path"
+          v-for="(part, index) in shiftedParts" :key="`hit${index}`" :d="part.path"
           :class="part.width === null ? 'inside' : 'solid source'" :stroke-width="Math.max(widthOf(part), 24)"
           @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
         >
