@@ -14,7 +14,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Coroutine, Iterator
+from collections.abc import Callable, Coroutine, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
@@ -30,6 +30,8 @@ from fern_ticket.web.routes.sessions import DEMO_PASSWORD, DEMO_SIGN_IN
 from tests import pictures
 
 ROOT = Path(__file__).parents[1]
+#: Where a ticket's photos go if nothing else is said.
+_DESK: Mapping[str, str] = {"kind": "desk", "desk": "valley-homes"}
 T = TypeVar("T")
 
 
@@ -278,9 +280,14 @@ class Application:
             return until("the small photos to be ready", lambda: ready_photos(client, number))
 
     def add_ticket(
-        self, number: str, slip: dict[str, object], title: str = "Small", desk: str = "valley-homes"
+        self,
+        number: str,
+        slip: dict[str, object],
+        title: str = "Small",
+        way: Mapping[str, str] = _DESK,
+        answers: str = "itself",
     ) -> None:
-        """A ticket with a way out to a simulated desk."""
+        """A ticket with a way out: to a simulated desk, if nothing else is said."""
         self.rows(
             "insert into tickets (number, title, client, kind, slip, due_at) "
             "values (%s, %s, 'Wren Mill', 'food', %s, now()) returning 1",
@@ -288,17 +295,20 @@ class Application:
             title,
             json.dumps(slip),
         )
+        name = way.get("desk", way["kind"])
         self.rows(
-            "with added as (insert into ways (name, kind, settings, answers) values (%s, 'desk', %s, 'itself') "
+            "with added as (insert into ways (name, kind, settings, answers) values (%s, %s, %s, %s) "
             "on conflict do nothing returning 1) select 1",
-            desk,
-            json.dumps({"kind": "desk", "desk": desk}),
+            name,
+            way["kind"],
+            json.dumps(dict(way)),
+            answers,
         )
         self.rows(
             "insert into ticket_ways (ticket, way, position) "
             "select tickets.id, ways.id, 1 from tickets, ways where number = %s and name = %s returning 1",
             number,
-            desk,
+            name,
         )
 
     def rows(self, query: str, *values: object) -> list[tuple[object, ...]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import math
 
 import procrastinate
 from procrastinate import App
@@ -50,7 +51,7 @@ async def _defer_once(queue: App, task: str, subject: str, wait: float = 0) -> N
         running = await queue.job_manager.list_jobs_async(task=task, status="doing", lock=f"{task}:{subject}")
         if list(running):
             return
-    later = {"seconds": round(wait)} if wait >= 1 else None
+    later = {"milliseconds": math.ceil(1000 * wait)} if wait > 0 else None
     with contextlib.suppress(procrastinate.exceptions.AlreadyEnqueued):
         await queue.configure_task(
             task, lock=f"{task}:{subject}", queueing_lock=f"{task}:{subject}", schedule_in=later

@@ -22,6 +22,9 @@ log = logging.getLogger("fern.jobs")
 
 #: Rendering keeps a core busy; one at a time leaves the other to the bench.
 _AT_ONCE = 1
+#: Each queue, how much of it is done at once, and seconds between looks for what is due by now: receivers are asked
+#: again within seconds, and of what is due at once the database tells.
+_QUEUES = (("pictures", _AT_ONCE, 5.0), ("upkeep", 1, 0.5), ("watching", 1, 5.0))
 #: Seconds until a worker that lost its database tries again.
 _AGAIN = 1.0
 
@@ -63,9 +66,10 @@ async def _work(stopping: asyncio.Event) -> None:
                         install_signal_handlers=False,
                         shutdown_graceful_timeout=20,
                         update_heartbeat_interval=settings().heartbeat,
+                        fetch_job_polling_interval=often,
                     )
                 )
-                for name, at_once in (("pictures", _AT_ONCE), ("upkeep", 1), ("watching", 1))
+                for name, at_once, often in _QUEUES
             ]
             done, _ = await asyncio.wait([told, *workers], return_when=asyncio.FIRST_COMPLETED)
             for task in (told, *workers):

@@ -100,6 +100,15 @@ def test_where_a_thing_ends_is_no_speck():
     assert on(pixels) == []
 
 
+def test_a_light_on_uneven_ground_is_no_speck_however_strong():
+    """Glints and lamps are strong; what is around them is uneven by more levels than around dust."""
+    plain = np.full((300, 300, 3), 90, np.uint8)
+    across = np.arange(300)[None, :, None]
+    uneven = (plain + 14 * np.sin(across / 1.6)).astype(np.uint8)
+    assert [near(one, 150, 150, 2) for one in on(disc(plain.copy(), 150, 150, 3, (250,) * 3))] == [True]
+    assert on(disc(uneven, 150, 150, 3, (250,) * 3)) == []
+
+
 def test_grain_that_a_jpeg_lets_through_in_places_is_no_speck():
     for seed in range(3):
         grey = noisy(np.full((900, 1200, 3), 150, np.uint8), 2.5, seed)

@@ -272,6 +272,28 @@ def test_what_was_asked_but_never_queued_is_queued_again(cluster, tmp_path):
     run(cluster, tmp_path, test)
 
 
+def test_a_desk_that_needs_a_moment_is_asked_after_it_and_not_all_the_while(cluster, tmp_path):
+    """A job that finds it is too early queues itself anew: it must have its time."""
+
+    async def test(context, queue):
+        order = await asked(context, await ready_photo(context, 33))
+        await defer_desk(queue, str(order.id), 0.9)
+        (waiting,) = await queue.job_manager.list_jobs_async(queueing_lock=f"ask_desk:{order.id}", status="todo")
+        assert waiting.scheduled_at is not None
+
+    run(cluster, tmp_path, test)
+
+
+def test_rescue_leaves_alone_what_a_job_waits_for(cluster, tmp_path):
+    async def test(context, queue):
+        order = await asked(context, await ready_photo(context, 34))
+        assert str(order.id) in await context.hand_overs_to_make()
+        await defer_hand_over(queue, str(order.id))
+        assert str(order.id) not in await context.hand_overs_to_make()
+
+    run(cluster, tmp_path, test)
+
+
 def test_a_job_that_keeps_killing_its_worker_is_given_up(cluster, tmp_path):
     """Its worker's last sign of life is long ago, and it was tried four times."""
 

@@ -23,6 +23,9 @@ _LONGEST, _SPOT, _WIDEST = 14.0, 2.2, 4.0
 _FILLS = 0.75
 #: A blur takes some of a speck's contrast. The middling and the furthest of a plain ring are within these shares of it.
 _SOFTENED, _PLAIN, _FURTHEST = 1.18, 0.125, 0.38
+#: However strong a peak is, these shares are of no more levels: lights, glints and ends of things are strong and lie on
+#: uneven ground.
+_ALLOWED = 40.0
 #: In none of so many directions is a ring on the average further off than this share.
 _DIRECTIONS, _CROSSED = 12, 0.23
 _ROUNDS = 3
@@ -214,9 +217,10 @@ def _above_plain(fine, row, column, apart, blur, radius):  # type: ignore[no-unt
         direction = int(turn * _DIRECTIONS + _DIRECTIONS) % _DIRECTIONS
         sums[direction] += off[m]
         counts[direction] += 1
-    if np.max(np.abs(sums) / np.maximum(counts, 1)) > _CROSSED * contrast:
+    allowed = min(contrast, _ALLOWED)
+    if np.max(np.abs(sums) / np.maximum(counts, 1)) > _CROSSED * allowed:
         return 0.0
     off = np.sort(np.abs(off))
-    if off[count // 2] > _PLAIN * contrast or off[(count * 95) // 100] > _FURTHEST * contrast:
+    if off[count // 2] > _PLAIN * allowed or off[(count * 95) // 100] > _FURTHEST * allowed:
         return 0.0
     return contrast

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 
 from fern_ticket.core.errors import PictureError
@@ -86,10 +87,12 @@ def _value(value: object, unit: str) -> Measurement:
 
 def read_linear(decoded: Decoded) -> Matrix:
     """Linear sRGB of a decoded file, shape (rows, columns, 3)."""
-    scale = 257 if decoded.pixels.dtype == np.uint8 else 1
     curves = decoded.space.curves
-    linear = np.stack([curves[c][decoded.pixels[..., c].astype(np.intp) * scale] for c in range(3)], axis=-1)
-    return np.asarray(linear @ decoded.space.to_srgb.T.astype(np.float32))
+    if decoded.pixels.dtype == np.uint8:
+        linear = cv2.LUT(np.ascontiguousarray(decoded.pixels), np.ascontiguousarray(curves[:, ::257].T[None]))
+    else:
+        linear = cv2.merge([np.take(curves[c], decoded.pixels[..., c]) for c in range(3)])
+    return np.asarray(cv2.transform(linear, decoded.space.to_srgb), np.float32)
 
 
 def _chroma(linear: Matrix) -> float:

@@ -49,9 +49,9 @@ def clipped_share(planes: NDArray[np.floating[Any]], step: float) -> Share:
     planes, step
         As `sampled` gives them: single full-size pixels, so that averaging hides none.
     """
-    clipped = np.asarray(planes >= CLIPPED)
-    some = np.asarray(clipped.any(axis=0))
-    return Share(float(some.mean()), densest(some, step), float(clipped.all(axis=0).mean()))
+    red, green, blue = (np.asarray(plane >= CLIPPED) for plane in planes)
+    some = red | green | blue
+    return Share(float(some.mean()), densest(some, step), float((red & green & blue).mean()))
 
 
 def sampled(picture: LedgerPicture) -> tuple[Planes, float]:

@@ -44,13 +44,19 @@ where photos.ticket = %(ticket)s and hand_overs.photo <> %(photo)s
       and hand_overs.state not in ('cancelled', 'failed', 'superseded');
 
 -- name: hand_overs_to_make
-select id from hand_overs where state in ('waiting', 'rendering');
+-- Those that no job waits for.
+select id from hand_overs
+where state in ('waiting', 'rendering')
+  and not exists (
+      select from procrastinate_jobs where status = 'todo' and queueing_lock = 'hand_over:' || hand_overs.id);
 
 -- name: hand_overs_to_deliver
 -- Those of which a way has not taken the file, or has not said what it thinks of it and will; and those of which all
--- have answered, but that are not ended yet.
+-- have answered, but that are not ended yet. Not those that a job waits for.
 select hand_overs.id from hand_overs
 where hand_overs.state in ('delivering', 'delivered')
+  and not exists (
+      select from procrastinate_jobs where status = 'todo' and queueing_lock = 'ask_desk:' || hand_overs.id)
   and (exists (
           select from deliveries join ways on ways.id = deliveries.way
           where deliveries.hand_over = hand_overs.id

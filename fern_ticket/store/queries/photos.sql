@@ -46,7 +46,10 @@ update photos set state = 'refused', problem = %(problem)s where id = %(photo)s;
 update photos set state = 'preparing', problem = null where id = %(photo)s and state = 'refused' returning id;
 
 -- name: photos_preparing
-select id from photos where state = 'preparing';
+-- Those that no job waits for.
+select id from photos
+where state = 'preparing'
+  and not exists (select from procrastinate_jobs where status = 'todo' and queueing_lock = 'prepare_photo:' || photos.id);
 
 -- name: set_facts
 update photos set title = %(title)s, facts = %(facts)s, said = said + 1 where id = %(photo)s;
