@@ -12,7 +12,7 @@ from skimage import data
 
 from benchmarks.figures import Figure
 from fern_ticket.core.inspect.levelling import level_angle
-from tests.levels import LEVELLED, levelled, without_level
+from tests.levels import LEVELLED, levelled, turned_by, without_level
 from tests.truth import all_truths
 
 Grey = NDArray[np.float32]
@@ -43,7 +43,8 @@ def _of_the_demo() -> Iterator[tuple[Grey, float]]:
     for truth in all_truths():
         if truth.kind != "panorama":
             for further in _FURTHER:
-                yield _turned(_small(np.asarray(truth.pixels[..., :3], np.uint8)), further), truth.straighten + further
+                small = _small(np.asarray(truth.pixels[..., :3], np.uint8))
+                yield turned_by(small, further), truth.straighten + further
 
 
 def _without_cue() -> Iterator[Grey]:
@@ -56,14 +57,3 @@ def _small(pixels: NDArray[np.uint8]) -> Grey:
     small = cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     grey = small if small.ndim == 2 else cv2.cvtColor(small, cv2.COLOR_RGB2GRAY)
     return np.asarray(grey, np.float32) / np.float32(255)
-
-
-def _turned(grey: Grey, degrees: float) -> Grey:
-    """Turned about its middle, counter-clockwise, without blank corners."""
-    rows, columns = grey.shape
-    turn = cv2.getRotationMatrix2D((columns / 2, rows / 2), degrees, 1)
-    whole = cv2.warpAffine(grey, turn, (columns, rows), flags=cv2.INTER_CUBIC)
-    longer, a = max(columns / rows, rows / columns), abs(np.radians(degrees))
-    share = 1 / (np.cos(a) + longer * np.sin(a))
-    across, down = int(columns * (1 - share) / 2) + 2, int(rows * (1 - share) / 2) + 2
-    return np.ascontiguousarray(whole[down : rows - down, across : columns - across])

@@ -59,3 +59,14 @@ def without_level(seed: int) -> Iterator[Grey]:
     for scene in (dunes, bowls, things):
         grey = cv2.GaussianBlur(scene.astype(np.float32), (0, 0), 1.2) + random.normal(0, 3, scene.shape)
         yield grey.astype(np.float32) / 255
+
+
+def turned_by(grey: Grey, degrees: float) -> Grey:
+    """Turned about its middle, counter-clockwise, without blank corners."""
+    rows, columns = grey.shape
+    turn = cv2.getRotationMatrix2D((columns / 2, rows / 2), degrees, 1)
+    whole = cv2.warpAffine(grey, turn, (columns, rows), flags=cv2.INTER_CUBIC)
+    longer, a = max(columns / rows, rows / columns), abs(np.radians(degrees))
+    share = 1 / (np.cos(a) + longer * np.sin(a))
+    across, down = int(columns * (1 - share) / 2) + 2, int(rows * (1 - share) / 2) + 2
+    return np.ascontiguousarray(whole[down : rows - down, across : columns - across])

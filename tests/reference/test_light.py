@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 import pytest
 from scipy.interpolate import PchipInterpolator
+from skimage import data
 
 from fern_ticket.core.balance import base
 from fern_ticket.core.balance.curve import through
@@ -14,7 +15,7 @@ from fern_ticket.core.balance.light import Overview, Position
 from fern_ticket.core.balance.overlay_self import OverlaySelf, blend
 from fern_ticket.core.balance.overlay_self import transform as overlay
 from fern_ticket.core.pictures.profiles import srgb_decode
-from tests.levels import LEVELLED, levelled, without_level
+from tests.levels import LEVELLED, levelled, turned_by, without_level
 
 
 @pytest.mark.parametrize(
@@ -197,6 +198,18 @@ def test_no_angle_is_proposed_for_dunes_bowls_and_things_lying_about(seed):
 
     for grey in without_level(seed):
         assert level_angle(grey) is None
+
+
+def test_masts_tell_level_though_steel_leans_every_way_between_them():
+    from fern_ticket.core.inspect.levelling import level_angle
+
+    large = cv2.resize(data.rocket(), (900, 600), interpolation=cv2.INTER_AREA)
+    grey = cv2.cvtColor(large, cv2.COLOR_RGB2GRAY).astype(np.float32) / 255
+    upright = level_angle(grey)
+    assert upright is not None
+    assert abs(upright) < 0.5
+    for degrees in (-2, 3):
+        assert level_angle(turned_by(grey, degrees)) == pytest.approx(upright + degrees, abs=0.5)
 
 
 def test_artworks_askew_on_their_sheet_get_their_angle():

@@ -38,6 +38,8 @@ _OFF, _GROWS, _TRIED = 0.7, 14.0, 60
 #: about so; that many times what would agree by chance; in so many of the cells across; and how many there are.
 _UPRIGHT_LENGTH, _LEVEL_LENGTH, _SHARE, _CHANCE, _PLACES, _COUNT = 1.2, 1.5, 0.36, 2.5, 4, 4
 _CELLS, _SPREAD = 24, 0.2
+#: So many that agree, and are so many times as long as they need be, may be less of all: a room is full of things.
+_MANY, _LONGER, _LESS = 25, 2.0, 0.28
 #: A line right across, as a horizon is and a wall's foot behind furniture is not: how much of the picture it runs
 #: along, its pieces' distance from it and from its direction.
 _ACROSS, _STRAY, _BENT = 0.94, 2.5, 1.2
@@ -148,10 +150,11 @@ class _Leaning:
         agree = np.abs(self.lean - middle - growth * places) < 0.7 * _OFF
         length, chance = float(lengths[agree].sum()), float(lengths.sum()) * 1.5 * 0.7 * _OFF / _LEANING
         cells = len(np.unique(np.floor(places[agree] * _CELLS)))
+        many = agree.sum() >= _MANY and length >= _LONGER * least * self.along
         tells = (
             agree.sum() >= _COUNT
             and length >= least * self.along
-            and length >= _SHARE * lengths.sum()
+            and length >= (_LESS if many else _SHARE) * lengths.sum()
             and length >= _CHANCE * chance
             and cells >= _PLACES
             and np.ptp(places[agree]) > _SPREAD

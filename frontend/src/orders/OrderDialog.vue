@@ -26,26 +26,25 @@ const busy = ref(false)
 const client = computed(() => offers.clients.find((one) => one.name.toLowerCase() === form.value.client.trim().toLowerCase()))
 const unusual = computed(() => !props.changing && !form.value.slip && !client.value?.slip)
 
-onMounted(async () => {
+async function trying(what: () => Promise<void>) {
+  problem.value = ''
   try {
-    await offers.load()
+    await what()
   } catch (error) {
     problem.value = said(error)
   }
-})
+}
+onMounted(() => trying(offers.load))
 function complete({ query }: AutoCompleteCompleteEvent) {
   const wanted = query.trim().toLowerCase()
   found.value = offers.clients.map((one) => one.name).filter((name) => name.toLowerCase().includes(wanted)).slice(0, 12)
 }
 async function keepIt() {
   busy.value = true
-  problem.value = ''
-  try {
+  await trying(async () => {
     await props.keep({ ...form.value, client: form.value.client.trim(), requests: requestsOf(requests.value) })
     visible.value = false
-  } catch (error) {
-    problem.value = said(error)
-  }
+  })
   busy.value = false
 }
 </script>
@@ -89,7 +88,8 @@ async function keepIt() {
       </label>
       <Message v-if="client?.taste" severity="secondary" class="wide">{{ client.name }}: {{ client.taste }}</Message>
       <Message v-if="offers.slips.length === 0 && unusual" severity="secondary" class="wide">
-        There is no slip yet. <RouterLink to="/slips">Take the library of eight</RouterLink>, or write one.
+        There is no slip yet. <Button class="within" link label="Take the library of eight" @click="trying(offers.takeLibrary)" />,
+        or <RouterLink to="/slips">write one</RouterLink> first.
       </Message>
       <p v-if="problem" class="wide problem" role="alert">{{ problem }}</p>
       <div class="wide acts">
@@ -106,6 +106,7 @@ async function keepIt() {
 .form label > * { font-weight: 400; width: 100%; }
 .wide { grid-column: 1 / 3; }
 .problem { color: var(--short); }
+.within { display: inline; padding: 0; }
 .acts { display: flex; justify-content: flex-end; gap: 10px; }
 @media (max-width: 620px) { .form { grid-template-columns: 1fr; } .wide { grid-column: 1; } }
 </style>

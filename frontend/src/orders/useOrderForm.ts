@@ -33,7 +33,10 @@ export function useOffers() {
     ways.value = taken(three)
     people.value = taken(four)
   }
-  return reactive({ clients, slips, ways, people, load })
+  async function takeLibrary() {
+    slips.value = taken(await api.POST('/api/slips/library')).map((kept) => kept.slip.name)
+  }
+  return reactive({ clients, slips, ways, people, load, takeLibrary })
 }
 
 /** The end of the working day three days from now: what most orders get. */

@@ -230,7 +230,7 @@ const keep = () =>
 .paper, .example { background: var(--paper); padding: 14px 12px; overflow: auto; }
 .paper { border-right: 1px solid var(--hairline); }
 .example { border-left: 1px solid var(--hairline); }
-.new { margin-top: 10px; }
+.new, .paper :deep(.p-fileupload) { margin-top: 10px; }
 .sheet { padding: 14px 16px; overflow: auto; }
 .top { display: flex; flex-wrap: wrap; gap: 16px; align-items: center; margin-bottom: 12px; }
 .top label { display: flex; gap: 6px; align-items: center; }
