@@ -19,7 +19,7 @@ from fern_ticket.core.operations import operations
 from fern_ticket.core.pieces.skies import PREFIX, made_skies, size_of_sky
 
 #: Groups of controls in the order of a deck; one that is not here comes last.
-_GROUPS = ("Tone", "Curve", "Hues", "Detail", "Mono", "Scan", "Source")
+_GROUPS = ("Tone", "Curve", "Hues", "Cast", "Recolour", "Detail", "Mono", "Toning", "Scan", "Source")
 #: Numbers of a stroke. Softness is what is lacking to full hardness.
 _TIP = (
     Ruler("size", "px", low=2, high=2000, rest=60, scale="logarithmic"),

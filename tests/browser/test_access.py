@@ -28,7 +28,7 @@ def screens(page: Page) -> Iterator[str]:
     for name in ("Frame", "Clean", "Finish", "Check", "Balance"):
         station(page, name)
         yield name
-    for group in ("Curve", "Hues", "Mono", "Scan", "Source"):
+    for group in ("Curve", "Hues", "Cast", "Recolour", "Mono", "Toning", "Scan", "Source"):
         page.get_by_role("button", name=group, exact=True).click()
         yield group
     page.keyboard.press("?")

@@ -87,8 +87,8 @@ OPERATION = BalanceOperation(
         Ruler("amount", name="toward the complement", high=150),
         Ruler("hue", "°", name="complement"),
         Ruler("saturation", "%", name="its saturation"),
-        Ruler("lightness", "EV", step=0.05, name="lightness given back"),
+        Ruler("lightness", "EV", step=0.05, name="lightness back"),
     ),
     example={"hue": 300, "amount": 20, "saturation": -8, "lightness": 0.1},
-    group="Hues",
+    group="Cast",
 )

@@ -126,5 +126,5 @@ OPERATION = BalanceOperation(
         Ruler("light", "L*", name="keep lighter than"),
     ),
     example={"colour": [40, 90, 160]},
-    group="Hues",
+    group="Recolour",
 )

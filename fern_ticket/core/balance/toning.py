@@ -89,5 +89,5 @@ OPERATION = BalanceOperation(
         Ruler("balance", name="balance of both"),
     ),
     example={"shadow_amount": 20, "highlight_amount": 10},
-    group="Mono",
+    group="Toning",
 )

@@ -112,8 +112,8 @@ function tipShown(ruler: Schemas['ShownRuler']): number {
         </SelectButton>
       </div>
       <CoverPart v-if="areas.part" :key="areas.taken ?? 0" />
-      <ControlGrid v-else-if="areas.area.op !== 'area'" :key="areas.area.id" :ops="[areas.area.op]" />
-      <ControlGrid v-else-if="open" :key="`${areas.area.id} ${open.name}`" :ops="open.ops" />
+      <ControlGrid v-else-if="areas.area.op !== 'area'" :key="areas.area.id" tight :ops="[areas.area.op]" />
+      <ControlGrid v-else-if="open" :key="`${areas.area.id} ${open.name}`" tight :ops="open.ops" />
     </template>
     <template #side>
       <div class="shown" :class="{ tip: painting }">
@@ -149,7 +149,7 @@ function tipShown(ruler: Schemas['ShownRuler']): number {
 
 <style scoped>
 .begin { max-width: 620px; padding: 8px 0; }
-.where { display: flex; gap: 6px 18px; justify-content: space-between; align-items: start; flex-wrap: wrap; margin-bottom: 6px; }
+.where { display: flex; gap: 6px 18px; justify-content: space-between; align-items: start; flex-wrap: wrap; margin-bottom: 4px; }
 .shown { display: grid; gap: 6px 16px; width: 222px; align-content: start; }
 .shown.tip { grid-template-columns: 1fr 1fr; width: 330px; }
 .row { display: flex; gap: 6px; }

@@ -4,8 +4,8 @@ import { computed } from 'vue'
 import { theBench } from '../useBench'
 import ControlField from './ControlField.vue'
 
-/** All controls of some operations, in the order in which they work. */
-const props = defineProps<{ ops: string[]; only?: (param: string) => boolean }>()
+/** All controls of some operations, in the order in which they work; `tight` where there is a row above them. */
+const props = defineProps<{ ops: string[]; only?: (param: string) => boolean; tight?: boolean }>()
 const { decks } = theBench()
 const controls = computed(() =>
   props.ops.flatMap((op) => {
@@ -17,7 +17,7 @@ const hints = computed(() => props.ops.flatMap((op) => decks.of(op)?.how || []))
 </script>
 
 <template>
-  <div class="controls">
+  <div class="controls" :class="{ tight }">
     <ControlField v-for="{ op, control, key } in controls" :key="key" :op="op" :control="control" />
     <p v-for="hint in hints" :key="hint" class="small soft hint">{{ hint }}</p>
   </div>
@@ -25,5 +25,10 @@ const hints = computed(() => props.ops.flatMap((op) => decks.of(op)?.how || []))
 
 <style scoped>
 .controls { display: grid; grid-template-columns: repeat(auto-fill, minmax(156px, 1fr)); gap: 8px 22px; align-content: start; }
-.hint { align-self: center; }
+.tight {
+  --colour-columns: 4; --curve-height: 80px;
+  grid-template-columns: repeat(auto-fill, minmax(132px, 1fr)); gap: 4px 14px;
+}
+.tight :deep(.ruler) { height: 42px; }
+.hint { grid-column: span 2; align-self: center; margin-top: -6px; }
 </style>

@@ -17,12 +17,12 @@
 </template>
 
 <style scoped>
-.deck { display: grid; grid-template-rows: 38px minmax(0, 1fr); height: 100%; }
+.deck { display: grid; grid-template-rows: 34px minmax(0, 1fr); height: 100%; }
 .tools {
   display: flex; gap: 8px; align-items: center; padding: 0 12px; border-bottom: 1px solid var(--hairline); white-space: nowrap;
   min-width: 0; overflow-x: auto; scrollbar-width: thin;
 }
 .body { display: flex; min-height: 0; }
-.set { flex: 1 1 0; min-width: 0; overflow: auto; padding: 6px 16px 2px; scrollbar-width: thin; }
+.set { flex: 1 1 0; min-width: 0; overflow: auto; padding: 4px 16px 0; scrollbar-width: thin; }
 .side { flex: none; border-left: 1px solid var(--hairline); padding: 8px 14px; overflow: auto; scrollbar-width: thin; }
 </style>

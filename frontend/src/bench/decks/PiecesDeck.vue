@@ -210,7 +210,7 @@ function say(event: Event) {
         </SelectButton>
       </div>
       <p v-if="standing && open?.name === 'place'" class="soft">Its corners are placed by hand, each by itself.</p>
-      <ControlGrid v-else-if="open" :key="`${pieces.piece.id} ${open.name}`" :ops="open.ops" :only="open.only" />
+      <ControlGrid v-else-if="open" :key="`${pieces.piece.id} ${open.name}`" tight :ops="open.ops" :only="open.only" />
     </template>
     <template v-if="text !== null" #side>
       <div class="text">

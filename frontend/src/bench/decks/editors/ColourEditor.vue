@@ -60,7 +60,7 @@ function pick({ r, g, b }: { r: number; g: number; b: number }) {
 </template>
 
 <style scoped>
-.colour { grid-column: span 2; display: grid; gap: 3px; align-content: start; justify-items: start; }
-.row { display: flex; gap: 10px; align-items: center; }
+.colour { grid-column: span var(--colour-columns, 3); display: grid; gap: 3px; align-content: start; justify-items: start; }
+.row { display: flex; gap: 10px; align-items: center; white-space: nowrap; }
 .paper { width: 14px; height: 14px; border: 1px solid var(--rule); border-radius: 2px; }
 </style>

@@ -174,7 +174,7 @@ function choose(name: string) {
 <style scoped>
 .curve { grid-column: 1 / -1; display: grid; grid-template-columns: minmax(300px, 460px) minmax(0, 1fr); gap: 18px; padding-top: 2px; }
 .field {
-  width: 100%; height: 106px; background: var(--paper); border: 1px solid var(--hairline); border-radius: 3px; touch-action: none;
+  width: 100%; height: var(--curve-height, 106px); background: var(--paper); border: 1px solid var(--hairline); border-radius: 3px; touch-action: none;
   cursor: crosshair; overflow: visible;
 }
 .grid path { stroke: var(--hairline); stroke-width: 0.7; fill: none; vector-effect: non-scaling-stroke; }
