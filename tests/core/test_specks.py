@@ -104,7 +104,7 @@ def test_a_light_on_uneven_ground_is_no_speck_however_strong():
     """Glints and lamps are strong; what is around them is uneven by more levels than around dust."""
     plain = np.full((300, 300, 3), 90, np.uint8)
     across = np.arange(300)[None, :, None]
-    uneven = (plain + 14 * np.sin(across / 1.6)).astype(np.uint8)
+    uneven = (plain + 16 * np.sin(across / 2.6)).astype(np.uint8)
     assert [near(one, 150, 150, 2) for one in on(disc(plain.copy(), 150, 150, 3, (250,) * 3))] == [True]
     assert on(disc(uneven, 150, 150, 3, (250,) * 3)) == []
 

@@ -26,6 +26,8 @@ _SOFTENED, _PLAIN, _FURTHEST = 1.18, 0.125, 0.38
 #: However strong a peak is, these shares are of no more levels: lights, glints and ends of things are strong and lie on
 #: uneven ground.
 _ALLOWED = 40.0
+#: Nor does that ground rise by more levels from the middle of a ring to its rim.
+_SLOPES = 25.0
 #: In none of so many directions is a ring on the average further off than this share.
 _DIRECTIONS, _CROSSED = 12, 0.23
 _ROUNDS = 3
@@ -203,6 +205,7 @@ def _above_plain(fine, row, column, apart, blur, radius):  # type: ignore[no-unt
     # a ground may slope and bend as long as it has no hill of its own: harmonic terms tell nothing of the middle
     values, terms = values[:count], np.ascontiguousarray(terms[:count])
     off, contrast, weights = values - np.median(values), 0.0, np.ones((count, 1))
+    surface = np.zeros(5)
     for _ in range(_ROUNDS):
         normal = terms.T @ (weights * terms) + 1e-6 * np.eye(5)
         surface = np.linalg.solve(normal, terms.T @ (weights[:, 0] * values))
@@ -210,6 +213,8 @@ def _above_plain(fine, row, column, apart, blur, radius):  # type: ignore[no-unt
         contrast = abs(fine[row, column] - surface[0]) * _SOFTENED
         # near to the least sum of distances, so that what crosses the ring does not bend the ground
         weights = 1 / np.maximum(np.abs(off), 0.03 * contrast + 1e-3).reshape(count, 1)
+    if contrast > _ALLOWED and abs(surface[1]) + abs(surface[2]) > _SLOPES:
+        return 0.0
     # where a thing ends, what it goes on as crosses the ring in one direction
     sums, counts = np.zeros(_DIRECTIONS), np.zeros(_DIRECTIONS)
     for m in range(count):

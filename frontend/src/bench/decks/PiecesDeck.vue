@@ -183,7 +183,7 @@ function say(event: Event) {
               on-label="stroke…" off-label="stroke…" :disabled="!pieces.lying" @update:model-value="tools.toggle('lead')"
             />
           </span>
-          <label class="row"><i>seen through</i>
+          <label class="row"><i>through</i>
             <SelectButton
               :model-value="pieces.seen" :options="seen" option-label="says" option-value="name" :allow-empty="false" aria-label="Seen through"
               @update:model-value="pieces.seenThrough"
@@ -225,7 +225,8 @@ function say(event: Event) {
 
 <style scoped>
 .begin { max-width: 640px; padding: 8px 0; }
-.where { display: flex; gap: 6px 18px; align-items: center; flex-wrap: wrap; margin-bottom: 6px; }
+.where { display: flex; gap: 4px 12px; align-items: center; flex-wrap: wrap; margin-bottom: 4px; }
+.where :deep(.p-togglebutton-content) { padding-inline: 5px; }
 .groups { margin-left: auto; }
 .row { display: flex; gap: 8px; align-items: center; }
 .text { display: grid; gap: 4px; width: 230px; align-content: start; }
