@@ -1,4 +1,4 @@
-"""One person's work leaves threads and turns to others."""
+"""One person's work leaves threads and turns to others, and stops when nobody waits for it."""
 
 from __future__ import annotations
 
@@ -7,7 +7,11 @@ import threading
 import time
 from uuid import uuid4
 
+import pytest
+
+from fern_ticket.core.threads import goes_on
 from fern_ticket.web.common.turns import SharedThreads, Shares, Turns
+from fern_ticket.web.common.waiting import Left, while_waited_for
 from tests.application import run_apart
 
 
@@ -105,3 +109,29 @@ async def test_what_fails_ends_its_share():
     for _ in range(3):
         answers = await asyncio.gather(shares.run(person, lambda: 1 // 0), return_exceptions=True)
         assert isinstance(answers[0], ZeroDivisionError)
+
+
+class _Asked:
+    """A request whose sender is still there, or gone."""
+
+    def __init__(self, *, gone: bool) -> None:
+        self.gone = gone
+
+    async def is_disconnected(self) -> bool:
+        return self.gone
+
+
+@with_a_loop
+async def test_work_that_nobody_waits_for_any_more_stops_between_its_parts():
+    """It would go on for as long as it may: only that its sender has gone ends it."""
+    beat = threading.Event()
+
+    def work():
+        for _ in range(6000):
+            goes_on()
+            beat.wait(0.01)
+        return "all of it"
+
+    with pytest.raises(Left):
+        await while_waited_for(_Asked(gone=True), work)
+    assert await while_waited_for(_Asked(gone=False), lambda: goes_on() or "all of it") == "all of it"

@@ -23,6 +23,7 @@ from fern_ticket.core.pictures.pyramid import Levelled, level_box, level_within
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.sphere import Sphere
 from fern_ticket.core.render.around import Look
+from fern_ticket.core.threads import goes_on
 
 Seen = NDArray[np.uint8]
 #: x and y in a photo, or a direction in a panorama.
@@ -71,9 +72,8 @@ def spotted_around(
     looked: Callable[[Chart], Seen],
     picture: tuple[int, int],
     sphere: Sphere,
-    carry_on: Callable[[float], None] = lambda _: None,
 ) -> list[Spot]:
-    """What is found all round in a panorama, the surest first.
+    """What is found all round in a panorama, the surest first. Between views it asks whether it goes on.
 
     Parameters
     ----------
@@ -83,21 +83,18 @@ def spotted_around(
         Gives the panorama's pixels through a view.
     picture
         Width and height.
-    carry_on
-        Told the share done after each view; may raise to stop.
     """
-    views = list(covering(_FIELD, 1.0, _MOST_PITCH))
     side = min(_MOST_SIDE, max(320, round(_FIELD / 360 * sphere.width)))
     found: list[tuple[Place, Spot]] = []
-    for number, view in enumerate(views):
+    for view in covering(_FIELD, 1.0, _MOST_PITCH):
+        goes_on()
         chart = Look(view.heading, view.pitch, _FIELD, side, side).chart(picture, sphere)
         found.extend(_placed(find(looked(chart)), chart, sphere))
-        carry_on((number + 1) / len(views))
     return _once(found, lambda one, other: math.acos(min(1.0, float(one @ other))) * sphere.width / (2 * math.pi))
 
 
 def spotted_in(find: Find, read: Callable[[int, Box], Seen], levelled: Levelled) -> list[Spot]:
-    """What is found in a flat photo, the surest first.
+    """What is found in a flat photo, the surest first. Between tiles it asks whether it goes on.
 
     Parameters
     ----------
@@ -110,8 +107,11 @@ def spotted_in(find: Find, read: Callable[[int, Box], Seen], levelled: Levelled)
     looks = [(small, level_box(levelled.size, small))]
     if fine < small:
         looks += [(fine, tile) for tile in _tiles(level_box(levelled.size, fine))]
-    spots = [_moved(spot, box, 2.0**level) for level, box in looks for spot in find(read(level, box))]
-    found = [(np.array([spot.x, spot.y]), spot) for spot in spots]
+    found: list[tuple[Place, Spot]] = []
+    for level, box in looks:
+        goes_on()
+        spots = [_moved(spot, box, 2.0**level) for spot in find(read(level, box))]
+        found.extend((np.array([spot.x, spot.y]), spot) for spot in spots)
     return _once(found, lambda one, other: float(np.hypot(*(one - other))))
 
 

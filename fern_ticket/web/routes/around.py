@@ -9,7 +9,7 @@ from uuid import UUID
 
 import numpy as np
 import simplejpeg
-from fastapi import APIRouter, HTTPException, Query, Response
+from fastapi import APIRouter, HTTPException, Query, Request, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.clean.faces import Found
@@ -34,6 +34,7 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.common.looking import OpenedPhoto, opened_photo
 from fern_ticket.web.common.state import SharedState
+from fern_ticket.web.common.waiting import while_waited_for
 from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api/photos/{photo}/around", tags=["panoramas"])
@@ -188,18 +189,18 @@ async def upright(photo: UUID, shared: SharedState, _: SignedIn) -> UprightsView
 
 
 @router.get("/faces")
-async def faces(photo: UUID, shared: SharedState, _: SignedIn) -> FacesView:
-    """Faces in the photo, all round in a panorama, as it is repaired so far. Takes some seconds."""
-    return await _spotted(await opened_photo(shared, photo), faces_in)
+async def faces(photo: UUID, request: Request, shared: SharedState, _: SignedIn) -> FacesView:
+    """Faces in the photo, all round in a panorama, as it is repaired so far. Takes some seconds; who goes stops it."""
+    return await _spotted(request, await opened_photo(shared, photo), faces_in)
 
 
 @router.get("/plates")
-async def plates(photo: UUID, shared: SharedState, _: SignedIn) -> FacesView:
-    """Plates of vehicles in the photo, all round in a panorama, as it is repaired so far. Takes some seconds."""
-    return await _spotted(await opened_photo(shared, photo), plates_in)
+async def plates(photo: UUID, request: Request, shared: SharedState, _: SignedIn) -> FacesView:
+    """Plates of vehicles in the photo, likewise. Takes up to half a minute in a panorama."""
+    return await _spotted(request, await opened_photo(shared, photo), plates_in)
 
 
-async def _spotted(opened: OpenedPhoto, find: Find) -> FacesView:
+async def _spotted(request: Request, opened: OpenedPhoto, find: Find) -> FacesView:
     def work() -> FacesView:
         picture, sphere = _repaired(opened), opened.row.sphere
         if sphere is None:
@@ -221,7 +222,7 @@ async def _spotted(opened: OpenedPhoto, find: Find) -> FacesView:
             ]
         )
 
-    return await asyncio.to_thread(work)
+    return await while_waited_for(request, work)
 
 
 async def _of_panorama(photo: UUID, shared: SharedState, work: Callable[[OpenedPhoto, Sphere], T]) -> T:

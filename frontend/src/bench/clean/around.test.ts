@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
 
 import type { Step } from '../../api/client'
-import { answering, within } from '../../testing'
+import { answering, held, within } from '../../testing'
 import { hands, lastPut, step } from '../testing/hands'
 
 vi.mock('../useBench', () => import('../testing/theBench'))
@@ -55,6 +55,23 @@ describe('faces and mirrors', () => {
     expect(made.places.searching).toBeNull()
     await made.places.reshape({ wide: 5, turn: 2 })
     expect((lastPut(made.ledger).put.params?.places as object[])[made.places.at]).toMatchObject({ wide: 5, turn: 2 })
+  })
+
+  it('are no longer looked for once that is stopped, and nothing is listed', async () => {
+    const answer = held<object>()
+    answering({ 'GET /api/photos/p/around/plates': () => answer.promise })
+    const made = open([faces([{ x: 10, y: 10, size: 30, hidden: true }])])
+    made.tools.station = 'clean'
+    await nextTick()
+    made.tools.tool = 'faces'
+    await nextTick()
+    const looking = made.places.find('plates')
+    expect(made.places.searching).toBe('plates')
+    made.places.stop()
+    answer.give({ places: [{ x: 600, y: 10, size: 20 }] })
+    await looking
+    expect(made.places.searching).toBeNull()
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
   })
 })
 

@@ -1,4 +1,4 @@
-import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, onScopeDispose, reactive, ref, shallowRef, watch } from 'vue'
 
 import { api, taken, type Schemas, type Step } from '../../api/client'
 import { newId } from '../../common/ids'
@@ -34,8 +34,9 @@ interface Around {
 /** Faces and mirrors: found or added, gone through one by one, each decided about. */
 export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
   const at = ref(0)
-  /** What is being looked for. */
+  /** What is being looked for, and how that is stopped. */
   const searching = ref<'faces' | 'plates' | null>(null)
+  let search = new AbortController()
   const kind = computed(() => KINDS[tools.tool])
   const step = computed<Step | null>(() => (kind.value ? (ledger.stepOf(tools.tool) ?? null) : null))
   const places = computed<Decided[]>(() => (step.value?.params?.places as Decided[] | undefined) ?? [])
@@ -115,20 +116,25 @@ export function usePlaces({ ledger, tools, view, tip, sayError }: Around) {
   /** Faces or plates that the program sees and the list does not have yet. */
   async function find(what: 'faces' | 'plates' = 'faces') {
     searching.value = what
+    search = new AbortController()
+    const { signal } = search
     try {
       const where = `/api/photos/{photo}/around/${what}` as const
-      const found = taken(await api.GET(where, { params: { path: { photo: ledger.photo } } })) as Schemas['FacesView']
+      const found = taken(await api.GET(where, { params: { path: { photo: ledger.photo } }, signal })) as Schemas['FacesView']
+      if (signal.aborted) return
       const known = (one: Decided) => places.value.some((other) => Math.hypot(other.x - one.x, other.y - one.y) < (other.size ?? 0))
       const fresh = found.places.filter((one) => !known(one))
       await put(`Look for ${what}`, [...places.value, ...fresh])
       visit(Math.max(0, places.value.findIndex((one) => !isDecided(one))))
     } catch (error) {
-      sayError(error)
+      if (!signal.aborted) sayError(error)
     } finally {
       searching.value = null
     }
   }
-  return reactive({ at, searching, glass, kind, step, places, now, open, isDecided, visit, decide, all, add, reshape, remove, find })
+  const stop = () => search.abort()
+  onScopeDispose(stop)
+  return reactive({ at, searching, glass, kind, step, places, now, open, isDecided, visit, decide, all, add, reshape, remove, find, stop })
 }
 
 export type PlacesRoom = ReturnType<typeof usePlaces>

@@ -64,7 +64,9 @@ const SHAPE: Schemas['ShownRuler'][] = [
       <p v-else class="small soft">{{ about?.how }}</p>
     </div>
     <div class="review" role="status">
-      <p v-if="places.searching">Looking everywhere for {{ places.searching }}; that takes a while…</p>
+      <p v-if="places.searching">
+        Looking everywhere for {{ places.searching }}; that takes a while… <Button link label="Stop" @click="places.stop()" />
+      </p>
       <p v-else-if="!places.places.length">
         {{ hides ? 'Nothing is listed. Look for faces or plates, or click one.' : 'No mirror is marked. Click each one.' }}
       </p>
