@@ -19,7 +19,7 @@
 <style scoped>
 .deck { display: grid; grid-template-rows: 34px minmax(0, 1fr); height: 100%; }
 .tools {
-  display: flex; gap: 8px; align-items: center; padding: 0 12px; border-bottom: 1px solid var(--hairline); white-space: nowrap;
+  display: flex; gap: 8px; align-items: center; padding: 0 8px; border-bottom: 1px solid var(--hairline); white-space: nowrap;
   min-width: 0; overflow-x: auto; scrollbar-width: thin;
 }
 .body { display: flex; min-height: 0; }
