@@ -30,7 +30,7 @@ def faults(page: Page) -> list[str]:
 
 #: What people look at.
 SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
-#: Controls that can be seen: those that stick out of the window or of the row they are in, and those below 24 px.
+#: Controls that can be seen: those that stick out of the window, of the row or deck they are in, and those below 24 px.
 _AMISS = """() => {
   const found = []
   const controls = 'button, a[href], input:not([type=hidden]), textarea, [role=slider], [role=combobox], [role=tab]'
@@ -50,6 +50,9 @@ _AMISS = """() => {
     const reaches = one instanceof SVGElement
     const out = reaches ? middle < 0 || middle > innerWidth : box.right > innerWidth + 0.5 || box.left < -0.5
     if (out) found.push(`outside ${name}`)
+    const set = one.closest('.deck .set')?.getBoundingClientRect()
+    const lowest = reaches ? (box.top + box.bottom) / 2 : box.bottom
+    if (set && innerWidth >= 1280 && lowest > set.bottom + 1) found.push(`below the deck ${name}`)
     for (const row of [one.closest('.bar'), one.closest('.tools')]) {
       const lies = row?.getBoundingClientRect()
       if (lies && (box.right > lies.right + 1 || box.bottom > lies.bottom + 1)) found.push(`cut ${name}`)
@@ -64,6 +67,16 @@ def amiss(page: Page) -> list[str]:
     """What is cut off or too small to be hit."""
     page.evaluate("() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
     return page.evaluate(_AMISS)
+
+
+def amiss_in_groups(page: Page, groups: str) -> list[str]:
+    """The same, of every group of rulers in turn; the first is taken up again."""
+    found = []
+    every = page.get_by_role("group", name=groups).get_by_role("button").all()
+    for group in [*every, every[0]]:
+        group.click()
+        found += [f"{group.inner_text()}: {one}" for one in amiss(page)]
+    return found
 
 
 def sign_in(page: Page) -> None:

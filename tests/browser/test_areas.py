@@ -10,7 +10,17 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.gestures import at, faults, go_to_photo, middle_of_picture, settled, stage, station, stubs
+from tests.browser.gestures import (
+    amiss_in_groups,
+    at,
+    faults,
+    go_to_photo,
+    middle_of_picture,
+    settled,
+    stage,
+    station,
+    stubs,
+)
 
 pytestmark = pytest.mark.usefixtures("tidy")
 
@@ -87,6 +97,7 @@ def test_a_subject_is_found_refined_lit_turned_over_kept_and_delivered(bench: Pa
     stubs(bench).first.click()
     expect(bench.get_by_role("slider", name="Contrast strength in the area")).to_be_visible()
     assert faults(bench) == []
+    assert amiss_in_groups(bench, "Groups of rulers in the area") == []
     # what was seen is what is delivered
     seen = whole_picture(bench)
     bench.get_by_role("button", name="Hand over", exact=True).click()

@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.gestures import (
+    amiss_in_groups,
     at,
     choose,
     drag,
@@ -62,6 +63,7 @@ def test_a_text_is_written_placed_turned_and_kept(bench: Page):
     stalk = middle_of(handle(bench, "Turn it"))
     drag(bench, stalk, (stalk[0] + 60, stalk[1] + 40))
     settled(bench)
+    assert amiss_in_groups(bench, "Groups of rulers of the piece") == []
     bench.get_by_role("button", name="place").click()
     turned = bench.locator(".ruler", has_text="turn").locator(".value").inner_text()
     assert float(turned.rstrip("°")) > 10
@@ -132,6 +134,7 @@ def test_another_photo_is_laid_in_set_in_perspective_and_matched(bench: Page):
     choose(bench, "From the ticket", "Race and reeds, linocut")
     expect(stubs(bench)).to_have_text(["Race and reeds, linocut"])
     settled(bench)
+    assert amiss_in_groups(bench, "Groups of rulers of the piece") == []
     bench.get_by_role("button", name="four corners").click()
     settled(bench)
     expect(handle(bench, "Turn it")).to_have_count(0)

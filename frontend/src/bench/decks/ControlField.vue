@@ -22,8 +22,9 @@ import StepRuler from './StepRuler.vue'
 const props = defineProps<{ op: string; control: Control }>()
 const { ledger, decks } = theBench()
 
-/** More words than these go into a list that opens. */
+/** More words than these go into a list that opens; these take little room. */
 const IN_A_ROW = 8
+const FEW = 3
 const EDITORS: Record<string, Component> = {
   curve: CurveEditor, bands: BandsEditor, trims: TrimsEditor, frames: FramesEditor, frame: FrameChoice, colour: ColourEditor,
   places: PlacesEditor, cast: CastEditor, shade: ShadeEditor,
@@ -51,7 +52,7 @@ function toggle(to: boolean) {
 
 <template>
   <StepRuler v-if="control.kind === 'ruler'" :op="op" :ruler="control" />
-  <div v-else-if="control.kind === 'choice'" class="field" :class="{ wide: control.options.length <= IN_A_ROW }">
+  <div v-else-if="control.kind === 'choice'" class="field" :class="{ wide: control.options.length <= IN_A_ROW, few: control.options.length <= FEW }">
     <span :id="`${op}-${control.param}`">{{ control.name }}</span>
     <SelectButton
       v-if="control.options.length <= IN_A_ROW" :model-value="word" :options="control.options" :allow-empty="control.begins !== null"

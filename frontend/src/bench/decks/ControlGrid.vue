@@ -26,9 +26,12 @@ const hints = computed(() => props.ops.flatMap((op) => decks.of(op)?.how || []))
 <style scoped>
 .controls { display: grid; grid-template-columns: repeat(auto-fill, minmax(156px, 1fr)); gap: 8px 22px; align-content: start; }
 .tight {
-  --colour-columns: 4; --curve-height: 80px;
+  --colour-columns: 4; --curve-height: 78px;
   grid-template-columns: repeat(auto-fill, minmax(132px, 1fr)); gap: 4px 14px;
 }
 .tight :deep(.ruler) { height: 42px; }
+.tight :deep(.colour) { display: flex; gap: 10px; align-items: center; }
+.tight :deep(.wide) { grid-column: span 3; }
+.tight :deep(.wide.few) { grid-column: span 2; }
 .hint { grid-column: span 2; align-self: center; margin-top: -6px; }
 </style>

@@ -28,15 +28,17 @@ const standing = computed(() => Boolean(pieces.piece && inPerspective(pieces.pie
 const FIT = ['exposure', 'warmth', 'tint', 'contrast', 'grain', 'blur']
 const JOIN = ['softened', 'melt', 'glass', 'lends', 'opacity', 'blend']
 const SHADE = ['shade']
-/** How a text is set; the rest is how it lies. */
-const TYPE = ['size', 'tracking', 'leading', 'face', 'weight', 'align', 'colour']
+/** What a text's letters are like, and how its lines are set; the rest is how it lies. */
+const TYPE = ['size', 'face', 'weight', 'colour']
+const LINES = ['tracking', 'leading', 'align', 'width']
 interface Group { name: string; ops: string[]; count: number; only?: (param: string) => boolean }
 const groups = computed<Group[]>(() => {
   const op = pieces.piece?.op ?? ''
   if (op !== 'piece') {
     return [
       { name: 'type', ops: [op], count: 0, only: (param) => TYPE.includes(param) },
-      { name: 'place', ops: [op], count: 0, only: (param) => !TYPE.includes(param) },
+      { name: 'lines', ops: [op], count: 0, only: (param) => LINES.includes(param) },
+      { name: 'place', ops: [op], count: 0, only: (param) => ![...TYPE, ...LINES].includes(param) },
     ]
   }
   const apart = [...FIT, ...JOIN, ...SHADE, ...(horizon.value ? [] : ['horizon'])]
@@ -226,6 +228,7 @@ function say(event: Event) {
 <style scoped>
 .begin { max-width: 640px; padding: 8px 0; }
 .where { display: flex; gap: 4px 12px; align-items: center; flex-wrap: wrap; margin-bottom: 4px; }
+.where :deep(.p-togglebutton) { min-width: 26px; }
 .where :deep(.p-togglebutton-content) { padding-inline: 5px; }
 .groups { margin-left: auto; }
 .row { display: flex; gap: 8px; align-items: center; }

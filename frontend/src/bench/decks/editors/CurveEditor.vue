@@ -155,7 +155,7 @@ function choose(name: string) {
         :aria-valuetext="`${Math.round(255 * point[0])} becomes ${Math.round(255 * point[1])}`"
         @focus="chosen = index" @keydown="key($event, index)" @dblclick="remove(index)"
       >
-        <ellipse class="hit" :cx="point[0] * WIDTH" :cy="(1 - point[1]) * HEIGHT" rx="12" ry="12.5" />
+        <ellipse class="hit" :cx="point[0] * WIDTH" :cy="(1 - point[1]) * HEIGHT" rx="12" ry="17" />
         <ellipse :cx="point[0] * WIDTH" :cy="(1 - point[1]) * HEIGHT" rx="4.5" ry="4.5" />
       </g>
     </svg>
