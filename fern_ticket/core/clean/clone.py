@@ -121,7 +121,7 @@ OPERATION = CleanOperation(
     controls=(Ruler("turn", "°", name="turn of the source"), Choice("mirror"), Switch("snap", "snap to a pattern")),
     example={"source": {"dx": 40, "dy": 9}},
     rank=30,
-    how="Press S over the source, then paint: an exact copy, for crisp edges.",
+    how="Press S over the source, then paint a copy.",
     tip=("flow", "spacing", "roundness", "angle"),
     interchangeable=True,
     advised=True,

@@ -24,5 +24,5 @@
 }
 .body { display: flex; min-height: 0; }
 .set { flex: 1 1 0; min-width: 0; overflow: auto; padding: 4px 16px 0; scrollbar-width: thin; }
-.side { flex: none; border-left: 1px solid var(--hairline); padding: 8px 14px; overflow: auto; scrollbar-width: thin; }
+.side { flex: none; border-left: 1px solid var(--hairline); padding: 6px 14px; overflow: auto; scrollbar-width: thin; }
 </style>

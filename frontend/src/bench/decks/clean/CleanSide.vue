@@ -90,7 +90,7 @@ function set(control: Control, value: unknown) {
     <div v-for="control in choices" :key="control.param" class="row small">
       {{ control.name }}
       <SelectButton
-        size="small" :model-value="valueOf(control)" :options="control.options" :allow-empty="false" :aria-label="control.name"
+        :model-value="valueOf(control)" :options="control.options" :allow-empty="false" :aria-label="control.name"
         @update:model-value="set(control, $event)"
       />
     </div>
@@ -106,7 +106,7 @@ function set(control: Control, value: unknown) {
 </template>
 
 <style scoped>
-.side { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; width: 208px; }
+.side { display: flex; flex-direction: column; gap: 3px; align-items: flex-start; width: 250px; }
 .side:has(.many) { width: 276px; }
 .switches { display: grid; gap: 4px; }
 .many { grid-template-columns: auto auto; }
