@@ -69,6 +69,8 @@ from fern_ticket.web.routes import (
 _FIGURES_NOTED = 5.0
 #: Changes that one person has made at once; more wait for these.
 _CHANGES = 2
+#: Threads for what is asked about pictures, such as where faces are, and how many of them one person's questions take.
+_LOOKING, _LOOKING_EACH = 8, 2
 #: Of the time, what one person's long messages are read in.
 _READING = 0.2
 _READER = Path(__file__).parents[2] / "frontend" / "node_modules" / "swagger-ui-dist"
@@ -102,6 +104,7 @@ def create_app(settings: Settings) -> FastAPI:
                 at_once = max(2, cores() // settings.processes)
                 app.state.frames = SharedThreads(at_once, "frames")
                 app.state.measuring = SharedThreads(at_once, "measuring")
+                app.state.looking = SharedThreads(_LOOKING, "looking", each=_LOOKING_EACH)
                 app.state.changing = Turns(_CHANGES)
                 app.state.reading = Shares(_READING)
                 clear_unfinished(settings.desk_inbox)
@@ -116,6 +119,7 @@ def create_app(settings: Settings) -> FastAPI:
                 app.state.background.close()
                 app.state.frames.close()
                 app.state.measuring.close()
+                app.state.looking.close()
 
     app = FastAPI(
         title="Fern Ticket",

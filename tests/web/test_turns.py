@@ -5,13 +5,14 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
+from types import SimpleNamespace
 from uuid import uuid4
 
 import pytest
 
 from fern_ticket.core.threads import goes_on
 from fern_ticket.web.common.turns import SharedThreads, Shares, Turns
-from fern_ticket.web.common.waiting import Left, while_waited_for
+from fern_ticket.web.common.waiting import Asker, Left
 from tests.application import run_apart
 
 
@@ -111,11 +112,12 @@ async def test_what_fails_ends_its_share():
         assert isinstance(answers[0], ZeroDivisionError)
 
 
-class _Asked:
-    """A request whose sender is still there, or gone."""
+class _Request:
+    """One whose sender is still there, or gone."""
 
     def __init__(self, *, gone: bool) -> None:
         self.gone = gone
+        self.app = SimpleNamespace(state=SimpleNamespace(looking=SharedThreads(2, "tried")))
 
     async def is_disconnected(self) -> bool:
         return self.gone
@@ -124,14 +126,37 @@ class _Asked:
 @with_a_loop
 async def test_work_that_nobody_waits_for_any_more_stops_between_its_parts():
     """It would go on for as long as it may: only that its sender has gone ends it."""
-    beat = threading.Event()
+    beat, stopped = threading.Event(), threading.Event()
 
     def work():
-        for _ in range(6000):
-            goes_on()
-            beat.wait(0.01)
-        return "all of it"
+        try:
+            for _ in range(6000):
+                goes_on()
+                beat.wait(0.01)
+        except Left:
+            stopped.set()
+            raise
 
     with pytest.raises(Left):
-        await while_waited_for(_Asked(gone=True), work)
-    assert await while_waited_for(_Asked(gone=False), lambda: goes_on() or "all of it") == "all of it"
+        await Asker(_Request(gone=True), uuid4()).told(work)
+    assert await asyncio.to_thread(stopped.wait, 30)
+    assert await Asker(_Request(gone=False), uuid4()).told(lambda: goes_on() or "all of it") == "all of it"
+
+
+@with_a_loop
+async def test_one_person_has_only_so_many_threads_at_once():
+    threads, may_end, one = SharedThreads(4, "tried", each=2), threading.Event(), uuid4()
+    began = [threading.Event() for _ in range(3)]
+
+    def stays(own):
+        own.set()
+        return may_end.wait(30)
+
+    lasting = [asyncio.create_task(threads.run(one, lambda own=own: stays(own))) for own in began]
+    for own in began[:2]:
+        assert await asyncio.to_thread(own.wait, 30)
+    assert await threads.run(uuid4(), lambda: "another's") == "another's"
+    assert not began[2].is_set()
+    may_end.set()
+    assert await asyncio.gather(*lasting) == [True] * 3
+    threads.close()

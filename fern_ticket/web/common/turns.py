@@ -52,11 +52,11 @@ class Shares:
 
 
 class SharedThreads:
-    """Threads of which one person's work leaves at least one to others."""
+    """Threads of which one person's work takes only so many at once, or leaves at least one to others."""
 
-    def __init__(self, many: int, name: str) -> None:
+    def __init__(self, many: int, name: str, each: int | None = None) -> None:
         self._threads = ThreadPoolExecutor(many, thread_name_prefix=name)
-        self._turns = Turns(max(1, many - 1))
+        self._turns = Turns(each or max(1, many - 1))
 
     async def run(self, person: UUID, work: Callable[[], T]) -> T:
         """What work gives. Whoever leaves before it began calls it off; a turn ends only when the thread is free."""

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections.abc import Callable
 from typing import Annotated, TypeVar
 from uuid import UUID
 
 import numpy as np
 import simplejpeg
-from fastapi import APIRouter, HTTPException, Query, Request, Response
+from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.clean.faces import Found
@@ -34,8 +33,7 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.common.looking import OpenedPhoto, opened_photo
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.waiting import while_waited_for
-from fern_ticket.web.common.who import SignedIn
+from fern_ticket.web.common.waiting import Asker, Asking
 
 router = APIRouter(prefix="/api/photos/{photo}/around", tags=["panoramas"])
 T = TypeVar("T")
@@ -92,7 +90,7 @@ class FacesView(BaseModel):
 
 
 @router.get("/stand")
-async def stand(photo: UUID, shared: SharedState, _: SignedIn) -> StandView:
+async def stand(photo: UUID, shared: SharedState, asking: Asking) -> StandView:
     """The outline of what stands at the bottom, as the photo is repaired so far: a second look finds what is left."""
 
     def work(opened: OpenedPhoto, sphere: Sphere) -> StandView:
@@ -102,11 +100,11 @@ async def stand(photo: UUID, shared: SharedState, _: SignedIn) -> StandView:
         view = ViewChart(pitch=-90, field=look.field, size=(look.width, look.height), sphere=said)
         return StandView(view=view, loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
 
-    return await _of_panorama(photo, shared, work)
+    return await _of_panorama(asking, photo, shared, work)
 
 
 @router.get("/delivered", response_class=Response)
-async def delivered(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
+async def delivered(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     """The file as the ticket's slip asks for it, for a viewer that is not ours to look at from inside."""
     opened = await opened_photo(shared, photo)
     ticket = await shared.database.row(Ticket, "ticket_of_photo", photo=photo)
@@ -120,11 +118,11 @@ async def delivered(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
         return data
 
     kind = {"JPEG": "image/jpeg", "PNG": "image/png"}.get(slip.file.format, "image/tiff")
-    return Response(await asyncio.to_thread(work), media_type=kind)
+    return Response(await asking.told(work), media_type=kind)
 
 
 @router.get("/plane")
-async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate) -> PlaneView:
+async def plane(photo: UUID, shared: SharedState, asking: Asking, x: Coordinate, y: Coordinate) -> PlaneView:
     """A plane of the scene about a place, by the lines on it."""
     opened = await opened_photo(shared, photo)
 
@@ -141,11 +139,11 @@ async def plane(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y:
         found = plane_at(np.asarray(seen, np.uint8), view.middle)
         return PlaneView(corners=found and [(round(a, 1), round(b, 1)) for a, b in found], view=view)
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/mirror")
-async def mirror(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate) -> MirrorView:
+async def mirror(photo: UUID, shared: SharedState, asking: Asking, x: Coordinate, y: Coordinate) -> MirrorView:
     """Where the camera and its stand would show in a mirror at a place."""
 
     def work(opened: OpenedPhoto, sphere: Sphere) -> MirrorView:
@@ -154,12 +152,12 @@ async def mirror(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y
         line = [(round(across, 1), round(below, 1)) for across, below in camera_in(found, sphere)]
         return MirrorView(heading=round(found.heading, 2), pitch=round(found.pitch, 2), told=found.told, line=line)
 
-    return await _of_panorama(photo, shared, work)
+    return await _of_panorama(asking, photo, shared, work)
 
 
 @router.get("/mirrored", response_class=Response)
 async def mirrored(
-    photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate, heading: Degrees, pitch: Degrees
+    photo: UUID, shared: SharedState, asking: Asking, x: Coordinate, y: Coordinate, heading: Degrees, pitch: Degrees
 ) -> Response:
     """What a mirror at a place should show that is met at a right angle at `heading` and `pitch`, as a JPEG."""
 
@@ -169,11 +167,11 @@ async def mirrored(
         seen = np.ascontiguousarray(_through(picture)(chart), np.uint8)
         return bytes(simplejpeg.encode_jpeg(seen, 88, "RGB"))
 
-    return Response(await _of_panorama(photo, shared, work), media_type="image/jpeg")
+    return Response(await _of_panorama(asking, photo, shared, work), media_type="image/jpeg")
 
 
 @router.get("/uprights")
-async def upright(photo: UUID, shared: SharedState, _: SignedIn) -> UprightsView:
+async def upright(photo: UUID, shared: SharedState, asking: Asking) -> UprightsView:
     """Which way is up, by the edges of what stands upright."""
 
     def work(opened: OpenedPhoto, sphere: Sphere) -> UprightsView:
@@ -185,22 +183,22 @@ async def upright(photo: UUID, shared: SharedState, _: SignedIn) -> UprightsView
             pitch=round(found.pitch, 2), roll=round(found.roll, 2), arc=round(found.arc), error=round(found.error, 2)
         )
 
-    return await _of_panorama(photo, shared, work)
+    return await _of_panorama(asking, photo, shared, work)
 
 
 @router.get("/faces")
-async def faces(photo: UUID, request: Request, shared: SharedState, _: SignedIn) -> FacesView:
+async def faces(photo: UUID, shared: SharedState, asking: Asking) -> FacesView:
     """Faces in the photo, all round in a panorama, as it is repaired so far. Takes some seconds; who goes stops it."""
-    return await _spotted(request, await opened_photo(shared, photo), faces_in)
+    return await _spotted(asking, await opened_photo(shared, photo), faces_in)
 
 
 @router.get("/plates")
-async def plates(photo: UUID, request: Request, shared: SharedState, _: SignedIn) -> FacesView:
+async def plates(photo: UUID, shared: SharedState, asking: Asking) -> FacesView:
     """Plates of vehicles in the photo, likewise. Takes up to half a minute in a panorama."""
-    return await _spotted(request, await opened_photo(shared, photo), plates_in)
+    return await _spotted(asking, await opened_photo(shared, photo), plates_in)
 
 
-async def _spotted(request: Request, opened: OpenedPhoto, find: Find) -> FacesView:
+async def _spotted(asker: Asker, opened: OpenedPhoto, find: Find) -> FacesView:
     def work() -> FacesView:
         picture, sphere = _repaired(opened), opened.row.sphere
         if sphere is None:
@@ -222,15 +220,15 @@ async def _spotted(request: Request, opened: OpenedPhoto, find: Find) -> FacesVi
             ]
         )
 
-    return await while_waited_for(request, work)
+    return await asker.told(work)
 
 
-async def _of_panorama(photo: UUID, shared: SharedState, work: Callable[[OpenedPhoto, Sphere], T]) -> T:
+async def _of_panorama(asker: Asker, photo: UUID, shared: SharedState, work: Callable[[OpenedPhoto, Sphere], T]) -> T:
     opened = await opened_photo(shared, photo)
     sphere = opened.row.sphere
     if sphere is None:
         raise FernError("This photo is no panorama.", "A panorama is 2:1, or says in its data what it shows.")
-    return await asyncio.to_thread(work, opened, sphere)
+    return await asker.told(lambda: work(opened, sphere))
 
 
 def _repaired(opened: OpenedPhoto) -> LedgerPicture:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import math
 from collections.abc import Sequence
 from typing import Annotated
@@ -30,7 +29,7 @@ from fern_ticket.core.render.repaired import Pending
 from fern_ticket.web.bench.background import Beside
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.who import SignedIn
+from fern_ticket.web.common.waiting import Asking
 
 router = APIRouter(prefix="/api/photos/{photo}", tags=["cleaning"])
 
@@ -79,7 +78,7 @@ class HintView(BaseModel):
 async def specks(
     photo: UUID,
     shared: SharedState,
-    _: SignedIn,
+    asking: Asking,
     limits: Annotated[SpeckLimits, Query()],
 ) -> list[SpeckView]:
     """Specks on smooth ground that nobody has decided on yet."""
@@ -95,7 +94,7 @@ async def specks(
             for s in open_ones(found, picture.plan.refused)
         ]
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 def _ground_before(opened: OpenedPhoto, at: int) -> Ground:
@@ -104,7 +103,7 @@ def _ground_before(opened: OpenedPhoto, at: int) -> Ground:
 
 
 @router.get("/steps/{step}/method")
-async def method(photo: UUID, step: str, shared: SharedState, background: Beside, _: SignedIn) -> HintView:
+async def method(photo: UUID, step: str, shared: SharedState, background: Beside, asking: Asking) -> HintView:
     """The way of cleaning that fits where a repair lies. One that it gives way to is made before it is told, so that
     what was painted over does not show again meanwhile."""
     opened = await opened_photo(shared, photo)
@@ -117,10 +116,10 @@ async def method(photo: UUID, step: str, shared: SharedState, background: Beside
             return HintView()
         return HintView(method=found.method, why=found.why, by_default=found.sure and operation_of(own).yields)
 
-    hint = await asyncio.to_thread(work)
+    hint = await asking.told(work)
     if hint.by_default:
         ledger = [*opened.steps[:at], own.model_copy(update={"op": hint.method, "params": {}})]
-        await background.made(await asyncio.to_thread(lambda: _unmade(opened, ledger)))
+        await background.made(await asking.told(lambda: _unmade(opened, ledger)))
     return hint
 
 
@@ -130,7 +129,7 @@ def _unmade(opened: OpenedPhoto, ledger: Sequence[Step]) -> list[Pending]:
 
 
 @router.get("/steps/{step}/guides")
-async def guides(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> LinesView:
+async def guides(photo: UUID, step: str, shared: SharedState, asking: Asking) -> LinesView:
     """Edges that run into a repair's place from both sides, to be taken as guides. Changes nothing."""
     opened = await opened_photo(shared, photo)
     at = index_of(opened.steps, step)
@@ -139,14 +138,14 @@ async def guides(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Li
         mask = opened.steps[at].mask
         return LinesView(lines=[] if mask is None else guides_through(mask, _ground_before(opened, at)))
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/colour")
 async def colour(
     photo: UUID,
     shared: SharedState,
-    _: SignedIn,
+    asking: Asking,
     x: Annotated[float, Query(ge=-1e5, le=1e5)],
     y: Annotated[float, Query(ge=-1e5, le=1e5)],
     size: Annotated[float, Query(ge=1, le=400)] = 9,
@@ -162,7 +161,7 @@ async def colour(
         red, green, blue = (int(value) for value in np.round(255 * encoded))
         return ColourView(colour=(red, green, blue))
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.post("/cover/outlines")
@@ -170,7 +169,7 @@ async def outlines(
     photo: UUID,
     cover: Cover,
     shared: SharedState,
-    _: SignedIn,
+    asking: Asking,
     wider: Annotated[float, Query(ge=0, le=400)] = 0,
 ) -> OutlinesView:
     """A cover as outlines that run so far outside of it, for a repair, a place to avoid or a fence. Changes nothing."""
@@ -181,11 +180,11 @@ async def outlines(
         found = picture.outlines_of(cover, wider)
         return OutlinesView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in found])
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/steps/{step}/takes/{take}", response_class=Response)
-async def take(photo: UUID, step: str, take: int, shared: SharedState, background: Beside, _: SignedIn) -> Response:
+async def take(photo: UUID, step: str, take: int, shared: SharedState, background: Beside, asking: Asking) -> Response:
     """How a regrown place looks with one of its takes, as a small JPEG. Once seen, the take is at hand."""
     opened = await opened_photo(shared, photo)
     steps = opened.steps
@@ -199,7 +198,7 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, backgroun
 
     # made where the bench makes it, so that nothing is made twice
     ledger = [*steps[:at], asked]
-    await background.made(await asyncio.to_thread(lambda: _unmade(opened, ledger)))
+    await background.made(await asking.told(lambda: _unmade(opened, ledger)))
 
     def work() -> bytes:
         picture = opened.picture([*ledger, *steps[at + 1 :]])
@@ -214,4 +213,4 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, backgroun
         pixels = np.ascontiguousarray(picture.view(view, (119,) * 3, fine=True))
         return bytes(simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="444"))
 
-    return Response(await asyncio.to_thread(work), media_type="image/jpeg")
+    return Response(await asking.told(work), media_type="image/jpeg")

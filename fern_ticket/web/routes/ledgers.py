@@ -23,6 +23,7 @@ from fern_ticket.web.common.changing import InHand, PhotoInHand, head_of, photo_
 from fern_ticket.web.common.problems import Stale
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.views import LedgerChange, LedgerView, as_json, ledger_change, ledger_view, refuse_files
+from fern_ticket.web.common.waiting import Asking
 from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["ledgers"])
@@ -80,14 +81,14 @@ async def ledger(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
 
 
 @router.get("/photos/{photo}/proposals")
-async def proposals(photo: UUID, shared: SharedState, _: SignedIn) -> dict[str, dict[str, float]]:
+async def proposals(photo: UUID, shared: SharedState, asking: Asking) -> dict[str, dict[str, float]]:
     """Operation to parameters that the program would choose, for whoever wants to take a part of them."""
     row, head = await photo_row(shared, photo), await head_of(shared, photo)
     # measured on the picture before light, and before what is itself proposed
     steps = [step for step in head.steps if station_of(step).before_light and not operation_of(step).proposed]
     other = await shared.opening.of_ticket(row.ticket)
     picture = shared.opening.picture(row.blob, steps, other)
-    return await asyncio.to_thread(lambda: picture.kept("proposals", lambda: propose(picture)))
+    return await asking.told(lambda: picture.kept("proposals", lambda: propose(picture)))
 
 
 @router.post("/photos/{photo}/changes")

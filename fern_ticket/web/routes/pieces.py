@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from typing import Annotated
 from urllib.parse import quote
 from uuid import UUID
@@ -19,7 +18,7 @@ from fern_ticket.core.render.lending import Mark, lent_file
 from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
-from fern_ticket.web.common.who import SignedIn
+from fern_ticket.web.common.waiting import Asking
 
 router = APIRouter(prefix="/api/photos/{photo}", tags=["pieces"])
 
@@ -81,7 +80,7 @@ class EdgesView(BaseModel):
 
 
 @router.get("/steps/{step}/lying")
-async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> LyingView:
+async def lying(photo: UUID, step: str, shared: SharedState, asking: Asking) -> LyingView:
     """Where a piece lies."""
     opened = await opened_photo(shared, photo)
 
@@ -94,11 +93,11 @@ async def lying(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Lyi
         told = {"contrast": contrast, "stands": stands, "plane": sheet.plane, "view": sheet.view}
         return LyingView.model_validate({"corners": sheet.corners, "size": sheet.size, **told})
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/steps/{step}/outline")
-async def outline(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> OutlineView:
+async def outline(photo: UUID, step: str, shared: SharedState, asking: Asking) -> OutlineView:
     """A piece's outline as it lies: for a shadow, a fence, a place to avoid."""
     opened = await opened_photo(shared, photo)
 
@@ -107,11 +106,11 @@ async def outline(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> O
         loops = [] if pieced is None else pieced.outlines_of(step)
         return OutlineView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/steps/{step}/match")
-async def match(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> MatchView:
+async def match(photo: UUID, step: str, shared: SharedState, asking: Asking) -> MatchView:
     """Light, grain and sharpness that would fit a piece to what lies around it."""
     opened = await opened_photo(shared, photo)
 
@@ -119,11 +118,11 @@ async def match(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> Mat
         pieced = _with(opened, step).pieced
         return MatchView(params={} if pieced is None else pieced.match(step))
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/steps/{step}/likeness")
-async def likeness(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> LikenessView:
+async def likeness(photo: UUID, step: str, shared: SharedState, asking: Asking) -> LikenessView:
     """Where a piece belongs by what it shows. Takes some seconds."""
     opened = await opened_photo(shared, photo)
 
@@ -136,11 +135,11 @@ async def likeness(photo: UUID, step: str, shared: SharedState, _: SignedIn) -> 
         light = light_of(found.stops)
         return LikenessView(corners=(a, b, c, d), places=found.pairs, error=round(found.error, 2), light=light)
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/lent", response_class=Response, responses={200: {"content": {"image/tiff": {}}}})
-async def lend(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
+async def lend(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     """The working picture for another program: repaired, with its pieces, before light and frame; a 16-bit TIFF."""
     opened = await opened_photo(shared, photo)
 
@@ -150,11 +149,11 @@ async def lend(photo: UUID, shared: SharedState, _: SignedIn) -> Response:
 
     name = quote(f"{opened.row.title} lent.tif")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
-    return Response(await asyncio.to_thread(work), media_type="image/tiff", headers=headers)
+    return Response(await asking.told(work), media_type="image/tiff", headers=headers)
 
 
 @router.get("/corners")
-async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, y: Coordinate) -> CornersView:
+async def corners(photo: UUID, shared: SharedState, asking: Asking, x: Coordinate, y: Coordinate) -> CornersView:
     """The four corners of the screen, frame or sign that a place of the photo lies in."""
     opened = await opened_photo(shared, photo)
 
@@ -166,11 +165,11 @@ async def corners(photo: UUID, shared: SharedState, _: SignedIn, x: Coordinate, 
         corners, soft = found or (None, 1)
         return CornersView(corners=corners, soft=soft, view=view)
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 @router.get("/edges")
-async def edges(photo: UUID, shared: SharedState, _: SignedIn) -> EdgesView:
+async def edges(photo: UUID, shared: SharedState, asking: Asking) -> EdgesView:
     """The straight edges and the horizon of a photo, as it is under its pieces."""
     opened = await opened_photo(shared, photo)
 
@@ -179,7 +178,7 @@ async def edges(photo: UUID, shared: SharedState, _: SignedIn) -> EdgesView:
         found = [tuple(round(end, 1) for end in edge) for edge in base.edges()]
         return EdgesView(edges=found, horizon=base.horizon())
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)
 
 
 def _with(opened: OpenedPhoto, step: str) -> LedgerPicture:

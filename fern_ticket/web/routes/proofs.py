@@ -9,7 +9,7 @@ from uuid import UUID
 
 import numpy as np
 import simplejpeg
-from fastapi import APIRouter, Depends, HTTPException
+from fastapi import APIRouter, Depends, HTTPException, Request
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel
 
@@ -24,6 +24,7 @@ from fern_ticket.web.common.changing import head_of
 from fern_ticket.web.common.linking import Linked, linked
 from fern_ticket.web.common.pinning import NewNote, pin
 from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.waiting import Asker
 
 router = APIRouter(prefix="/api", tags=["clients"])
 
@@ -90,7 +91,7 @@ async def proofs(by: ByLink, shared: SharedState) -> ProofPage:
 
 
 @router.get("/proofs/{token}/{photo}/picture", response_class=Response)
-async def proof(photo: UUID, by: ByLink, shared: SharedState) -> Response:
+async def proof(photo: UUID, request: Request, by: ByLink, shared: SharedState) -> Response:
     """A photo as its ledger makes it now, at screen size."""
     row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
@@ -100,12 +101,12 @@ async def proof(photo: UUID, by: ByLink, shared: SharedState) -> Response:
         data: bytes = simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="420")
         return data
 
-    data = await asyncio.to_thread(work)
+    data = await Asker(request, by.ticket.id).told(work)
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
 
 
 @router.get("/proofs/{token}/{photo}/around", response_class=Response)
-async def around(photo: UUID, by: ByLink, shared: SharedState) -> Response:
+async def around(photo: UUID, request: Request, by: ByLink, shared: SharedState) -> Response:
     """A panorama as a flat file at screen size, with its projection data, for a viewer that looks at it from inside."""
     row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
@@ -115,7 +116,7 @@ async def around(photo: UUID, by: ByLink, shared: SharedState) -> Response:
         steps = [*(step for step in head.steps if not operation_of(step).delivered_size), smaller]
         return None if row.sphere is None else around_file(_picture(shared, row, steps, siblings), steps, row.sphere)
 
-    data = await asyncio.to_thread(work)
+    data = await Asker(request, by.ticket.id).told(work)
     if data is None:
         raise HTTPException(404, "This photo is no panorama.")
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
