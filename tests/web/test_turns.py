@@ -115,9 +115,9 @@ async def test_what_fails_ends_its_share():
 class _Request:
     """One whose sender is still there, or gone."""
 
-    def __init__(self, *, gone: bool) -> None:
+    def __init__(self, looking: SharedThreads, *, gone: bool) -> None:
         self.gone = gone
-        self.app = SimpleNamespace(state=SimpleNamespace(looking=SharedThreads(2, "tried")))
+        self.app = SimpleNamespace(state=SimpleNamespace(looking=looking))
 
     async def is_disconnected(self) -> bool:
         return self.gone
@@ -137,10 +137,12 @@ async def test_work_that_nobody_waits_for_any_more_stops_between_its_parts():
             stopped.set()
             raise
 
+    looking = SharedThreads(2, "tried")
     with pytest.raises(Left):
-        await Asker(_Request(gone=True), uuid4()).told(work)
+        await Asker(_Request(looking, gone=True), uuid4()).told(work)
     assert await asyncio.to_thread(stopped.wait, 30)
-    assert await Asker(_Request(gone=False), uuid4()).told(lambda: goes_on() or "all of it") == "all of it"
+    assert await Asker(_Request(looking, gone=False), uuid4()).told(lambda: goes_on() or "all of it") == "all of it"
+    looking.close()
 
 
 @with_a_loop

@@ -11,6 +11,7 @@ import Textarea from 'primevue/textarea'
 import { computed, onMounted, ref } from 'vue'
 
 import { said } from '../api/client'
+import { tryingWith } from '../common/trying'
 import { KINDS, requestLines, requestsOf, useOffers, type OrderForm } from './useOrderForm'
 
 /** A ticket as it is ordered, to be made or to be changed. */
@@ -26,14 +27,7 @@ const busy = ref(false)
 const client = computed(() => offers.clients.find((one) => one.name.toLowerCase() === form.value.client.trim().toLowerCase()))
 const unusual = computed(() => !props.changing && !form.value.slip && !client.value?.slip)
 
-async function trying(what: () => Promise<void>) {
-  problem.value = ''
-  try {
-    await what()
-  } catch (error) {
-    problem.value = said(error)
-  }
-}
+const trying = tryingWith((error) => (problem.value = said(error)))
 onMounted(() => trying(offers.load))
 function complete({ query }: AutoCompleteCompleteEvent) {
   const wanted = query.trim().toLowerCase()
@@ -41,6 +35,7 @@ function complete({ query }: AutoCompleteCompleteEvent) {
 }
 async function keepIt() {
   busy.value = true
+  problem.value = ''
   await trying(async () => {
     await props.keep({ ...form.value, client: form.value.client.trim(), requests: requestsOf(requests.value) })
     visible.value = false
@@ -88,7 +83,7 @@ async function keepIt() {
       </label>
       <Message v-if="client?.taste" severity="secondary" class="wide">{{ client.name }}: {{ client.taste }}</Message>
       <Message v-if="offers.slips.length === 0 && unusual" severity="secondary" class="wide">
-        There is no slip yet. <Button class="within" link label="Take the library of eight" @click="trying(offers.takeLibrary)" />,
+        There is no slip yet. <Button class="within" link label="Take the library of eight" @click="(problem = ''), trying(offers.takeLibrary)" />,
         or <RouterLink to="/slips">write one</RouterLink> first.
       </Message>
       <p v-if="problem" class="wide problem" role="alert">{{ problem }}</p>
