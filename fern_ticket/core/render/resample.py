@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
+from fern_ticket.core.lanes import weighted_pixels
 from fern_ticket.core.pictures.averaging import ENTRIES, Table, Tone, decoded, tone_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import (
@@ -252,7 +253,8 @@ def _filter(
     """Rows are added up first, as whole lines of the source, which compilers do many values at a time."""
     width = 3 * light.shape[1]
     flat = light.reshape(light.shape[0], width)
-    line, made = np.empty(width, np.float32), np.empty(3 * out.shape[1], np.float32)
+    weights, taps = weight_x.reshape(weight_x.size), weight_x.shape[1]
+    line, made = np.empty(width + 1, np.float32), np.empty(3 * out.shape[1], np.float32)
     for row in range(out.shape[0]):
         line[:] = 0
         for tap in range(weight_y.shape[1]):
@@ -261,13 +263,7 @@ def _filter(
             for index in range(width):
                 line[index] += w * np.float32(above[index])
         for column in range(first_x.shape[0]):
-            start = 3 * first_x[column]
-            r = g = b = np.float32(0)
-            for tap in range(weight_x.shape[1]):
-                w = weight_x[column, tap]
-                r += w * line[start + 3 * tap]
-                g += w * line[start + 3 * tap + 1]
-                b += w * line[start + 3 * tap + 2]
+            r, g, b = weighted_pixels(line, 3 * first_x[column], weights, column * taps, taps)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
         _encode(made, codes, out[row])
 
@@ -329,23 +325,29 @@ def _turned(
     longer = _longer_across(to_box)
 
     def work(block: Box) -> None:
-        there = to_box @ translation(block.left, block.top)
+        there = translation(-0.5, -0.5) @ to_box @ translation(block.left, block.top)
+        made = out[block.rows, block.columns]
+        if longer is not None:
+            across = _phases(kind, spread * longer)
+            _filtered_twice(pixels, tone.light, there, across, half * longer, down, half, tone.codes, made)
+            return
         # what this block reads, at least the pixel next to it
         seen = _footprint(there, (block.width, block.height)).grown(math.ceil(half) + 2)
         left, top = min(max(seen.left, 0), within.right - 1), min(max(seen.top, 0), within.bottom - 1)
         seen = Box(left, top, max(seen.right, left + 1), max(seen.bottom, top + 1)).within(within)
-        light = decoded(pixels[seen.rows, seen.columns], tone)
-        to_light = np.ascontiguousarray(translation(-0.5 - seen.left, -0.5 - seen.top) @ there)
-        made = out[block.rows, block.columns]
-        if longer is None:
-            _filtered(light, np.ascontiguousarray(translation(-half, -half) @ to_light), down, tone.codes, made)
-        else:
-            across = _phases(kind, spread * longer)
-            _filtered_twice(light, to_light, across, half * longer, down, half, tone.codes, made)
+        to_first = np.ascontiguousarray(translation(-half - seen.left, -half - seen.top) @ there)
+        _filtered(_lit(pixels[seen.rows, seen.columns], tone), seen.width, to_first, down, tone.codes, made)
 
     # blocks as wide as high: what a turned one reads is little larger than it
     in_threads(work, Box(0, 0, *size).blocks(_BLOCK, _BLOCK))
     return out
+
+
+def _lit(pixels: Pixels, tone: Tone) -> Table:
+    """Light of stored values, 0-65535, one after the other and one more."""
+    light = np.zeros(pixels.size + 1, np.float32)
+    light[:-1] = decoded(pixels, tone).ravel()
+    return light
 
 
 def _longer_across(to_box: PlaneMap) -> float | None:
@@ -365,10 +367,16 @@ def _leans_little(to_box: PlaneMap) -> bool:
 
 
 @fast_kernel
-def _filtered(light: Any, to_first: NDArray[np.float64], weight: Table, codes: Table, out: NDArray[np.uint16]) -> None:
-    """`to_first` maps a result place to where its filter begins, as pixels are counted."""
-    rows, columns, _ = light.shape
+def _filtered(
+    light: Table, columns: int, to_first: NDArray[np.float64], weight: Table, codes: Table, out: NDArray[np.uint16]
+) -> None:
+    """Of light as `_lit` gives it, in rows of so many `columns`.
+
+    `to_first` maps a result place to where its filter begins, as pixels are counted.
+    """
+    rows = light.size // (3 * columns)
     phases, taps = weight.shape[0] - 1, weight.shape[1]
+    weights = weight.reshape(weight.size)
     made = np.empty(3 * out.shape[1], np.float32)
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
@@ -380,12 +388,8 @@ def _filtered(light: Any, to_first: NDArray[np.float64], weight: Table, codes: T
             r = g = b = np.float32(0)
             if left >= 0 and top >= 0 and left + taps <= columns and top + taps <= rows:
                 for k in range(taps):
-                    line_r = line_g = line_b = np.float32(0)
-                    for j in range(taps):
-                        w = weight[across, j]
-                        line_r += w * light[top + k, left + j, 0]
-                        line_g += w * light[top + k, left + j, 1]
-                        line_b += w * light[top + k, left + j, 2]
+                    start = 3 * ((top + k) * columns + left)
+                    line_r, line_g, line_b = weighted_pixels(light, start, weights, across * taps, taps)
                     w = weight[down, k]
                     r += w * line_r
                     g += w * line_g
@@ -394,19 +398,20 @@ def _filtered(light: Any, to_first: NDArray[np.float64], weight: Table, codes: T
                 for k in range(taps):
                     source_row = min(max(top + k, 0), rows - 1)
                     for j in range(taps):
-                        source_column = min(max(left + j, 0), columns - 1)
+                        start = 3 * (source_row * columns + min(max(left + j, 0), columns - 1))
                         w = weight[down, k] * weight[across, j]
-                        r += w * light[source_row, source_column, 0]
-                        g += w * light[source_row, source_column, 1]
-                        b += w * light[source_row, source_column, 2]
+                        r += w * light[start]
+                        g += w * light[start + 1]
+                        b += w * light[start + 2]
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
         _encode(made, codes, out[row])
 
 
 @fast_kernel
 def _filtered_twice(
+    pixels: Any,
     light: Any,
-    to_light: NDArray[np.float64],
+    to_pixels: NDArray[np.float64],
     across: Table,
     half_across: float,
     down: Table,
@@ -416,24 +421,36 @@ def _filtered_twice(
 ) -> None:
     """The source's rows to the result's columns, then along those (Catmull, Smith 1980, doi:10.1145/965105.807505).
 
-    `to_light` maps a result place to pixels as they are counted, the same way everywhere.
+    `light` is that of each stored value; `to_pixels` maps a result place to pixels as they are counted, the same way
+    everywhere. Beyond the picture's edges their pixels stand.
     """
-    rows, columns, _ = light.shape
+    rows, columns, _ = pixels.shape
     height, width = out.shape[0], out.shape[1]
     phases, taps, falls = across.shape[0] - 1, across.shape[1], down.shape[1]
-    fall, drop, top = to_light[1, 0], to_light[1, 1], to_light[1, 2]
-    lean = to_light[0, 1] / drop
-    step, left = to_light[0, 0] - lean * fall, to_light[0, 2] - lean * top - half_across
-    # rows that the results of a column need, from where it begins; they may lie beyond the picture's, whose last one
-    # stands for them
+    weights_across, weights_down = across.reshape(across.size), down.reshape(down.size)
+    fall, drop, top = to_pixels[1, 0], to_pixels[1, 1], to_pixels[1, 2]
+    lean = to_pixels[0, 1] / drop
+    step, left = to_pixels[0, 0] - lean * fall, to_pixels[0, 2] - lean * top - half_across
+    # rows that the results of a column need, from where it begins
     one, other = drop * 0.5, drop * (height - 0.5)
     near, far = min(one, other) - half_down, max(one, other) + half_down
     one, other = fall * 0.5 + top, fall * (width - 0.5) + top
     first, last = int(np.floor(min(one, other) + near)), int(np.ceil(max(one, other) + far)) + 1
-    between = np.empty((last + 1 - first, width, 3), np.float32)
-    for row in range(between.shape[0]):
+    tall = last + 1 - first
+    # columns of the result one after the other, and one value more
+    between = np.empty(3 * width * tall + 1, np.float32)
+    one, other = step * 0.5, step * (width - 0.5)
+    reach = int(np.ceil(abs(other - one))) + taps + 2
+    line = np.zeros(3 * reach + 1, np.float32)
+    for row in range(tall):
         y = first + row
-        line = light[min(max(y, 0), rows - 1)]
+        start = int(np.ceil(min(one, other) + lean * y + left))
+        source = pixels[min(max(y, 0), rows - 1)]
+        for place in range(reach):
+            at = min(max(start + place, 0), columns - 1)
+            line[3 * place] = np.float32(light[source[at, 0]])
+            line[3 * place + 1] = np.float32(light[source[at, 1]])
+            line[3 * place + 2] = np.float32(light[source[at, 2]])
         for column in range(width):
             below = y - top - fall * (column + 0.5)
             if below < near - 1 or below > far + 1:
@@ -441,32 +458,16 @@ def _filtered_twice(
             x = step * (column + 0.5) + lean * y + left
             begin = int(np.ceil(x))
             phase = int((begin - x) * phases + 0.5)
-            r = g = b = np.float32(0)
-            if begin >= 0 and begin + taps <= columns:
-                for tap in range(taps):
-                    w = across[phase, tap]
-                    r += w * line[begin + tap, 0]
-                    g += w * line[begin + tap, 1]
-                    b += w * line[begin + tap, 2]
-            else:
-                for tap in range(taps):
-                    w, at = across[phase, tap], min(max(begin + tap, 0), columns - 1)
-                    r += w * line[at, 0]
-                    g += w * line[at, 1]
-                    b += w * line[at, 2]
-            between[row, column, 0], between[row, column, 1], between[row, column, 2] = r, g, b
+            r, g, b = weighted_pixels(line, 3 * (begin - start), weights_across, phase * taps, taps)
+            at = 3 * (column * tall + row)
+            between[at], between[at + 1], between[at + 2] = r, g, b
     made = np.empty(3 * width, np.float32)
     for row in range(height):
         for column in range(width):
             y = fall * (column + 0.5) + drop * (row + 0.5) + top - half_down
             begin = int(np.ceil(y))
             phase = int((begin - y) * phases + 0.5)
-            begin -= first
-            r = g = b = np.float32(0)
-            for tap in range(falls):
-                w = down[phase, tap]
-                r += w * between[begin + tap, column, 0]
-                g += w * between[begin + tap, column, 1]
-                b += w * between[begin + tap, column, 2]
+            start = 3 * (column * tall + begin - first)
+            r, g, b = weighted_pixels(between, start, weights_down, phase * falls, falls)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
         _encode(made, codes, out[row])
