@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import json
 import re
-import tempfile
 import zipfile
 from pathlib import Path
 from uuid import UUID
@@ -15,9 +14,11 @@ from pydantic import BaseModel, ValidationError
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.ledger.steps import first_problem
+from fern_ticket.core.threads import goes_on
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.database import Queries
 from fern_ticket.store.moving.form import ArchivedHandOver, ArchivedPhoto, ArchivedTicket, Contents, Entry
+from fern_ticket.store.packing import packed
 from fern_ticket.store.records import Id
 
 _TICKET, _CONTENTS = "ticket.json", "contents.json"
@@ -50,19 +51,20 @@ async def archived(queries: Queries, ticket: UUID) -> ArchivedTicket:
 
 
 def write_archive(ticket: ArchivedTicket, blobs: Blobs, folder: Path) -> Path:
-    """The archive as a ZIP file, stored: pictures do not shrink. The caller removes it."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """The archive as a ZIP file. The caller removes it."""
     told = ticket.model_dump_json(indent=1).encode()
     listed = {_TICKET: Entry(bytes=len(told), sha256=hashlib.sha256(told).hexdigest())}
-    with tempfile.NamedTemporaryFile(dir=folder, suffix=".zip", delete=False) as out:
-        with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as zipped:
-            zipped.writestr(_TICKET, told)
-            for name in sorted(ticket.files()):
-                path = blobs.path(name)
-                zipped.write(path, f"files/{name}")
-                listed[f"files/{name}"] = Entry(bytes=path.stat().st_size, sha256=name)
-            zipped.writestr(_CONTENTS, Contents(files=listed).model_dump_json(indent=1))
-        return Path(out.name)
+
+    def fill(zipped: zipfile.ZipFile) -> None:
+        zipped.writestr(_TICKET, told)
+        for name in sorted(ticket.files()):
+            goes_on()
+            path = blobs.path(name)
+            zipped.write(path, f"files/{name}")
+            listed[f"files/{name}"] = Entry(bytes=path.stat().st_size, sha256=name)
+        zipped.writestr(_CONTENTS, Contents(files=listed).model_dump_json(indent=1))
+
+    return packed(folder, fill)
 
 
 def read_archive(path: Path) -> ArchivedTicket:
@@ -97,6 +99,7 @@ def _read(zipped: zipfile.ZipFile) -> ArchivedTicket:
     if set(contents.files) != set(names) - {_CONTENTS}:
         raise FernError("The archive does not hold what its contents say.", "Make it again, and bring it.")
     for name, entry in contents.files.items():
+        goes_on()
         if zipped.getinfo(name).file_size != entry.bytes or _sha256(zipped, name) != entry.sha256:
             raise FernError(f"{name} in the archive is damaged.", "Nothing was taken. Make the archive again.")
         found = _FILE.fullmatch(name)
@@ -122,6 +125,7 @@ def store_files(path: Path, ticket: ArchivedTicket, blobs: Blobs) -> None:
     """Keep the files of an archive that was read."""
     with zipfile.ZipFile(path) as zipped:
         for name in ticket.files():
+            goes_on()
             blobs.add(zipped.read(f"files/{name}"))
 
 

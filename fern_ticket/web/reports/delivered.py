@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import asyncio
 from dataclasses import dataclass
 from pathlib import Path
 
 from fern_ticket.core.pictures.metadata import read_metadata
 from fern_ticket.core.slips.lines import all_hold
+from fern_ticket.core.threads import goes_on
 from fern_ticket.store.blobs import Blobs
-from fern_ticket.store.database import Queries
-from fern_ticket.store.prepared import Prepared
 from fern_ticket.store.records import HandOver, Photo, Ticket
+from fern_ticket.web.common.state import Shared
+from fern_ticket.web.common.waiting import Asker
 
 
 @dataclass(frozen=True)
@@ -35,13 +35,18 @@ def delivered(blobs: Blobs, photo: Photo, order: HandOver, thumbnail: Path) -> D
     return Delivered(photo, order, thumbnail, blobs.path(preview.blob) if preview else None, said.alterations)
 
 
-async def delivered_of(database: Queries, blobs: Blobs, prepared: Prepared, ticket: Ticket) -> list[Delivered]:
+async def delivered_of(shared: Shared, ticket: Ticket, asking: Asker) -> list[Delivered]:
     """What was made of a ticket, the newest file of each photo."""
-    photos = {photo.id: photo for photo in await database.rows(Photo, "photos_of_ticket", ticket=ticket.id)}
-    orders = await database.rows(HandOver, "deliveries_of_ticket", ticket=ticket.id)
+    blobs, prepared = shared.blobs, shared.prepared
+    photos = {photo.id: photo for photo in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)}
+    orders = await shared.database.rows(HandOver, "deliveries_of_ticket", ticket=ticket.id)
 
     def work() -> list[Delivered]:
         made = [(photos[one.photo], one) for one in orders if one.photo in photos]
-        return [delivered(blobs, photo, one, prepared.thumbnail(photo.blob)) for photo, one in made]
+        found = []
+        for photo, one in made:
+            goes_on()
+            found.append(delivered(blobs, photo, one, prepared.thumbnail(photo.blob)))
+        return found
 
-    return await asyncio.to_thread(work)
+    return await asking.told(work)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import json
-import tempfile
 import zipfile
 from pathlib import Path
 from typing import Any
 
+from fern_ticket.core.threads import goes_on
 from fern_ticket.store.blobs import Blobs
+from fern_ticket.store.packing import packed
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.reports.delivered import Delivered
 from fern_ticket.web.reports.report import report_html, report_pdf
@@ -42,21 +43,22 @@ def manifest(ticket: Ticket, all_of_it: list[Delivered], blobs: Blobs) -> dict[s
 
 
 def archive(ticket: Ticket, all_of_it: list[Delivered], blobs: Blobs, folder: Path) -> Path:
-    """The delivery as a ZIP file, stored: pictures do not shrink. The caller removes it."""
-    folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.NamedTemporaryFile(dir=folder, suffix=".zip", delete=False) as out:
-        with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as zipped:
-            for one in all_of_it:
-                assert one.order.blob is not None
-                zipped.write(blobs.path(one.order.blob), one.order.file_name)
-                for r in one.order.renditions:
-                    if r.name != "preview":
-                        zipped.write(blobs.path(r.blob), f"{r.name}/{r.file_name}")
-            text = json.dumps(manifest(ticket, all_of_it, blobs), indent=1, ensure_ascii=False)
-            zipped.writestr("manifest.json", text)
-            zipped.writestr("report.html", report_html(ticket, all_of_it))
-            zipped.writestr("report.pdf", report_pdf(ticket, all_of_it))
-        return Path(out.name)
+    """The delivery as a ZIP file. The caller removes it."""
+
+    def fill(zipped: zipfile.ZipFile) -> None:
+        for one in all_of_it:
+            goes_on()
+            assert one.order.blob is not None
+            zipped.write(blobs.path(one.order.blob), one.order.file_name)
+            for r in one.order.renditions:
+                if r.name != "preview":
+                    zipped.write(blobs.path(r.blob), f"{r.name}/{r.file_name}")
+        text = json.dumps(manifest(ticket, all_of_it, blobs), indent=1, ensure_ascii=False)
+        zipped.writestr("manifest.json", text)
+        zipped.writestr("report.html", report_html(ticket, all_of_it))
+        zipped.writestr("report.pdf", report_pdf(ticket, all_of_it))
+
+    return packed(folder, fill)
 
 
 def _sha256(path: Path) -> str:

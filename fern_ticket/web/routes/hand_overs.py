@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections import Counter
 from typing import Annotated, Literal
 from uuid import UUID
@@ -23,6 +22,7 @@ from fern_ticket.web.common.changing import head_of, photo_row
 from fern_ticket.web.common.happening import Acts
 from fern_ticket.web.common.problems import Stale
 from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.waiting import Asker, Asking
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.reports.delivered import Delivered, delivered_of
 from fern_ticket.web.reports.parcel import archive
@@ -131,24 +131,24 @@ async def ask_for_all(number: str, asked: AskForAll, shared: SharedState, user: 
 
 
 @router.get("/tickets/{number}/delivery.zip", response_class=FileResponse)
-async def delivery(number: str, shared: SharedState, _: SignedIn) -> FileResponse:
+async def delivery(number: str, shared: SharedState, asking: Asking) -> FileResponse:
     """Everything that was made for the desk: files, further sizes, manifest and check report."""
-    ticket, all_of_it = await _delivered(shared, number)
+    ticket, all_of_it = await _delivered(shared, number, asking)
     folder = shared.settings.data / "parcels"
-    path = await asyncio.to_thread(archive, ticket, all_of_it, shared.blobs, folder)
+    path = await asking.told(lambda: archive(ticket, all_of_it, shared.blobs, folder))
     return FileResponse(path, filename=f"{ticket.number}.zip", background=BackgroundTask(path.unlink, missing_ok=True))
 
 
 @router.get("/tickets/{number}/report.html", response_class=HTMLResponse)
-async def html_report(number: str, shared: SharedState, _: SignedIn) -> HTMLResponse:
-    ticket, all_of_it = await _delivered(shared, number)
-    return HTMLResponse(await asyncio.to_thread(report_html, ticket, all_of_it))
+async def html_report(number: str, shared: SharedState, asking: Asking) -> HTMLResponse:
+    ticket, all_of_it = await _delivered(shared, number, asking)
+    return HTMLResponse(await asking.told(lambda: report_html(ticket, all_of_it)))
 
 
 @router.get("/tickets/{number}/report.pdf", response_class=Response)
-async def pdf_report(number: str, shared: SharedState, _: SignedIn) -> Response:
-    ticket, all_of_it = await _delivered(shared, number)
-    return Response(await asyncio.to_thread(report_pdf, ticket, all_of_it), media_type="application/pdf")
+async def pdf_report(number: str, shared: SharedState, asking: Asking) -> Response:
+    ticket, all_of_it = await _delivered(shared, number, asking)
+    return Response(await asking.told(lambda: report_pdf(ticket, all_of_it)), media_type="application/pdf")
 
 
 @router.get("/hand-overs/{hand_over}")
@@ -240,9 +240,9 @@ async def _start(
     return made.id
 
 
-async def _delivered(shared: Shared, number: str) -> tuple[Ticket, list[Delivered]]:
+async def _delivered(shared: Shared, number: str, asking: Asker) -> tuple[Ticket, list[Delivered]]:
     ticket = await ticket_row(shared, number)
-    found = await delivered_of(shared.database, shared.blobs, shared.prepared, ticket)
+    found = await delivered_of(shared, ticket, asking)
     if not found:
         raise HTTPException(404, "Nothing of this ticket was handed over yet.")
     return ticket, found

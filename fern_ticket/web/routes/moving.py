@@ -21,6 +21,7 @@ from fern_ticket.store.studio import studio_of
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.happening import Leads
 from fern_ticket.web.common.state import SharedState
+from fern_ticket.web.common.waiting import Asking
 from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["moving"])
@@ -40,23 +41,23 @@ async def schema(_: SignedIn) -> dict[str, Any]:
 
 
 @router.get("/tickets/{number}/archive.zip", response_class=FileResponse)
-async def out(number: str, shared: SharedState, lead: Leads) -> FileResponse:
+async def out(number: str, shared: SharedState, lead: Leads, asking: Asking) -> FileResponse:
     """A ticket whole: originals, ledgers, slip, words, notes, hand-overs, and the SHA-256 of each file."""
     ticket = await ticket_row(shared, number)
     told = await archived(shared.database, ticket.id)
-    path = await asyncio.to_thread(write_archive, told, shared.blobs, shared.settings.data / "parcels")
+    path = await asking.told(lambda: write_archive(told, shared.blobs, shared.settings.data / "parcels"))
     await lead.did(shared.database, "taken out as an archive", ticket=ticket.id)
     name = f"{ticket.number}.fern.zip"
     return FileResponse(path, filename=name, background=BackgroundTask(path.unlink, missing_ok=True))
 
 
 @router.post("/archives", status_code=201)
-async def bring(request: Request, shared: SharedState, lead: Leads) -> Moved:
+async def bring(request: Request, shared: SharedState, lead: Leads, asking: Asking) -> Moved:
     """Bring a ticket from an archive (its bytes as the body). Checked whole before anything is written."""
     path = await _received(request, shared.settings.data / "parcels")
     try:
-        told = await asyncio.to_thread(read_archive, path)
-        await asyncio.to_thread(store_files, path, told, shared.blobs)
+        told = await asking.told(lambda: read_archive(path))
+        await asking.told(lambda: store_files(path, told, shared.blobs))
     finally:
         path.unlink(missing_ok=True)
     async with shared.database.transaction() as within:
