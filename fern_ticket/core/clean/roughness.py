@@ -98,7 +98,10 @@ class Roughness:
         quiet = np.minimum(rough, _without_edges(rough))
         told = quiet + np.float32(alike) * (rough - quiet)
         wide = max(0.75 * deepest(hole), 2.0)
-        near, sums = _blurred(ring.astype(np.float32), wide), _blurred(np.where(ring, told, np.float32(0)), wide)
+        near, sums = (
+            blurred_widely(ring.astype(np.float32), wide),
+            blurred_widely(np.where(ring, told, np.float32(0)), wide),
+        )
         expected = np.where(near < 1e-4, told[ring].mean(), sums / np.maximum(near, np.float32(1e-4)))
         most = np.float32(_CAP * float(np.median(expected[hole])))
         return cls(rough, np.asarray(np.minimum(expected, most), np.float32), side, alike)
@@ -166,7 +169,7 @@ def unlike(filled: Grid, hole: Bits, ring: Bits, side: int) -> float:
     return sum(abs(float(here) / max(float(there), 1e-3) - 1) for here, there in pairs)
 
 
-def _blurred(plane: Grid, wide: float) -> Grid:
+def blurred_widely(plane: Grid, wide: float) -> Grid:
     """A Gaussian blur of deviation `wide`, worked out on as small a copy as shows no difference."""
     rows, columns = plane.shape
     less = max(1, int(wide / 4))

@@ -42,6 +42,11 @@ class Scale:
         """The values with a pixel's channels beside each other, shape (rows, 3 · columns); the same memory."""
         return self.values.reshape(self.values.shape[0], -1)
 
+    def compared(self, part: tuple[slice, slice] = np.s_[:, :]) -> Grid:
+        """What places are compared by: a part of the flat values, with their marks."""
+        values = self.flat[part]
+        return values if self.marks is None else values + self.marks.reshape(self.flat.shape)[part]
+
     def halved(self, hole_share: float) -> Scale:
         """The next coarser one, of known colours only; more than `hole_share` of a pixel in the hole makes it hole."""
         rows, columns = self.hole.shape

@@ -118,6 +118,20 @@ def _difference(
 
 
 @kernel
+def least_differences(
+    steps: Steps, weight: Steps, targets: NDArray[np.int32], sources: NDArray[np.int32]
+) -> NDArray[np.float32]:
+    """Weighted squared difference of each target's patch from the source that is most like it, shape (targets,)."""
+    out = np.full(targets.shape[0], np.float32(1e30), np.float32)
+    for index in range(targets.shape[0]):
+        row, column = targets[index, 0], targets[index, 1]
+        for k in range(sources.shape[0]):
+            found = _difference(steps, weight, row, column, sources[k, 0], sources[k, 1], out[index])
+            out[index] = min(out[index], found)
+    return out
+
+
+@kernel
 def _costs(penalties: Penalties, row: int, column: int, y: int, x: int) -> np.float32:
     """What the patch at (y, x) costs extra at (row, column)."""
     return np.float32(penalties.patches[y, x, 0] + due(penalties.dues[row, column], penalties.patches[y, x, 1]))

@@ -3,9 +3,11 @@
 Patch-based synthesis over scales: every patch that touches the hole looks for its most similar patch outside
 (`search.py`), and the hole's pixels become what their patches found say (`voting.py`), in turns, from coarse to fine
 (Wexler, Shechtman, Irani 2007, doi:10.1109/TPAMI.2007.60; Newson et al. 2014, doi:10.1137/140954933). The coarsest
-scale is one where the hole is all but gone, so that what lies where is settled by all that is around. Means of patches
+scale is one where the hole is all but gone, so that what lies where is settled by all that is around; but what lies at
+its rim has to be found elsewhere on it. Means of patches
 are in the right place but soft: on the finest scale patches are looked for that are as rough as their surroundings
-(`roughness.py`), their pixels are copied rather than averaged, and the pieces joined (`joins.py`).
+(`roughness.py`), their pixels are copied rather than averaged, the pieces joined (`joins.py`), and blotches that come
+with them evened out (`evening.py`).
 """
 
 from __future__ import annotations
@@ -17,6 +19,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.clean.evening import evened, evened_by_rim
 from fern_ticket.core.clean.joins import join
 from fern_ticket.core.clean.membrane import push_pull
 from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around
@@ -29,6 +32,7 @@ from fern_ticket.core.clean.search import (
     Penalties,
     Steps,
     in_steps,
+    least_differences,
     measure,
     no_penalties,
     search,
@@ -60,6 +64,11 @@ _DISTRUST = 1.0
 _SEEN = np.int16(16)
 #: A coarser pixel is of the hole when more than this share of it is: narrow holes are bridged on coarse scales.
 _HOLE_SHARE = 0.75
+#: How much worse what lies at the rim may be found again on a scale than on the next finer one, and what is found well
+#: enough; larger holes need not be asked; pixels of a patch at the rim that are known, of 49.
+_LOST, _FITTING, _LARGE_ENOUGH, _TOLD = 1.7, 1.0, 6_000, 14
+#: Patches at the rim that are looked for again, and among how many.
+_TARGETS, _SOURCES = 80, 2_000
 #: Random places are tried as far off as the picture at first, then as this share of it, and at least so many pixels.
 _NEARER, _NEAREST = 8, 8
 #: Share of all work that a scale takes of what the next finer one does.
@@ -166,6 +175,8 @@ def synthesise(
         )
         for _ in range(turns):
             growing.turn()
+        if start is None:
+            scale.values[:] = evened_by_rim(scale.values, scale.hole, scale.seen)
         if depth < textured:
             growing.texture(alike)
         coarser = scale, growing.found.field
@@ -203,7 +214,32 @@ def _pyramid(finest: Scale) -> list[Scale]:
         if not coarser.hole.any() or not usable_middles(coarser.usable).any():
             break
         out.append(coarser)
+    while len(out) > 1 and _misfit(out[-1]) > _LOST * max(_misfit(out[-2]), _FITTING):
+        out.pop()
     return out
+
+
+def _misfit(scale: Scale) -> float:
+    """How far what lies at the rim is from the most like of what may be copied, root mean square; 0 for a large hole.
+
+    On a copy that is too small hardly a whole patch is usable, and the hole would be filled with whatever thing is.
+    """
+    if int(scale.hole.sum()) > _LARGE_ENOUGH:
+        return 0.0
+    there = scale.seen & ~scale.hole
+    known = cv2.boxFilter(there.astype(np.float32), -1, (SIDE, SIDE), normalize=False, borderType=cv2.BORDER_CONSTANT)
+    targets, sources = targets_of(scale.hole), np.argwhere(usable_middles(scale.usable)).astype(np.int32)
+    targets = targets[known[targets[:, 0], targets[:, 1]] >= _TOLD]
+    chosen = np.random.default_rng(0)
+    targets, sources = (
+        one if len(one) <= most else one[chosen.choice(len(one), most, replace=False)]
+        for one, most in ((targets, _TARGETS), (sources, _SOURCES))
+    )
+    if not len(targets):
+        return 0.0
+    weight = np.repeat(there.astype(np.int16), 3, axis=1)
+    least = least_differences(in_steps(scale.compared()), weight, targets, sources)
+    return float(np.sqrt((least / (3 * known[targets[:, 0], targets[:, 1]])).mean()))
 
 
 def _searched(scales: list[Scale]) -> list[Scale]:
@@ -303,14 +339,14 @@ class _Growing:
             worn = wear(found.field, found.targets, count, scale.hole.shape, middling)
             dues = roughness.dues(pressure.gain)
             self._search(Penalties(np.stack([worn, roughness.rough], axis=-1), dues), everywhere=self._far)
+        mean = scale.values.copy()
         origin = copy_nearest(scale.values, scale.hole, found.field)
-        scale.values[:] = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
+        joined = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
+        scale.values[:] = evened(joined, mean, scale.hole, scale.seen)
 
     def _compared(self, part: tuple[slice, slice]) -> Steps:
         """What patches are compared by, of a part of the flat values."""
-        scale = self._scale
-        values = scale.flat[part]
-        return in_steps(values if scale.marks is None else values + scale.marks.reshape(scale.flat.shape)[part])
+        return in_steps(self._scale.compared(part))
 
     def _middling(self) -> float:
         return float(np.percentile(self.found.costs, 75)) + 1e-3

@@ -1,0 +1,121 @@
+"""Evening out a filling: blotches go, texture stays.
+
+What is copied brings along the light of where it comes from, so that a smooth ground gets blotches. A filling is split
+into bands (Burt, Adelson 1983, doi:10.1109/TCOM.1983.1095851), and each of them is led toward a smoother filling's as
+far as it varies more than around the hole.
+"""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from fern_ticket.core.clean.membrane import fill_membrane, push_pull
+from fern_ticket.core.clean.roughness import blurred_widely, ring_around
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import deepest
+
+Grid = NDArray[np.float32]
+Bits = NDArray[np.bool_]
+
+#: Bands that are compared, and the deviation of the Gaussian that parts the finest from the next, pixels; each further
+#: one is twice as wide.
+_BANDS, _FINEST = 4, 1.2
+#: How far around a place the ring is heard, and the hole itself, as shares of the hole's depth; the least, pixels.
+_HEARD, _OWN, _LEAST = 0.75, 0.375, 2.0
+#: Energy of a band that is as good as none.
+_NOTHING = 1e-2
+#: By how much a filling may differ from the membrane before it is no blotch but a thing, encoded values.
+_THING = 10.0
+#: How far the light around a hole may be from a plane's for a membrane to tell the hole's, encoded values; over how
+#: wide a Gaussian that is looked at, pixels; and the least hole that is worth it.
+_ONE_GROUND, _LIGHT, _WORTH = 10.0, 4.8, 60
+
+
+def evened_by_rim(values: Grid, hole: Bits, seen: Bits) -> Grid:
+    """A filling whose light comes in from the rim, where one ground lies all around it.
+
+    The more grounds meet there, the more it stays as it is: a membrane would spread one's light over the other.
+    Parameters as of `evened`.
+    """
+    known = seen & ~hole
+    if int(hole.sum()) < _WORTH or not known.any():
+        return values
+    smooth = fill_membrane(values, ~known, known)
+    even = evened(values, smooth, hole, seen, keeps=_THING)
+    off = _off_plane(np.asarray(cv2.GaussianBlur(smooth, (0, 0), _LIGHT)), ring_around(hole, known))
+    return np.asarray(values + (even - values) / np.float32(1 + (off / _ONE_GROUND) ** 4), np.float32)
+
+
+def evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, keeps: float = math.inf) -> Grid:
+    """A filling without what varies more than its surroundings do.
+
+    Parameters
+    ----------
+    values
+        Encoded values 0-255, shape (rows, columns, 3), float32, the hole filled.
+    smoother
+        Another filling, without blotches, shape of `values`; read in the hole only.
+    hole, seen
+        What was filled, and what lies around, shape (rows, columns).
+    keeps
+        What is coarser than all bands becomes the smoother filling's, but where it differs by more than about this.
+
+    Returns
+    -------
+    Values with the hole evened; as they are where nothing lies around.
+    """
+    around = ring_around(hole, seen & ~hole)
+    if not around.any():
+        return values
+    part = _near(hole | around)
+    inside, ring, known = hole[part], around[part], (hole | seen)[part]
+    # what is no part of the ground holds no colour of it
+    own = values[part] if known.all() else np.where(known[..., None], values[part], push_pull(values[part], known))
+    differ = np.where(inside[..., None], own - smoother[part], np.float32(0))
+    deep, gone = deepest(inside), np.zeros_like(differ)
+    for number in range(_BANDS):
+        (band, own), (differing, differ) = _parted(own, number), _parted(differ, number)
+        energy = np.log(np.square(band).sum(axis=2) + np.float32(_NOTHING))
+        around_it = _mean_of(energy, ring, max(_HEARD * deep, _LEAST))
+        excess = np.maximum(_mean_of(energy, inside, max(_OWN * deep, _LEAST)) - around_it, 0)
+        gone += (1 - np.exp(-0.5 * excess))[..., None] * differing
+    gone += differ / (1 + np.square(differ).mean(axis=2, keepdims=True) / np.float32(keeps**2))
+    out = values.copy()
+    out[part][inside] -= gone[inside]
+    return out
+
+
+def _near(place: Bits) -> tuple[slice, slice]:
+    """The part of a window that a place and the widest Gaussian about it reach."""
+    left, top, width, height = cv2.boundingRect(place.astype(np.uint8))
+    reach = math.ceil(3 * _FINEST * 2.0 ** (_BANDS - 1))
+    near = Box(left, top, left + width, top + height).grown(reach).within(Box(0, 0, place.shape[1], place.shape[0]))
+    return near.rows, near.columns
+
+
+def _parted(values: Grid, number: int) -> tuple[Grid, Grid]:
+    """A band of what the finer ones left, and what it leaves in turn."""
+    # one Gaussian after another: their variances add up
+    variance = 4.0**number - 4.0 ** (number - 1) if number else 1.0
+    coarse = np.asarray(cv2.GaussianBlur(values, (0, 0), _FINEST * math.sqrt(variance)), np.float32)
+    return values - coarse, coarse
+
+
+def _mean_of(plane: Grid, counted: Bits, wide: float) -> Grid:
+    """Mean of what is counted near each place; of all of it where none is near."""
+    share = blurred_widely(counted.astype(np.float32), wide)
+    sums = blurred_widely(np.where(counted, plane, np.float32(0)), wide)
+    return np.where(share < 1e-4, plane[counted].mean(), sums / np.maximum(share, np.float32(1e-4)))
+
+
+def _off_plane(values: Grid, ring: Bits) -> float:
+    """Root mean square of what a ring's values differ by from those that change evenly across the picture."""
+    y, x = np.nonzero(ring)
+    evenly = np.stack([np.ones(len(y)), y, x], axis=1)
+    found = values[ring].astype(np.float64)
+    fitted = evenly @ np.linalg.lstsq(evenly, found, rcond=None)[0]
+    return float(np.sqrt(np.square(found - fitted).mean()))
