@@ -365,6 +365,20 @@ def test_only_the_subject_of_a_loose_outline_moves_and_its_shadow_comes_with_it(
     assert abs(old.mean() - ground[200:210, 90:150].mean()) < 8, "no shadow stays where it was"
 
 
+@pytest.mark.parametrize(("unrest", "lighter"), [(3, 1.25), (60, 1.0)])
+def test_a_subject_takes_on_the_light_of_its_new_place_where_the_ground_tells_it(unrest, lighter):
+    """On a plain wall it does; where the ground varies much in itself, as foliage does, there is nothing to tell."""
+    patches = cv2.resize(np.random.default_rng(2).normal(0, unrest, (40, 80, 1)), (400, 200))[..., None]
+    light = np.where(np.arange(400)[None, :, None] < 200, 100, 130)
+    pixels = np.clip(light + patches + np.zeros(3), 0, 255).astype(np.uint8)
+    cv2.circle(pixels, (100, 100), 34, (150, 40, 60), -1)
+    turn = np.linspace(0, 2 * np.pi, 40, endpoint=False)
+    loose = {"kind": "outline", "points": [[100 + 46 * np.cos(t), 100 + 46 * np.sin(t)] for t in turn]}
+    result = made(pixels, {"op": "relocate", "params": {"dx": 200, "dy": 0, "clean": False}, "mask": loose})
+    landed = result[90:110, 290:310].reshape(-1, 3).mean(axis=0)
+    assert landed / (150, 40, 60) == pytest.approx(np.full(3, lighter), abs=0.07)
+
+
 def test_all_of_an_outlines_inside_moves_where_that_is_asked():
     pixels = pictures.texture(200, 400, 3)
     params = {"dx": 150, "cut": False, "clean": False, "match": False}

@@ -1,8 +1,8 @@
 """Evening out a filling: blotches go, texture stays.
 
 What is copied brings along the light of where it comes from, so that a smooth ground gets blotches. A filling is split
-into bands (Burt, Adelson 1983, doi:10.1109/TCOM.1983.1095851), and each of them is led toward a smoother filling's as
-far as it varies more than around the hole.
+into bands (Burt, Adelson 1983, doi:10.1109/TCOM.1983.1095851), and each of them but the finest is led toward a smoother
+filling's as far as it varies more than around the hole.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from fern_ticket.core.pictures.values import deepest
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
 
-#: Bands that are compared, and the deviation of the Gaussian that parts the finest from the next, pixels; each further
+#: How many bands there are, and the deviation of the Gaussian that parts the finest from the next, pixels; each further
 #: one is twice as wide.
 _BANDS, _FINEST = 4, 1.2
 #: How far around a place the ring is heard, and the hole itself, as shares of the hole's depth; the least, pixels.
@@ -77,7 +77,9 @@ def evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, keeps: float = 
     own = values[part] if known.all() else np.where(known[..., None], values[part], push_pull(values[part], known))
     differ = np.where(inside[..., None], own - smoother[part], np.float32(0))
     deep, gone = deepest(inside), np.zeros_like(differ)
-    for number in range(_BANDS):
+    # the finest band is grain's
+    (_, own), (_, differ) = _parted(own, 0), _parted(differ, 0)
+    for number in range(1, _BANDS):
         (band, own), (differing, differ) = _parted(own, number), _parted(differ, number)
         energy = np.log(np.square(band).sum(axis=2) + np.float32(_NOTHING))
         around_it = _mean_of(energy, ring, max(_HEARD * deep, _LEAST))

@@ -5,7 +5,9 @@ A loose outline is enough: the subject in it is cut out with its fine edge, and 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -182,17 +184,28 @@ def _light_there(thing: _Cut, painted: Painted, ground: Ground, params: Relocate
     if thing.shade is not None:
         inner = place.relative_to(wide)
         ring[inner.rows, inner.columns] |= (thing.alpha < 0.02) & (thing.shade >= 1) & (painted.alpha > 0)
-    old, new = (_middle(ground, wide, ring, shift) for shift in ((0, 0), params.whole()))
+    old, new = (_seen_of(ground, wide, ring, shift) for shift in ((0, 0), params.whole()))
     if old is None or new is None:
         return np.ones(3, np.float32)
-    (_, *one), (_, *other) = pixels_to_lab(np.round([[old, new]]).astype(np.uint8))[0]
+    (_, *one), (_, *other) = pixels_to_lab(np.round([[old.middle, new.middle]]).astype(np.uint8))[0]
     if np.hypot(*np.subtract(one, other)) > _SAME_STUFF:
         return np.ones(3, np.float32)
-    return np.clip(new / np.maximum(old, 1), 1 / _MOST_LEVELLED, _MOST_LEVELLED).astype(np.float32)
+    factors = new.middle / np.maximum(old.middle, 1)
+    # where a ground varies as much in itself, its light tells little
+    lighter = math.log((float(new.middle.sum()) + 1) / (float(old.middle.sum()) + 1))
+    told = lighter**2 / (lighter**2 + (old.varies + new.varies) ** 2 / 4 + 1e-6)
+    return np.clip(1 + told * (factors - 1), 1 / _MOST_LEVELLED, _MOST_LEVELLED).astype(np.float32)
 
 
-def _middle(ground: Ground, wide: Box, ring: Bits, shift: tuple[int, int]) -> Grid | None:
-    """The median colour of a ring of ground, moved, 0-255; None where less than half of it lies in the picture."""
+class _Seen(NamedTuple):
+    """A ring of ground: its median colour, 0-255, and the share of its lightness by which its quartiles differ."""
+
+    middle: Grid
+    varies: float
+
+
+def _seen_of(ground: Ground, wide: Box, ring: Bits, shift: tuple[int, int]) -> _Seen | None:
+    """A ring of ground, moved; None where less than half of it lies in the picture."""
     there = wide.moved(*shift)
     shown = there.within(ground.whole)
     if shown.empty:
@@ -202,7 +215,9 @@ def _middle(ground: Ground, wide: Box, ring: Bits, shift: tuple[int, int]) -> Gr
     if asked.sum() < max(16, ring.sum() // 2):
         return None
     pixels = ground.read(shown)[asked]
-    return np.asarray(np.median(pixels, axis=0) * (255 / np.iinfo(pixels.dtype).max), np.float32)
+    low, middle, high = np.quantile(pixels.mean(axis=1), (0.25, 0.5, 0.75))
+    colour = np.asarray(np.median(pixels, axis=0) * (255 / np.iinfo(pixels.dtype).max), np.float32)
+    return _Seen(colour, float((high - low) / max(middle, 1.0)))
 
 
 def _levelled(off: Grid, inside: Bits) -> Grid:
