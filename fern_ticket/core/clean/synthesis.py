@@ -262,9 +262,19 @@ def _leads(scale: Scale, hole: Bits) -> bool:
 
 
 def _led(finest: Scale, coarser: Scale, field: Field) -> None:
-    """Copy what the coarser scale found, whole pixels of the finest, and join the pieces."""
+    """Copy what the coarser scale found, whole pixels of the finest; join the pieces, and even them out."""
     origin = copy_led(finest.values, finest.hole, field, coarser.number)
     finest.values[:] = join(finest.values, finest.hole, finest.seen, finest.usable, origin)
+    rows, columns = finest.hole.shape
+    size = (coarser.hole.shape[1], coarser.hole.shape[0])
+    whole = (size[0] << coarser.number, size[1] << coarser.number)
+    beyond = (whole[1] - rows, whole[0] - columns)
+    padded = cv2.copyMakeBorder(finest.values, 0, beyond[0], 0, beyond[1], cv2.BORDER_REPLICATE)
+    small = np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA), np.float32)
+    small = np.where(coarser.hole[..., None], small, coarser.values)
+    off = evened(small, coarser.values, coarser.hole, coarser.seen) - small
+    large = cv2.resize(off, whole, interpolation=cv2.INTER_LINEAR)[:rows, :columns]
+    finest.values[finest.hole] += large[finest.hole]
 
 
 def _begin(scale: Scale, start: Grid | None) -> None:
