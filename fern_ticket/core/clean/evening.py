@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
-from fern_ticket.core.clean.roughness import blurred_widely, ring_around
+from fern_ticket.core.clean.roughness import HEARD, LEAST_HEARD, mean_near, ring_around
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import deepest
 
@@ -24,8 +24,8 @@ Bits = NDArray[np.bool_]
 #: How many bands there are, and the deviation of the Gaussian that parts the finest from the next, pixels; each further
 #: one is twice as wide.
 _BANDS, _FINEST = 4, 1.2
-#: How far around a place the ring is heard, and the hole itself, as shares of the hole's depth; the least, pixels.
-_HEARD, _OWN, _LEAST = 0.75, 0.375, 2.0
+#: How far around a place the hole itself is heard, beside `HEARD` for its ring.
+_OWN = 0.375
 #: Energy of a band that is as good as none.
 _NOTHING = 1e-2
 #: By how much a filling may differ from the membrane before it is no blotch but a thing, encoded values.
@@ -44,9 +44,9 @@ def evened_by_rim(values: Grid, hole: Bits, seen: Bits) -> Grid:
     known = seen & ~hole
     if int(hole.sum()) < _WORTH or not known.any():
         return values
-    smooth = fill_membrane(values, ~known, known)
-    even = evened(values, smooth, hole, seen, keeps=_THING)
-    off = _off_plane(np.asarray(cv2.GaussianBlur(smooth, (0, 0), _LIGHT)), ring_around(hole, known))
+    around, smooth = ring_around(hole, known), fill_membrane(values, ~known, known)
+    even = _evened(values, smooth, hole, seen, around, _THING)
+    off = _off_plane(np.asarray(cv2.GaussianBlur(smooth, (0, 0), _LIGHT)), around)
     return np.asarray(values + (even - values) / np.float32(1 + (off / _ONE_GROUND) ** 4), np.float32)
 
 
@@ -69,8 +69,11 @@ def evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, keeps: float = 
     Values with the hole evened; as they are where nothing lies around.
     """
     around = ring_around(hole, seen & ~hole)
-    if not around.any():
-        return values
+    return _evened(values, smoother, hole, seen, around, keeps) if around.any() else values
+
+
+def _evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, around: Bits, keeps: float) -> Grid:
+    """The same, with the ring `around` that is compared."""
     part = _near(hole | around)
     inside, ring, known = hole[part], around[part], (hole | seen)[part]
     # what is no part of the ground holds no colour of it
@@ -82,8 +85,8 @@ def evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, keeps: float = 
     for number in range(1, _BANDS):
         (band, own), (differing, differ) = _parted(own, number), _parted(differ, number)
         energy = np.log(np.square(band).sum(axis=2) + np.float32(_NOTHING))
-        around_it = _mean_of(energy, ring, max(_HEARD * deep, _LEAST))
-        excess = np.maximum(_mean_of(energy, inside, max(_OWN * deep, _LEAST)) - around_it, 0)
+        around_it = mean_near(energy, ring, max(HEARD * deep, LEAST_HEARD))
+        excess = np.maximum(mean_near(energy, inside, max(_OWN * deep, LEAST_HEARD)) - around_it, 0)
         gone += (1 - np.exp(-0.5 * excess))[..., None] * differing
     gone += differ / (1 + np.square(differ).mean(axis=2, keepdims=True) / np.float32(keeps**2))
     out = values.copy()
@@ -105,13 +108,6 @@ def _parted(values: Grid, number: int) -> tuple[Grid, Grid]:
     variance = 4.0**number - 4.0 ** (number - 1) if number else 1.0
     coarse = np.asarray(cv2.GaussianBlur(values, (0, 0), _FINEST * math.sqrt(variance)), np.float32)
     return values - coarse, coarse
-
-
-def _mean_of(plane: Grid, counted: Bits, wide: float) -> Grid:
-    """Mean of what is counted near each place; of all of it where none is near."""
-    share = blurred_widely(counted.astype(np.float32), wide)
-    sums = blurred_widely(np.where(counted, plane, np.float32(0)), wide)
-    return np.where(share < 1e-4, plane[counted].mean(), sums / np.maximum(share, np.float32(1e-4)))
 
 
 def _off_plane(values: Grid, ring: Bits) -> float:

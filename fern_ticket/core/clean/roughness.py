@@ -31,6 +31,8 @@ _GROUND_SIDE, _STEP = 31, 0.2
 _CAP = 2.0
 #: Patches this much rougher than expected cost extra too, by this much, where grounds differ: they show another thing.
 _TOO_ROUGH, _TOO_ROUGH_COST = 1.6, 1.0
+#: How far around a place of a hole its ring is heard, as a share of the hole's depth; the least, pixels.
+HEARD, LEAST_HEARD = 0.75, 2.0
 #: Sectors around the hole.
 _SECTORS = 8
 
@@ -97,12 +99,7 @@ class Roughness:
         ring = ring_around(hole, allowed)
         quiet = np.minimum(rough, _without_edges(rough))
         told = quiet + np.float32(alike) * (rough - quiet)
-        wide = max(0.75 * deepest(hole), 2.0)
-        near, sums = (
-            blurred_widely(ring.astype(np.float32), wide),
-            blurred_widely(np.where(ring, told, np.float32(0)), wide),
-        )
-        expected = np.where(near < 1e-4, told[ring].mean(), sums / np.maximum(near, np.float32(1e-4)))
+        expected = mean_near(told, ring, max(HEARD * deepest(hole), LEAST_HEARD))
         most = np.float32(_CAP * float(np.median(expected[hole])))
         return cls(rough, np.asarray(np.minimum(expected, most), np.float32), side, alike)
 
@@ -169,7 +166,14 @@ def unlike(filled: Grid, hole: Bits, ring: Bits, side: int) -> float:
     return sum(abs(float(here) / max(float(there), 1e-3) - 1) for here, there in pairs)
 
 
-def blurred_widely(plane: Grid, wide: float) -> Grid:
+def mean_near(plane: Grid, counted: Bits, wide: float) -> Grid:
+    """Mean of what is counted near each place, by a Gaussian of deviation `wide`; of all of it where none is near."""
+    share = _blurred(counted.astype(np.float32), wide)
+    sums = _blurred(np.where(counted, plane, np.float32(0)), wide)
+    return np.where(share < 1e-4, plane[counted].mean(), sums / np.maximum(share, np.float32(1e-4)))
+
+
+def _blurred(plane: Grid, wide: float) -> Grid:
     """A Gaussian blur of deviation `wide`, worked out on as small a copy as shows no difference."""
     rows, columns = plane.shape
     less = max(1, int(wide / 4))

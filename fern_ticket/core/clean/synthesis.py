@@ -30,7 +30,6 @@ from fern_ticket.core.clean.search import (
     Field,
     Grid,
     Penalties,
-    Steps,
     in_steps,
     least_differences,
     measure,
@@ -265,6 +264,11 @@ def _led(finest: Scale, coarser: Scale, field: Field) -> None:
     """Copy what the coarser scale found, whole pixels of the finest; join the pieces, and even them out."""
     origin = copy_led(finest.values, finest.hole, field, coarser.number)
     finest.values[:] = join(finest.values, finest.hole, finest.seen, finest.usable, origin)
+    finest.values[finest.hole] += _off_evened(finest, coarser)[finest.hole]
+
+
+def _off_evened(finest: Scale, coarser: Scale) -> Grid:
+    """By how much the finest scale is off what is even, told on a coarser one that is; shape of its values."""
     rows, columns = finest.hole.shape
     size = (coarser.hole.shape[1], coarser.hole.shape[0])
     whole = (size[0] << coarser.number, size[1] << coarser.number)
@@ -273,8 +277,7 @@ def _led(finest: Scale, coarser: Scale, field: Field) -> None:
     small = np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA), np.float32)
     small = np.where(coarser.hole[..., None], small, coarser.values)
     off = evened(small, coarser.values, coarser.hole, coarser.seen) - small
-    large = cv2.resize(off, whole, interpolation=cv2.INTER_LINEAR)[:rows, :columns]
-    finest.values[finest.hole] += large[finest.hole]
+    return np.asarray(cv2.resize(off, whole, interpolation=cv2.INTER_LINEAR), np.float32)[:rows, :columns]
 
 
 def _begin(scale: Scale, start: Grid | None) -> None:
@@ -322,8 +325,7 @@ class _Growing:
         self._far = far
         self._trust = _trust(scale.hole)
         self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
-        everything = np.s_[:, :]
-        self._steps = self._compared(everything)
+        self._steps = in_steps(scale.compared())
         left, top, width, height = cv2.boundingRect(scale.hole.astype(np.uint8))
         self._changing = np.s_[top : top + height, 3 * left : 3 * (left + width)]
         self._number = 0
@@ -354,10 +356,6 @@ class _Growing:
         joined = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
         scale.values[:] = evened(joined, mean, scale.hole, scale.seen)
 
-    def _compared(self, part: tuple[slice, slice]) -> Steps:
-        """What patches are compared by, of a part of the flat values."""
-        return in_steps(self._scale.compared(part))
-
     def _middling(self) -> float:
         return float(np.percentile(self.found.costs, 75)) + 1e-3
 
@@ -366,7 +364,7 @@ class _Growing:
         found, longest = self.found, max(self._scale.hole.shape)
         reach = longest if everywhere else max(_NEAREST, longest // _NEARER)
         steps = self._steps
-        steps[self._changing] = self._compared(self._changing)
+        steps[self._changing] = in_steps(self._scale.compared(self._changing))
         measure(steps, self._weight, found.field, found.cost, penalties, found.targets)
         for sweep in range(_SWEEPS_FIRST if everywhere else _SWEEPS):
             self._carry_on(self._number + sweep / _SWEEPS_FIRST)

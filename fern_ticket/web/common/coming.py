@@ -9,7 +9,6 @@ from __future__ import annotations
 import asyncio
 import hashlib
 import os
-import time
 from pathlib import Path
 from uuid import UUID
 
@@ -19,6 +18,7 @@ from pydantic import BaseModel, Field
 from fern_ticket.core.errors import FernError
 from fern_ticket.jobs.intake import shown_name, too_large
 from fern_ticket.store.records import Ticket
+from fern_ticket.store.stale import throw_away_stale
 from fern_ticket.web.common.bringing import Brought, bring_bytes, bring_for_pieces
 from fern_ticket.web.common.state import Shared
 
@@ -52,7 +52,7 @@ async def begin_upload(shared: Shared, ticket: Ticket, asked: NewUpload, whose: 
     own = f"{whose} {ticket.number} {shown_name(asked.name)} {asked.size} {asked.fingerprint}"
     upload = f"{asked.size}-{hashlib.sha256(own.encode(errors='replace')).hexdigest()[:40]}"
     path = _path(shared, upload)
-    await asyncio.to_thread(_throw_away_stale, path.parent)
+    await asyncio.to_thread(throw_away_stale, path.parent, _STALE)
     await asyncio.to_thread(path.touch)
     return Upload(id=upload, have=min(path.stat().st_size, asked.size), size=asked.size)
 
@@ -135,9 +135,3 @@ def _append(path: Path, offset: int, data: bytes) -> int:
         return os.fstat(handle).st_size
     finally:
         os.close(handle)
-
-
-def _throw_away_stale(folder: Path) -> None:
-    for path in folder.iterdir():
-        if time.time() - path.stat().st_mtime > _STALE:
-            path.unlink(missing_ok=True)

@@ -16,6 +16,7 @@ from fern_ticket.store.records import Id, LinkKind, LinkOfTicket, LinkRow, Ticke
 from fern_ticket.web.common.happening import Acts, address_of
 from fern_ticket.web.common.signed import signer
 from fern_ticket.web.common.state import Shared, SharedState
+from fern_ticket.web.common.waiting import Asker
 
 Days = Annotated[int, Field(ge=1, le=365)]
 
@@ -42,6 +43,10 @@ class Linked:
     def actor(self, request: Request) -> Actor:
         """Who acts by it: the ticket's client, whatever they call themselves."""
         return Actor(self.ticket.client, address_of(request))
+
+    def asker(self, request: Request) -> Asker:
+        """Who waits for an answer by it: all who come for one ticket count as one person."""
+        return Asker(request, self.ticket.id)
 
 
 async def made_link(shared: Shared, ticket: Ticket, person: Acts, kind: LinkKind, days: int, room: int = 0) -> MadeLink:

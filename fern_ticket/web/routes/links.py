@@ -18,7 +18,6 @@ from fern_ticket.web.common.coming import NewUpload, Upload, begin_upload, size_
 from fern_ticket.web.common.happening import Acts
 from fern_ticket.web.common.linking import Days, Linked, MadeLink, linked, made_link
 from fern_ticket.web.common.state import Shared, SharedState
-from fern_ticket.web.common.waiting import Asker
 from fern_ticket.web.common.who import SignedIn
 from fern_ticket.web.reports.delivered import delivered_of
 from fern_ticket.web.reports.parcel import archive
@@ -101,14 +100,6 @@ Taking = Annotated[Linked, Depends(linked("take"))]
 Bringing = Annotated[Linked, Depends(linked("bring"))]
 
 
-async def _asker(request: Request, by: Taking) -> Asker:
-    return Asker(request, by.ticket.id)
-
-
-#: All who take what was made of one ticket count as one person.
-Asking = Annotated[Asker, Depends(_asker)]
-
-
 @router.get("/take/{token}")
 async def take_page(by: Taking, shared: SharedState) -> TakePage:
     photos = {one.id: one for one in await shared.database.rows(Photo, "photos_of_ticket", ticket=by.ticket.id)}
@@ -141,8 +132,9 @@ async def take_file(hand_over: UUID, by: Taking, shared: SharedState, request: R
 
 
 @router.get("/take/{token}/all.zip", response_class=FileResponse)
-async def take_all(by: Taking, shared: SharedState, asking: Asking, request: Request) -> FileResponse:
+async def take_all(by: Taking, shared: SharedState, request: Request) -> FileResponse:
     """Everything at once, with the manifest and the check report."""
+    asking = by.asker(request)
     found = await delivered_of(shared, by.ticket, asking)
     if not found:
         raise HTTPException(404, "Nothing was handed over yet.")

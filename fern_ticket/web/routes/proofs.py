@@ -24,7 +24,6 @@ from fern_ticket.web.common.changing import head_of
 from fern_ticket.web.common.linking import Linked, linked
 from fern_ticket.web.common.pinning import NewNote, pin
 from fern_ticket.web.common.state import Shared, SharedState
-from fern_ticket.web.common.waiting import Asker
 
 router = APIRouter(prefix="/api", tags=["clients"])
 
@@ -62,14 +61,6 @@ class Approval(BaseModel):
 ByLink = Annotated[Linked, Depends(linked("proofs"))]
 
 
-async def _asker(request: Request, by: ByLink) -> Asker:
-    return Asker(request, by.ticket.id)
-
-
-#: All who look at one ticket's proofs count as one person.
-Asking = Annotated[Asker, Depends(_asker)]
-
-
 @router.get("/proofs/{token}")
 async def proofs(by: ByLink, shared: SharedState) -> ProofPage:
     """The ticket's photos as they are now."""
@@ -99,7 +90,7 @@ async def proofs(by: ByLink, shared: SharedState) -> ProofPage:
 
 
 @router.get("/proofs/{token}/{photo}/picture", response_class=Response)
-async def proof(photo: UUID, by: ByLink, shared: SharedState, asking: Asking) -> Response:
+async def proof(photo: UUID, by: ByLink, shared: SharedState, request: Request) -> Response:
     """A photo as its ledger makes it now, at screen size."""
     row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
@@ -109,12 +100,12 @@ async def proof(photo: UUID, by: ByLink, shared: SharedState, asking: Asking) ->
         data: bytes = simplejpeg.encode_jpeg(pixels, 88, "RGB", colorsubsampling="420")
         return data
 
-    data = await asking.told(work)
+    data = await by.asker(request).told(work)
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
 
 
 @router.get("/proofs/{token}/{photo}/around", response_class=Response)
-async def around(photo: UUID, by: ByLink, shared: SharedState, asking: Asking) -> Response:
+async def around(photo: UUID, by: ByLink, shared: SharedState, request: Request) -> Response:
     """A panorama as a flat file at screen size, with its projection data, for a viewer that looks at it from inside."""
     row, siblings = await _photo_of(shared, by.ticket, photo)
     head = await head_of(shared, photo)
@@ -124,7 +115,7 @@ async def around(photo: UUID, by: ByLink, shared: SharedState, asking: Asking) -
         steps = [*(step for step in head.steps if not operation_of(step).delivered_size), smaller]
         return None if row.sphere is None else around_file(_picture(shared, row, steps, siblings), steps, row.sphere)
 
-    data = await asking.told(work)
+    data = await by.asker(request).told(work)
     if data is None:
         raise HTTPException(404, "This photo is no panorama.")
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
