@@ -6,7 +6,8 @@ import pytest
 from skimage import data
 
 from fern_ticket.core.clean.evening import evened, evened_by_rim
-from fern_ticket.core.clean.synthesis import synthesise
+from fern_ticket.core.clean.scales import Scale
+from fern_ticket.core.clean.synthesis import _pyramid, synthesise
 from tests.quality import blob
 
 ROWS, COLUMNS = 160, 200
@@ -89,3 +90,12 @@ def test_what_stands_beside_a_large_hole_is_not_grown_into_plain_ground(seed):
     cloth[180:] = False
     colourful = np.ptp(cv2.GaussianBlur(made, (0, 0), 2), axis=2) > 30
     assert colourful[cloth].mean() < 0.005
+
+
+def test_a_long_hole_is_begun_on_a_small_copy_where_the_finer_one_is_too_large_to_be_asked():
+    noise = np.random.default_rng(1).normal(0, 1, (60, 900, 3)).astype(np.float32)
+    ground = np.float32(120) + 60 * cv2.GaussianBlur(noise, (0, 0), 3)
+    hole = np.zeros((60, 900), np.bool_)
+    hole[20:40, 20:880] = True
+    scales = _pyramid(Scale(ground, hole, ~hole, ~hole))
+    assert [scale.number for scale in scales] == [0, 1]

@@ -213,18 +213,24 @@ def _pyramid(finest: Scale) -> list[Scale]:
         if not coarser.hole.any() or not usable_middles(coarser.usable).any():
             break
         out.append(coarser)
-    while len(out) > 1 and _misfit(out[-1]) > _LOST * max(_misfit(out[-2]), _FITTING):
+    fit = _misfit(out[-1])
+    while len(out) > 1 and fit is not None:
+        finer = _misfit(out[-2])
+        if finer is None or fit <= _LOST * max(finer, _FITTING):
+            break
         out.pop()
+        fit = finer
     return out
 
 
-def _misfit(scale: Scale) -> float:
-    """How far what lies at the rim is from the most like of what may be copied, root mean square; 0 for a large hole.
+def _misfit(scale: Scale) -> float | None:
+    """How far what lies at the rim is from the most like of what may be copied, root mean square; None for a large
+    hole, and where nothing at the rim tells.
 
     On a copy that is too small hardly a whole patch is usable, and the hole would be filled with whatever thing is.
     """
     if int(scale.hole.sum()) > _LARGE_ENOUGH:
-        return 0.0
+        return None
     there = scale.seen & ~scale.hole
     known = cv2.boxFilter(there.astype(np.float32), -1, (SIDE, SIDE), normalize=False, borderType=cv2.BORDER_CONSTANT)
     targets, sources = targets_of(scale.hole), np.argwhere(usable_middles(scale.usable)).astype(np.int32)
@@ -235,7 +241,7 @@ def _misfit(scale: Scale) -> float:
         for one, most in ((targets, _TARGETS), (sources, _SOURCES))
     )
     if not len(targets):
-        return 0.0
+        return None
     weight = np.repeat(there.astype(np.int16), 3, axis=1)
     least = least_differences(in_steps(scale.compared()), weight, targets, sources)
     return float(np.sqrt((least / (3 * known[targets[:, 0], targets[:, 1]])).mean()))
