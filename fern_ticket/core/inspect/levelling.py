@@ -43,6 +43,9 @@ _MANY, _LONGER, _LESS = 25, 2.0, 0.28
 #: A line right across, as a horizon is and a wall's foot behind furniture is not: how much of the picture it runs
 #: along, its pieces' distance from it and from its direction.
 _ACROSS, _STRAY, _BENT = 0.94, 2.5, 1.2
+#: Beside it segments that lean otherwise, by more than so many degrees, may be so many times as long: where planks or
+#: courses recede, one of them runs right across at some angle or other.
+_OTHERWISE, _CROSSED = 2.0, 5.0
 #: Uprights and level lines that differ by less tell the same, degrees; what share of all uprights one upright line
 #: must be to tell alone.
 _ALIKE, _ALONE = 0.6, 0.5
@@ -186,7 +189,7 @@ class _Leaning:
         """
         lengths = self.lengths
         middles = self.ends.mean(axis=1)
-        best: tuple[int, Floats] | None = None
+        best: tuple[int, Floats, float] | None = None
         for one in np.argsort(-lengths, kind="stable")[:_TRIED]:
             turn = math.radians(-self.lean[one])
             stray = (middles - middles[one]) @ (-math.sin(turn), math.cos(turn))
@@ -195,8 +198,9 @@ class _Leaning:
             for start, end in self.ends[same][..., 0] + self.along / 2:
                 runs[max(0, int(start)) : int(end) + 1] = True
             if best is None or runs.sum() > best[0]:
-                best = int(runs.sum()), self.ends[same].reshape(-1, 2)
-        if best is None or best[0] < max(_ACROSS * self.along, share * float(lengths.sum())):
+                otherwise = float(lengths[np.abs(self.lean - self.lean[one]) > _OTHERWISE].sum())
+                best = int(runs.sum()), self.ends[same].reshape(-1, 2), otherwise
+        if best is None or best[0] < max(_ACROSS * self.along, share * float(lengths.sum()), best[2] / _CROSSED):
             return None
         return -math.degrees(math.atan(np.polyfit(best[1][:, 0], best[1][:, 1], 1)[0]))
 
