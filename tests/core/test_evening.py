@@ -97,5 +97,5 @@ def test_a_long_hole_is_begun_on_a_small_copy_where_the_finer_one_is_too_large_t
     ground = np.float32(120) + 60 * cv2.GaussianBlur(noise, (0, 0), 3)
     hole = np.zeros((60, 900), np.bool_)
     hole[20:40, 20:880] = True
-    scales = _pyramid(Scale(ground, hole, ~hole, ~hole))
+    scales = _pyramid(Scale(ground, hole, ~hole, ~hole, np.zeros(hole.shape, np.float32)))
     assert [scale.number for scale in scales] == [0, 1]

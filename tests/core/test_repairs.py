@@ -726,7 +726,7 @@ def test_a_large_hole_is_searched_on_the_smallest_copy_that_shows_all_of_it():
     hair[280:281, 520:620] = True
 
     def first(hole):
-        return _searched(_pyramid(Scale(pixels, hole, ~hole, ~hole)))[0].number
+        return _searched(_pyramid(Scale(pixels, hole, ~hole, ~hole, pixels[..., 0])))[0].number
 
     assert (first(block), first(spurred), first(hair)) == (1, 1, 0)
     assert first(block & (np.arange(640) < 300)) == 0  # small enough at full size

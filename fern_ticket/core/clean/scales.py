@@ -23,6 +23,9 @@ class Scale:
         Encoded values 0-255, shape (rows, columns, 3), float32.
     hole, usable, seen
         Pixels to fill, that may be copied, and that the filling has to fit to, shape (rows, columns).
+    texture
+        How textured the ground around each pixel is, shape (rows, columns), float32 (`texture.py`). Grown along with
+        the values.
     number
         0 is the finest.
     marks
@@ -34,6 +37,7 @@ class Scale:
     hole: Bits
     usable: Bits
     seen: Bits
+    texture: Grid
     number: int = 0
     marks: Grid | None = None
 
@@ -43,9 +47,11 @@ class Scale:
         return self.values.reshape(self.values.shape[0], -1)
 
     def compared(self, part: tuple[slice, slice] = np.s_[:, :]) -> Grid:
-        """What places are compared by: a part of the flat values, with their marks."""
-        values = self.flat[part]
-        return values if self.marks is None else values + self.marks.reshape(self.flat.shape)[part]
+        """What places of a part are compared by: values with their marks, and texture; shape (rows, 4 · columns)."""
+        values, texture = self.values[part], self.texture[part]
+        if self.marks is not None:
+            values = values + self.marks[part]
+        return np.dstack([values, texture]).reshape(len(values), -1)
 
     def halved(self, hole_share: float) -> Scale:
         """The next coarser one, of known colours only; more than `hole_share` of a pixel in the hole makes it hole."""
@@ -61,8 +67,9 @@ class Scale:
         share = half(known)
         colour = half(np.asarray(cv2.multiply(self.values, cv2.merge([known] * 3)), np.float32))
         colour /= np.maximum(share, 1e-6)[..., None]
+        texture = np.asarray(half(self.texture * known) / np.maximum(share, np.float32(1e-6)), np.float32)
         hole = half(self.hole.astype(np.float32)) > hole_share
         usable = (half(self.usable.astype(np.float32)) > _USABLE_SHARE) & ~hole
         seen = (share > _SEEN_SHARE) & ~hole
         marks = None if self.marks is None else np.asarray(half(self.marks), np.float32)
-        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, self.number + 1, marks)
+        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, texture, self.number + 1, marks)

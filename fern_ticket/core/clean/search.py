@@ -23,7 +23,7 @@ from fern_ticket.core.threads import in_threads
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
-#: Values in quarters of one of 255, shape (rows, 3 · columns).
+#: Values in quarters of one of 255, shape (rows, `PLANES` · columns).
 Steps = NDArray[np.int16]
 #: The nearest-neighbour field: for each pixel the row and column of the patch that its own was found most like, shape
 #: (rows, columns, 2).
@@ -32,6 +32,8 @@ Field = NDArray[np.int32]
 #: Patches are squares of 2 · 3 + 1 pixels, as in Wexler et al. 2007 and Newson et al. 2014.
 REACH = 3
 SIDE = 2 * REACH + 1
+#: What a pixel is compared by: red, green, blue, and how textured the ground is there (`texture.py`).
+PLANES = 4
 #: Rows that are swept as one band: more than a sweep's patches reach over, few enough that all cores have some.
 _BAND = 48
 #: Patches from which on threads are worth being woken for a sweep of milliseconds.
@@ -104,12 +106,12 @@ def _difference(
     """Weighted squared difference of two patches, of 255 squared; given up once beyond `most`."""
     total = np.int32(0)
     enough = np.int32(min(most * np.float32(16), np.float32(1.4e9)))
-    left, at_left = 3 * (column - 3), 3 * (at_column - 3)
-    for dy in range(-3, 4):
-        one = steps[row + dy, left : left + 21]
-        weighed = weight[row + dy, left : left + 21]
-        other = steps[at_row + dy, at_left : at_left + 21]
-        for k in range(21):
+    left, at_left = PLANES * (column - REACH), PLANES * (at_column - REACH)
+    for dy in range(-REACH, REACH + 1):
+        one = steps[row + dy, left : left + PLANES * SIDE]
+        weighed = weight[row + dy, left : left + PLANES * SIDE]
+        other = steps[at_row + dy, at_left : at_left + PLANES * SIDE]
+        for k in range(PLANES * SIDE):
             d = np.int32(one[k]) - np.int32(other[k])
             total += np.int32(weighed[k]) * d * d
         if total > enough:

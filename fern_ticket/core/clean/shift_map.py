@@ -81,7 +81,8 @@ def shifted(
     """
     if int(hole.sum()) < _LEAST or not usable.any():
         return None
-    scales = _scales(Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole, marks=marks))
+    untold = np.zeros(hole.shape, np.float32)
+    scales = _scales(Scale(np.asarray(values, np.float32), hole, usable & ~hole, seen & ~hole, untold, marks=marks))
     offsets = _offsets(scales[-1], seed)
     carry_on(0.05)
     labels = _labelled(scales[-1], offsets, None, _ROUNDS)
@@ -116,7 +117,7 @@ def periods(values: Grid, hole: Bits, usable: Bits) -> Offsets | None:
     if int(hole.sum()) < _LEAST or not usable.any():
         return None
     known = usable & ~hole
-    small = _scales(Scale(np.asarray(values, np.float32), hole, known, known))[-1]
+    small = _scales(Scale(np.asarray(values, np.float32), hole, known, known, np.zeros(hole.shape, np.float32)))[-1]
     offsets, likeness = _alike(small.values, small.usable, _nearest(small))
     if not len(offsets) or likeness[0] < _REGULAR[0]:
         return None

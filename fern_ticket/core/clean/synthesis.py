@@ -4,7 +4,8 @@ Patch-based synthesis over scales: every patch that touches the hole looks for i
 (`search.py`), and the hole's pixels become what their patches found say (`voting.py`), in turns, from coarse to fine
 (Wexler, Shechtman, Irani 2007, doi:10.1109/TPAMI.2007.60; Newson et al. 2014, doi:10.1137/140954933). The coarsest
 scale is one where the hole is all but gone, so that what lies where is settled by all that is around; but what lies at
-its rim has to be found elsewhere on it. Means of patches
+its rim has to be found elsewhere on it. What tells a
+rough ground from a smooth one of its colour is grown along with the colour (`texture.py`). Means of patches
 are in the right place but soft: on the finest scale patches are looked for that are as rough as their surroundings
 (`roughness.py`), their pixels are copied rather than averaged, the pieces joined (`joins.py`), and blotches that come
 with them evened out (`evening.py`).
@@ -25,6 +26,7 @@ from fern_ticket.core.clean.membrane import push_pull
 from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around
 from fern_ticket.core.clean.scales import Scale
 from fern_ticket.core.clean.search import (
+    PLANES,
     SIDE,
     Bits,
     Field,
@@ -40,6 +42,7 @@ from fern_ticket.core.clean.search import (
     usable_middles,
     wear,
 )
+from fern_ticket.core.clean.texture import texture_of
 from fern_ticket.core.clean.voting import copy_led, copy_nearest, vote
 
 #: No scale has a side shorter than this.
@@ -155,7 +158,8 @@ def synthesise(
     >>> float(np.abs(grown - ground).max()) < 1
     True
     """
-    finest = Scale(np.array(values, np.float32, order="C"), hole, usable & ~hole, seen & ~hole, marks=marks)
+    own, known = np.array(values, np.float32, order="C"), seen & ~hole
+    finest = Scale(own, hole, usable & ~hole, known, texture_of(own, known), marks=marks)
     if not usable_middles(finest.usable).any():
         raise Unfillable
     scales = _pyramid(finest) if start is None else [finest]
@@ -242,7 +246,7 @@ def _misfit(scale: Scale) -> float | None:
     )
     if not len(targets):
         return None
-    weight = np.repeat(there.astype(np.int16), 3, axis=1)
+    weight = np.repeat(there.astype(np.int16), PLANES, axis=1)
     least = least_differences(in_steps(scale.compared()), weight, targets, sources)
     return float(np.sqrt((least / (3 * known[targets[:, 0], targets[:, 1]])).mean()))
 
@@ -288,12 +292,11 @@ def _off_evened(finest: Scale, coarser: Scale) -> Grid:
 
 def _begin(scale: Scale, start: Grid | None) -> None:
     """Lay a first filling into the hole: what is given, or the means of what is known at every scale."""
-    if start is None:
-        known = scale.seen & ~scale.hole
-        first = push_pull(scale.values, known if known.any() else ~scale.hole)
-    else:
-        first = start
+    known = scale.seen & ~scale.hole
+    known = known if known.any() else ~scale.hole
+    first = push_pull(scale.values, known) if start is None else start
     scale.values[scale.hole] = first[scale.hole]
+    scale.texture[scale.hole] = push_pull(scale.texture[..., None], known)[scale.hole, 0]
 
 
 def _turns(depth: int, scales: int) -> int:
@@ -330,10 +333,10 @@ class _Growing:
         #: Whether texture is looked for everywhere; the finest scale goes on from what a coarser one found.
         self._far = far
         self._trust = _trust(scale.hole)
-        self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), 3, axis=1)
+        self._weight = np.repeat(scale.hole.astype(np.int16) + _SEEN * scale.seen.astype(np.int16), PLANES, axis=1)
         self._steps = in_steps(scale.compared())
         left, top, width, height = cv2.boundingRect(scale.hole.astype(np.uint8))
-        self._changing = np.s_[top : top + height, 3 * left : 3 * (left + width)]
+        self._changing = np.s_[top : top + height, left : left + width]
         self._number = 0
 
     def turn(self) -> None:
@@ -341,11 +344,14 @@ class _Growing:
         scale, found = self._scale, self.found
         self._search(no_penalties(found.cost.shape), everywhere=self._first)
         sharp = np.float32(_SHARP * self._middling())
-        vote(scale.flat, found.field, found.cost, self._trust, found.targets, scale.hole, sharp)
+        vote(scale.flat, scale.texture, found.field, found.cost, self._trust, found.targets, scale.hole, sharp)
 
     def texture(self, alike: float) -> None:
         """The mean gives way to pixels: patches like it that are as rough as the surroundings, copied and joined."""
         scale, found = self._scale, self.found
+        if alike >= _ALIKE:
+            # how rough it should be is known then, and the means' texture would make all of it alike
+            self._weight[:, PLANES - 1 :: PLANES] = 0
         pressure = Pressure()
         roughness = Roughness.around(scale.values, scale.hole, found.middles, SIDE, alike)
         inside = found.targets[scale.hole[found.targets[:, 0], found.targets[:, 1]]]
@@ -370,7 +376,9 @@ class _Growing:
         found, longest = self.found, max(self._scale.hole.shape)
         reach = longest if everywhere else max(_NEAREST, longest // _NEARER)
         steps = self._steps
-        steps[self._changing] = in_steps(self._scale.compared(self._changing))
+        rows, columns = self._changing
+        changing = np.s_[rows, PLANES * columns.start : PLANES * columns.stop]
+        steps[changing] = in_steps(self._scale.compared(self._changing))
         measure(steps, self._weight, found.field, found.cost, penalties, found.targets)
         for sweep in range(_SWEEPS_FIRST if everywhere else _SWEEPS):
             self._carry_on(self._number + sweep / _SWEEPS_FIRST)
@@ -410,9 +418,10 @@ def _from_coarser(scale: Scale, found: _Found, coarser: Scale, field: Field) -> 
     """Begin with what the coarser scale shows; where it found patches, with the mean of what they say here."""
     size = (2 * coarser.hole.shape[1], 2 * coarser.hole.shape[0])
     rows, columns = scale.hole.shape
-    large = cv2.resize(coarser.values, size, interpolation=cv2.INTER_LINEAR)[:rows, :columns]
-    scale.values[scale.hole] = large[scale.hole]
+    for own, its in ((scale.values, coarser.values), (scale.texture, coarser.texture)):
+        large = cv2.resize(its, size, interpolation=cv2.INTER_LINEAR)[:rows, :columns]
+        own[scale.hole] = large[scale.hole]
     led = upsample(field, found.targets, found.middles, found.field)
     found.cost[found.targets[:, 0], found.targets[:, 1]] = 1
     alike = np.ones_like(found.cost)
-    vote(scale.flat, found.field, found.cost, alike, found.targets[led], scale.hole, np.float32(1e12))
+    vote(scale.flat, scale.texture, found.field, found.cost, alike, found.targets[led], scale.hole, np.float32(1e12))

@@ -52,16 +52,24 @@ def _likeness(difference: np.float32) -> np.float32:
 
 
 def vote(
-    flat: Grid, field: Field, cost: Grid, trust: Grid, targets: NDArray[np.int32], hole: Bits, middling: np.float32
+    flat: Grid,
+    texture: Grid,
+    field: Field,
+    cost: Grid,
+    trust: Grid,
+    targets: NDArray[np.int32],
+    hole: Bits,
+    middling: np.float32,
 ) -> None:
-    """Each hole pixel becomes the mean of what the patches over it found, the better the match the weightier."""
+    """Each hole pixel becomes the mean of what the patches over it found, the better the match the weightier, in colour
+    and in texture."""
     if not len(targets):
         return
     weights = _weights(cost, trust, targets, middling)
     first, last = max(0, int(targets[0, 0]) - REACH), min(len(hole), int(targets[-1, 0]) + REACH + 1)
 
     def mean(rows: slice) -> None:
-        _mean(flat, field, weights, hole, first + rows.start, first + rows.stop)
+        _mean(flat, texture, field, weights, hole, first + rows.start, first + rows.stop)
 
     by_rows(last - first, mean, worth=len(targets) > WORTH_THREADS)
 
@@ -77,7 +85,7 @@ def _weights(cost: Grid, trust: Grid, targets: NDArray[np.int32], middling: np.f
 
 
 @kernel
-def _mean(flat: Grid, field: Field, weights: Grid, hole: Bits, first: int, last: int) -> None:
+def _mean(flat: Grid, texture: Grid, field: Field, weights: Grid, hole: Bits, first: int, last: int) -> None:
     """The hole's pixels in some rows. What is read lies outside the hole, so that rows may be made at once."""
     rows, columns = hole.shape
     for row in range(first, last):
@@ -85,17 +93,20 @@ def _mean(flat: Grid, field: Field, weights: Grid, hole: Bits, first: int, last:
             if not hole[row, column]:
                 continue
             total = np.float32(0)
-            red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+            red, green, blue, textured = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
             for y in range(max(row - REACH, 0), min(row + REACH + 1, rows)):
                 for x in range(max(column - REACH, 0), min(column + REACH + 1, columns)):
                     weight = weights[y, x]
                     if weight > 0:
-                        from_row, at = field[y, x, 0] + row - y, 3 * (field[y, x, 1] + column - x)
+                        from_row, from_column = field[y, x, 0] + row - y, field[y, x, 1] + column - x
+                        at = 3 * from_column
                         total += weight
                         red += weight * flat[from_row, at]
                         green += weight * flat[from_row, at + 1]
                         blue += weight * flat[from_row, at + 2]
+                        textured += weight * texture[from_row, from_column]
             if total > 0:
                 flat[row, 3 * column] = red / total
                 flat[row, 3 * column + 1] = green / total
                 flat[row, 3 * column + 2] = blue / total
+                texture[row, column] = textured / total
