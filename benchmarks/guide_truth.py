@@ -18,10 +18,10 @@ from skimage import data
 
 from benchmarks.figures import Figure
 from benchmarks.garage import Garage
+from fern_ticket.core.clean.guide_finding import guides_through
 from fern_ticket.core.clean.limits import Limits
 from fern_ticket.core.clean.regrow import Regrow, repair
 from fern_ticket.core.clean.repair import Ground
-from fern_ticket.core.inspect.guide_finding import guides_through
 from fern_ticket.core.ledger.masks import OutlineMask
 from fern_ticket.core.pictures.regions import Box
 from tests.quality import layout_error

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from skimage import data
 
+from fern_ticket.core.clean.guide_finding import edges_through, guides_through
 from fern_ticket.core.clean.repair import Ground
-from fern_ticket.core.inspect.guide_finding import guides_through
 from fern_ticket.core.ledger.masks import OutlineMask
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.operations import before_of
@@ -213,3 +213,40 @@ def test_a_guide_leads_through_a_plane_too():
     steps = [guide(*LINE), {"op": "regrow", "mask": place, "chart": corners}]
     led = LedgerPicture(pictures.source(truth), "t", read_steps(steps), ByteCache(1 << 26)).deliver(np.uint8)
     assert off_the_edge(led) < 1.5
+
+
+def bar(width=340, height=260):
+    """A light bar aslant before a sky, as a rail or a beam is."""
+    y, x = np.mgrid[:height, :width].astype(np.float32)
+    sky = 150 + 0.15 * y
+    off = np.abs((y - 130) + 0.4 * (x - 170)) / np.hypot(1, 0.4)
+    cover = np.clip(12.5 - off, 0, 1)
+    noise = np.random.default_rng(2).normal(0, 1, (height, width))
+    grey = sky * (1 - cover) + 225 * cover + noise
+    return np.clip(grey[..., None] * [0.8, 0.95, 1.1], 0, 255).astype(np.uint8)
+
+
+def test_what_surely_runs_into_a_place_from_both_sides_runs_on_by_itself_unless_one_says_otherwise():
+    truth, hole = bar(), np.zeros((260, 340), np.bool_)
+    hole[90:170, 110:230] = True
+    place = {"kind": "outline", "points": [[110, 90], [230, 90], [230, 170], [110, 170]]}
+
+    def error(**params):
+        hidden = truth.copy()
+        hidden[hole] = (60, 40, 30)
+        steps = read_steps([{"id": "g", "op": "regrow", "params": params, "mask": place}])
+        made = LedgerPicture(pictures.source(hidden), "t", steps, ByteCache(1 << 27)).deliver(np.uint8)
+        return layout_error(made, truth, hole)
+
+    assert error() < 1.0
+    assert error(edges=False) > 2 * error()
+
+
+def test_an_edge_is_the_surer_the_longer_and_the_stronger_it_is():
+    hole = np.zeros((260, 340), np.bool_)
+    hole[90:170, 110:230] = True
+    strong = edges_through(bar(), hole)
+    weak = edges_through(bar() // 5 + np.uint8(100), hole)
+    assert len(strong) == 2
+    assert min(one.sureness for one in strong) > 700
+    assert all(one.sureness < 700 for one in weak)

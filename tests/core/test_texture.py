@@ -59,7 +59,7 @@ def test_a_rough_ground_grows_on_rough_beside_a_smooth_one_of_its_colour(monkeyp
     deep = hole & (np.arange(SIZE[0]) > 85)[:, None]
     asked = ground, hole, ~hole, ~hole
     grown = [roughness(synthesise(*asked, seed=seed), deep) / roughness(ground, deep) for seed in (1, 2)]
-    monkeypatch.setattr(synthesis, "texture_of", lambda values, known: np.zeros(known.shape, np.float32))
+    monkeypatch.setattr(synthesis, "texture_of", lambda _, known: np.zeros(known.shape, np.float32))
     without = [roughness(synthesise(*asked, seed=seed), deep) / roughness(ground, deep) for seed in (1, 2)]
     assert min(grown) > 0.77
     assert max(without) < min(grown)

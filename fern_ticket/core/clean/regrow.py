@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from fern_ticket.core.clean.guide_finding import edges_through
 from fern_ticket.core.clean.guiding import marks_of
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
@@ -23,12 +24,12 @@ from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
 from fern_ticket.core.clean.search import SIDE
 from fern_ticket.core.clean.shift_map import repeats, shifted
 from fern_ticket.core.clean.synthesis import LARGE, Unfillable, synthesise
-from fern_ticket.core.ledger.controls import Ruler
+from fern_ticket.core.ledger.controls import Ruler, Switch
 from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.pictures.values import rounded
+from fern_ticket.core.pictures.values import narrowed, rounded
 
 Bits = NDArray[np.bool_]
 Grid = NDArray[np.float32]
@@ -42,6 +43,8 @@ _TAKE, _TRY = 1000, 100
 #: A place is grown so often that about so many pixels are grown in all, and at most so many times: the smaller it is,
 #: the more of how well it looks is luck.
 _PIXELS, _TRIES = 40_000, 6
+#: How sure an edge has to be to run on without anyone's saying so.
+_SURE = 700.0
 #: Pixels of a large hole in the first look at it.
 _SKETCH = 4_000
 
@@ -59,6 +62,11 @@ class Regrow(Parameters):
         ge=0.2,
         le=4,
         description="How far texture is fetched from, as a share of the place's longer side.",
+    )
+    edges: bool = Field(
+        default=True,
+        description="Whether edges that surely run into the place from both sides run on through it, where no guide "
+        "is drawn.",
     )
     seed: int = Field(default=1, ge=0, le=2**31)
 
@@ -106,7 +114,8 @@ def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
             ground.show(Patch(painted.box, lay(so_far), firm))
 
         seed, whole = params.seed + _TAKE * params.take, params.take % 2 == 1
-        pixels = lay(grown(around, own, hole, place, ground, seed, carry_on, whole=whole, show=show))
+        asked = around, own, hole, place, ground, seed, carry_on
+        pixels = lay(grown(*asked, whole=whole, edges=params.edges, show=show))
     return Patch(painted.box, pixels, firm)
 
 
@@ -127,20 +136,25 @@ def grown(
     carry_on: Callable[[float], None],
     *,
     whole: bool = False,
+    edges: bool = True,
     show: Callable[[Pixels], None] = lambda _: None,
 ) -> Pixels:
     """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from.
 
     `whole` fills it with whole pieces of its surroundings, where they lead anywhere; in a pattern it is the other way
-    round, as courses and planks run on in whole pieces. `show` is told of a large hole
-    what there is of it so far.
+    round, as courses and planks run on in whole pieces. `edges`: what surely runs into it from both sides runs on where
+    no guide does. `show` is told of a large hole what there is of it so far.
     """
     pixels = ground.read(around)
     unit = np.float32(1 / 257 if pixels.dtype == np.uint16 else 1)
     values = pixels.astype(np.float32) * unit
     seen = ~holes & ~ground.across(around, place)
     lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
-    hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks_of(values, own, seen, lines))
+    marks = marks_of(values, own, seen, lines)
+    if marks is None and edges:
+        sure = [edge.line for edge in edges_through(narrowed(pixels), own) if edge.sureness >= _SURE]
+        marks = marks_of(values, own, seen, sure)
+    hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks)
     inner = place.relative_to(around)
 
     def made(filled: Grid) -> Pixels:
@@ -210,7 +224,7 @@ OPERATION = CleanOperation(
     gesture="stroke",
     takes=100,
     firmness=FIRM,
-    controls=(Ruler("reach", "%", low=0.2, high=4, times=100),),
+    controls=(Ruler("reach", "%", low=0.2, high=4, times=100), Switch("edges", "edges run on")),
     rank=50,
     how="Paint what should go. It is filled from the rest, in takes to choose from.",
     interchangeable=True,

@@ -13,9 +13,9 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from fern_ticket.core.balance.marks import Mark
+from fern_ticket.core.clean.guide_finding import guides_through
 from fern_ticket.core.clean.repair import Ground
 from fern_ticket.core.errors import LedgerError
-from fern_ticket.core.inspect.guide_finding import guides_through
 from fern_ticket.core.inspect.measures import area_mean
 from fern_ticket.core.inspect.methods import fitting_method
 from fern_ticket.core.inspect.specks import SpeckLimits, open_ones, specks_of

@@ -1,9 +1,13 @@
-"""Edges that run into a place from both sides: offered as guides, so that they run on through what is grown there."""
+"""Edges that run into a place from both sides: so that they run on through what is grown there.
+
+Sure ones are guides by themselves (`regrow.py`), all are offered as such.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import combinations
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -62,11 +66,16 @@ class _Stub:
         return float(np.hypot(*(self.near - self.far)))
 
 
+class Edge(NamedTuple):
+    """An edge that runs through a place: points along the one part of it, through the place and along the other,
+    (x, y), shape (4, 2); and how sure it is, by how long its parts are and how much its grounds differ."""
+
+    line: Floats
+    sureness: float
+
+
 def guides_through(place: Place, ground: Ground) -> list[Points]:
     """Lines along edges that end at a place from both sides, the surest first; none where none does.
-
-    Segments by von Gioi and others (2010, LSD). Two belong together when they lie in one line and have the same grounds
-    at the same sides.
 
     Returns
     -------
@@ -76,29 +85,44 @@ def guides_through(place: Place, ground: Ground) -> list[Points]:
     if box.empty:
         return []
     around = box.grown(max(_LEAST_AROUND, round(_AROUND * max(box.width, box.height)))).within(ground.whole)
-    pixels = narrowed(ground.read(around))
-    hole = np.zeros(pixels.shape[:2], np.uint8)
+    inside = np.zeros((around.height, around.width), np.bool_)
     inner = box.relative_to(around)
-    hole[inner.rows, inner.columns] = place.alpha(box) > 0
-    less = max(1.0, max(hole.shape) / _SEEN)
-    size = (round(around.width / less), round(around.height / less))
+    inside[inner.rows, inner.columns] = place.alpha(box) > 0
+    return [
+        [(round(float(x + around.left), 1), round(float(y + around.top), 1)) for x, y in edge.line]
+        for edge in edges_through(narrowed(ground.read(around)), inside)
+    ]
+
+
+def edges_through(pixels: NDArray[np.uint8], inside: Bits) -> list[Edge]:
+    """Edges that end at a place from both sides, the surest first.
+
+    Segments by von Gioi and others (2010, LSD). Two belong together when they lie in one line and have the same grounds
+    at the same sides.
+
+    Parameters
+    ----------
+    pixels
+        The place and what lies around it, shape (rows, columns, 3).
+    inside
+        The place, shape (rows, columns).
+    """
+    rows, columns = inside.shape
+    less = max(1.0, max(rows, columns) / _SEEN)
+    size = (round(columns / less), round(rows / less))
     small = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
-    inside = cv2.resize(hole, size, interpolation=cv2.INTER_NEAREST) > 0
+    there = cv2.resize(inside.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
     pairs = [
         (_sureness(one, other), one, other)
-        for one, other in combinations(_stubs(small, inside), 2)
-        if _belong(one, other, inside)
+        for one, other in combinations(_stubs(small, there), 2)
+        if _belong(one, other, there)
     ]
-    found: list[Floats] = []
-    for _, one, other in sorted(pairs, key=lambda pair: -pair[0]):
+    scale, found = np.array([columns / size[0], rows / size[1]]), list[Edge]()
+    for sureness, one, other in sorted(pairs, key=lambda pair: -pair[0]):
         line = np.array([one.far, one.near, other.near, other.far])
-        if len(found) < _MOST and all(_apart(line, another) for another in found):
-            found.append(line)
-    scale = np.array(around.width / size[0]), np.array(around.height / size[1])
-    return [
-        [(round(float(x * scale[0] + around.left), 1), round(float(y * scale[1] + around.top), 1)) for x, y in line]
-        for line in found
-    ]
+        if len(found) < _MOST and all(_apart(line, another.line / scale) for another in found):
+            found.append(Edge(line * scale, sureness))
+    return found
 
 
 def _stubs(pixels: NDArray[np.uint8], inside: Bits) -> list[_Stub]:
