@@ -5,6 +5,7 @@ Sure ones are guides by themselves (`regrow.py`), all are offered as such.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from itertools import combinations
 from typing import NamedTuple
@@ -36,6 +37,10 @@ _TURN = 5.0
 _COARSER, _CONTRAST = (1, 2, 4), 2.5
 #: CIELAB units: how much the grounds on either side differ at least, and how unlike one ground may be to itself.
 _STEP, _SAME = 5.0, 16.0
+#: What is longer, pixels, or differs more, CIELAB units, makes an edge no surer.
+_LONGEST, _STRONGEST = 60.0, 30.0
+#: Places along an edge at which it is seen at first whether it comes near.
+_LOOKED = 160
 #: Pixels beside an edge at which its grounds are looked at: so far that a joint between stones is none.
 _BESIDE = np.arange(3.0, 15.0, 2.0)
 #: Guides that are offered at most, and pixels between two that tell different things.
@@ -94,7 +99,7 @@ def guides_through(place: Place, ground: Ground) -> list[Points]:
     ]
 
 
-def edges_through(pixels: NDArray[np.uint8], inside: Bits) -> list[Edge]:
+def edges_through(pixels: NDArray[np.uint8], inside: Bits, least: float = 0.0) -> list[Edge]:
     """Edges that end at a place from both sides, the surest first.
 
     Segments by von Gioi and others (2010, LSD). Two belong together when they lie in one line and have the same grounds
@@ -106,6 +111,8 @@ def edges_through(pixels: NDArray[np.uint8], inside: Bits) -> list[Edge]:
         The place and what lies around it, shape (rows, columns, 3).
     inside
         The place, shape (rows, columns).
+    least
+        How sure they are at least.
     """
     rows, columns = inside.shape
     less = max(1.0, max(rows, columns) / _SEEN)
@@ -114,7 +121,7 @@ def edges_through(pixels: NDArray[np.uint8], inside: Bits) -> list[Edge]:
     there = cv2.resize(inside.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
     pairs = [
         (_sureness(one, other), one, other)
-        for one, other in combinations(_stubs(small, there), 2)
+        for one, other in combinations(_stubs(small, there, least), 2)
         if _belong(one, other, there)
     ]
     scale, found = np.array([columns / size[0], rows / size[1]]), list[Edge]()
@@ -125,23 +132,38 @@ def edges_through(pixels: NDArray[np.uint8], inside: Bits) -> list[Edge]:
     return found
 
 
-def _stubs(pixels: NDArray[np.uint8], inside: Bits) -> list[_Stub]:
-    """Edges outside the place that would run into it, each from its far to its near end."""
+def _stubs(pixels: NDArray[np.uint8], inside: Bits, least: float) -> list[_Stub]:
+    """Edges outside the place that would run into it, each from its far to its near end, that are as sure as `least`
+    by themselves."""
     lab = pixels_to_lab(np.asarray(cv2.GaussianBlur(pixels, (0, 0), 1.0), np.uint8))
-    stubs = []
-    for ends in _segments(pixels):
-        length = float(np.hypot(*(ends[1] - ends[0])))
-        for far, other in (ends, ends[::-1]):
-            way = (other - far) / max(length, 1e-6)
-            # a part of it may lie in the place already
-            met = np.flatnonzero(set_under(inside, far + np.arange(round(length) + _FROM_RIM)[:, None] * way))
-            if not len(met) or min(met[0], length) < _SHORTEST:
-                continue
-            seen_to = far + min(float(met[0]), length) * way
-            grounds = _grounds(lab, inside, seen_to, far, way)
-            if grounds is not None and np.hypot.reduce(grounds[0] - grounds[1]) >= _STEP:
-                stubs.append(_Stub(far + met[0] * way, far, way, grounds))
+    stubs, shortest = [], max(_SHORTEST, least / _STRONGEST)
+    for far, other in _towards(inside, _segments(pixels)):
+        length = float(np.hypot(*(other - far)))
+        way = (other - far) / max(length, 1e-6)
+        # a part of it may lie in the place already
+        met = np.flatnonzero(set_under(inside, far + np.arange(round(length) + _FROM_RIM)[:, None] * way))
+        if not len(met) or min(met[0], length) < _SHORTEST or met[0] < shortest:
+            continue
+        seen_to = far + min(float(met[0]), length) * way
+        grounds = _grounds(lab, inside, seen_to, far, way)
+        if grounds is None or np.hypot.reduce(grounds[0] - grounds[1]) < _STEP:
+            continue
+        stub = _Stub(far + met[0] * way, far, way, grounds)
+        if _sureness(stub, stub) >= least:
+            stubs.append(stub)
     return stubs
+
+
+def _towards(inside: Bits, segments: Floats) -> Floats:
+    """Segments, from their far to their near end, that come about as near to a place as those that run into it do:
+    most of a picture's do not, and need not be looked at one by one."""
+    both = np.stack([segments, segments[:, ::-1]], axis=1).reshape(-1, 2, 2)
+    far, whole = both[:, :1], both[:, 1:] - both[:, :1]
+    length = np.hypot(whole[..., 0], whole[..., 1])[..., None]
+    steps = np.linspace(0, 1, _LOOKED)[None, :, None] * (length + _FROM_RIM) / np.maximum(length, 1e-6)
+    between = math.ceil((_SEEN * math.sqrt(2) + _FROM_RIM) / (_LOOKED - 1))
+    wide = cv2.dilate(inside.astype(np.uint8), np.ones((2 * between + 1,) * 2, np.uint8)) > 0
+    return np.asarray(both[set_under(wide, far + steps * whole).any(axis=1)])
 
 
 def _segments(pixels: NDArray[np.uint8]) -> Floats:
@@ -194,7 +216,7 @@ def _belong(one: _Stub, other: _Stub, inside: Bits) -> bool:
 
 def _sureness(one: _Stub, other: _Stub) -> float:
     step = min(float(np.hypot.reduce(stub.grounds[0] - stub.grounds[1])) for stub in (one, other))
-    return min(one.length, other.length, 60.0) * min(step, 30.0)
+    return min(one.length, other.length, _LONGEST) * min(step, _STRONGEST)
 
 
 def _apart(line: Floats, other: Floats) -> bool:

@@ -69,7 +69,8 @@ def marks_of(values: Grid, own: Bits, seen: Bits, lines: Sequence[Line]) -> Grid
         return None
     # those inside the hole first: should there be more sides than marks, these are told apart
     numbers = np.argsort(np.argsort(~np.isin(np.arange(int(sides.max()) + 1), inside), kind="stable"))
-    return np.asarray(_MARK * (_CODES[numbers[sides] % len(_CODES)][..., None] >> np.arange(3) & 1), np.float32)
+    marks = np.asarray(_MARK * (_CODES[numbers % len(_CODES)][:, None] >> np.arange(3) & 1), np.float32)
+    return np.asarray(marks[sides])
 
 
 # --------------------------------------------------------------------------------------------- where the lines run

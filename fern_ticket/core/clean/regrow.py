@@ -152,8 +152,8 @@ def grown(
     lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
     marks = marks_of(values, own, seen, lines)
     if marks is None and edges:
-        sure = [edge.line for edge in edges_through(narrowed(pixels), own) if edge.sureness >= _SURE]
-        marks = marks_of(values, own, seen, sure)
+        sure = edges_through(narrowed(pixels), own, _SURE)
+        marks = marks_of(values, own, seen, [edge.line for edge in sure])
     hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks)
     inner = place.relative_to(around)
 

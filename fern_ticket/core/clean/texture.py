@@ -12,13 +12,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.clean.membrane import push_pull
 from fern_ticket.core.pictures.values import slope
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
 
-#: Side of the square over which slopes are averaged, pixels; and what is known of it at least for its mean to count.
+#: Side of the square over which slopes are averaged, pixels; where less of it than this share is known, it is less.
 _SIDE, _KNOWN = 9, 0.02
 #: How much a level of mean slope counts beside one of colour; a steeper one counts no more than this: an edge is none.
 #: Tuned on the places of `benchmarks/regrow_truth.py` that are not held out.
@@ -33,11 +32,11 @@ def texture_of(values: Grid, known: Bits) -> Grid:
     values
         Encoded values 0-255, shape (rows, columns, 3), float32.
     known
-        Pixels that are read, shape (rows, columns). In between what is around them flows in.
+        Pixels that are read, shape (rows, columns).
 
     Returns
     -------
-    Shape (rows, columns), float32; nothing but zeros where nothing is known.
+    Shape (rows, columns), float32; zero where nothing near is known.
 
     Examples
     --------
@@ -48,7 +47,5 @@ def texture_of(values: Grid, known: Bits) -> Grid:
     # a slope is known where all that it is told from is
     inner = cv2.erode(known.astype(np.float32), np.ones((3, 3), np.uint8))
     steep = np.minimum(slope(np.asarray(cv2.cvtColor(values, cv2.COLOR_RGB2GRAY)), side=1), np.float32(_STEEPEST))
-    share = cv2.blur(inner, (_SIDE, _SIDE))
-    told = np.float32(_COUNTS) * cv2.blur(steep * inner, (_SIDE, _SIDE)) / np.maximum(share, np.float32(1e-3))
-    counted = share > _KNOWN
-    return push_pull(np.asarray(told, np.float32)[..., None], counted)[..., 0]
+    told, share = (cv2.blur(plane, (_SIDE, _SIDE)) for plane in (steep * inner, inner))
+    return np.asarray(np.float32(_COUNTS) * told / np.maximum(share, np.float32(_KNOWN)), np.float32)
