@@ -2,11 +2,12 @@
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Skeleton from 'primevue/skeleton'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import StateMark from '../parts/StateMark.vue'
 import NotesPanel from './NotesPanel.vue'
 import { theBench } from './useBench'
+import { useFolding } from './useFolding'
 
 const bench = theBench()
 const { ledger, frames, round, walkover } = bench
@@ -17,13 +18,18 @@ const summary = computed(() => {
   if (short.value) return `${short.value} short`
   return open.value ? `${open.value} open` : 'all holds'
 })
+const paper = ref<HTMLElement | null>(null)
+const { folded, foldable, hidden, open: opened } = useFolding(paper, () => frames.verdicts, () => ledger.steps.length)
+const held = computed(() => frames.verdicts.filter(hidden).length)
+/** What does not stand beside its name stands below it. */
+const isLong = (line: { value: string }) => line.value.length > 20
 function show(where: number[]) {
   bench.judging(() => bench.view.show(where))
 }
 </script>
 
 <template>
-  <section aria-label="Slip" aria-live="off">
+  <section ref="paper" aria-label="Slip" aria-live="off">
     <div class="top">
       <h2 class="heading">Slip · {{ ledger.page?.slip_name }}</h2>
       <span class="number" :class="{ short: short > 0 }">{{ summary }}</span>
@@ -31,7 +37,10 @@ function show(where: number[]) {
     <div v-if="frames.verdicts.length === 0" class="measuring" role="status" aria-label="being measured">
       <Skeleton v-for="k in 6" :key="k" height="14px" />
     </div>
-    <div v-for="(line, index) in frames.verdicts" :key="index" class="line" :class="line.state" :data-line="line.requirement">
+    <div
+      v-for="(line, index) in frames.verdicts" :key="index" class="line" :class="[line.state, { long: isLong(line) }]"
+      :hidden="hidden(line)" :data-line="line.requirement"
+    >
       <StateMark :state="line.state" />
       <label v-if="line.judged === 'by eye'" class="eye">
         <span>
@@ -63,6 +72,10 @@ function show(where: number[]) {
         </template>
       </span>
     </div>
+    <div v-if="foldable" class="folding">
+      <template v-if="folded"><StateMark state="holds" /> <span class="what">{{ held }} hold</span></template>
+      <Button link size="small" :label="folded ? 'show' : 'fold what holds'" :aria-expanded="!folded" @click="opened = folded" />
+    </div>
     <NotesPanel />
   </section>
 </template>
@@ -75,6 +88,10 @@ function show(where: number[]) {
 .line.short { padding-bottom: 3px; }
 .line.short { background: var(--short-ground); }
 .line.short .value { color: var(--ink); }
+.line[hidden] { display: none; }
+.line.long .value { grid-column: 2 / 4; grid-row: 2; font-size: 12px; line-height: 15px; padding-bottom: 2px; }
+.folding { display: grid; grid-template-columns: 14px 1fr auto; gap: 2px 6px; align-items: center; padding: 0 12px; min-height: 24px; }
+.folding > :deep(button) { grid-column: 3; }
 .asks { grid-column: 2 / 4; font-size: 12px; color: var(--short); }
 .asks :deep(button) { color: inherit; font-size: 12px; margin: -5px 0; }
 .eye { grid-column: 2 / 4; display: flex; justify-content: space-between; gap: 8px; cursor: pointer; }

@@ -96,4 +96,27 @@ describe('the list of steps', () => {
     expect(acts.travel.mock.calls).toEqual([['undo']])
     expect(redo?.attributes('disabled')).toBeDefined()
   })
+
+  it('shows a run of like repairs as one, switches, weakens and removes all of it, and opens it', async () => {
+    const dabs = [1, 2, 3, 4].map((number) => ({ ...view(`d${number}`, 'clean', 'Dab'), step: { ...view('dab', 'clean', 'Dab').step, id: `d${number}` } }))
+    const made = list([view('heal', 'clean', 'Heal'), ...dabs])
+    const names = () => made.findAll('.stub .name').map((one) => one.text())
+    expect(names()).toEqual(['Heal', 'Dab × 4 ▸'])
+    const [, dot] = made.findAll('[role=switch]')
+    await dot?.trigger('click')
+    await made.findAll('[role=slider]')[1]?.trigger('keydown', { key: 'ArrowLeft' })
+    await made.findAll('.remove')[1]?.trigger('click')
+    const changed = acts.change.mock.calls.map(([summary, changes]) => [summary, (changes as { step?: object }[]).map((one) => one.step)])
+    const off = dabs.map(({ step }) => ({ ...step, enabled: false }))
+    const weaker = dabs.map(({ step }) => ({ ...step, strength: 0.95 }))
+    expect(changed).toEqual([['Dab × 4 off', off], ['Dab × 4 strength', weaker], ['Remove Dab × 4', Array(4).fill(undefined)]])
+    await made.get('.run .name').trigger('click')
+    expect(names()).toEqual(['Heal', 'Dab × 4 ▾', 'Dab', 'Dab', 'Dab', 'Dab'])
+  })
+
+  it('shows of a run that is not opened what is in hand or being made', () => {
+    const dabs = [1, 2, 3].map((number) => ({ ...view(`d${number}`, 'clean', 'Regrow'), step: { ...view('regrow', 'clean', '').step, id: `d${number}` } }))
+    const made = list(dabs, { d2: 0.3 })
+    expect(made.findAll('.stub').map((one) => one.attributes('data-step'))).toEqual([undefined, 'd2'])
+  })
 })

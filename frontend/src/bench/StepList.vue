@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import ProgressBar from 'primevue/progressbar'
-import { computed } from 'vue'
+import { computed, reactive } from 'vue'
 
 import AreaSteps from './areas/AreaSteps.vue'
 import CopySteps from './CopySteps.vue'
-import StrengthBar from './StrengthBar.vue'
+import { runsOf, type Run } from './runs'
+import StepStub from './StepStub.vue'
 import type { StepView } from './types'
 import { theBench } from './useBench'
 import { useReorder } from './useReorder'
@@ -16,15 +16,28 @@ const { inHand, press, move, drop, shift } = useReorder(ledger)
 /** By station in the order of the tabs; inside one in the order in which they work. */
 const ORDER = ['source', 'frame', 'balance', 'clean', 'pieces', 'areas', 'finish']
 const steps = computed(() => [...ledger.steps].sort((a, b) => ORDER.indexOf(a.station) - ORDER.indexOf(b.station)))
+const runs = computed(() => runsOf(steps.value))
+const stationOf = (run?: Run) => run?.steps[0]?.station
 const busy = (view: StepView) => frames.busy[view.step.id ?? '']
 const looks = (view: StepView) => {
   const { step } = view
   return {
-  active: tools.selected === step.id, off: step.enabled === false, held: inHand.value?.id === step.id,
-  above: inHand.value?.before === step.id, area: step.op === 'area', piece: view.station === 'pieces',
+    active: tools.selected === step.id, held: inHand.value?.id === step.id, above: inHand.value?.before === step.id,
+    area: step.op === 'area', piece: view.station === 'pieces',
   }
 }
-const tunable = (view: StepView) => Boolean(decks.of(view.step.op)?.tunable)
+const on = (view: StepView) => view.step.enabled !== false
+const strength = (view: StepView) => (decks.of(view.step.op)?.tunable ? (view.step.strength ?? 1) : null)
+
+/** Runs that are opened; of the others what is in hand or being made is shown. */
+const opened = reactive(new Set<string>())
+const isRun = (run: Run) => run.steps.length > 1
+const shown = (run: Run) =>
+  isRun(run) && !opened.has(run.key) ? run.steps.filter((view) => tools.selected === view.step.id || busy(view) !== undefined) : run.steps
+const named = (run: Run) => `${run.title} × ${run.steps.length}`
+function open(run: Run) {
+  if (!opened.delete(run.key)) opened.add(run.key)
+}
 
 let dropped = false
 function take(view: StepView) {
@@ -33,12 +46,23 @@ function take(view: StepView) {
 }
 
 function toggle(view: StepView) {
-  const enabled = !(view.step.enabled ?? true)
-  void ledger.putStep(`${view.title} ${enabled ? 'on' : 'off'}`, { ...view.step, enabled })
+  void ledger.putStep(`${view.title} ${on(view) ? 'off' : 'on'}`, { ...view.step, enabled: !on(view) })
 }
 
-function settle(view: StepView, strength: number) {
-  void ledger.putStep(`${view.title} strength`, { ...view.step, strength })
+function settle(view: StepView, to: number) {
+  void ledger.putStep(`${view.title} strength`, { ...view.step, strength: to })
+}
+
+/** All of a run at once, as one change. */
+function putAll(run: Run, what: string, part: { enabled: boolean } | { strength: number }) {
+  void ledger.change(`${named(run)} ${what}`, run.steps.map(({ step }) => ({ kind: 'put', step: { ...step, ...part } })))
+}
+function removeAll(run: Run) {
+  void ledger.change(`Remove ${named(run)}`, run.steps.map(({ step }) => ({ kind: 'remove', id: step.id ?? '' })))
+}
+function toggleAll(run: Run) {
+  const enabled = !run.steps.some(on)
+  putAll(run, enabled ? 'on' : 'off', { enabled })
 }
 </script>
 
@@ -55,35 +79,34 @@ function settle(view: StepView, strength: number) {
     </div>
     <p v-if="ledger.steps.length === 0" class="empty">None yet. The photo is as it came.</p>
     <ol>
-      <template v-for="(view, index) in steps" :key="view.step.id">
-      <li v-if="view.station !== steps[index - 1]?.station" class="station">{{ view.station }}</li>
-      <li
-        class="stub"
-        :data-step="view.step.id"
-        :class="looks(view)"
-      >
-        <button
-          class="dot" type="button" role="switch" :aria-checked="view.step.enabled !== false" :aria-label="`${view.title} on`"
-          @click="toggle(view)"
+      <template v-for="(run, index) in runs" :key="run.key">
+        <li v-if="stationOf(run) !== stationOf(runs[index - 1])" class="station">{{ stationOf(run) }}</li>
+        <StepStub
+          v-if="isRun(run)" class="run" :title="named(run)" :enabled="run.steps.some(on)"
+          :strength="run.steps[0] ? strength(run.steps[0]) : null"
+          @toggle="toggleAll(run)" @remove="removeAll(run)" @settle="putAll(run, 'strength', { strength: $event })"
         >
-          <i></i>
-        </button>
-        <button
-          class="name" type="button"
-          @pointerdown="press(view, $event)" @pointermove="move" @pointerup="dropped = drop()" @pointercancel="drop()" @click="take(view)"
-          @keydown.alt.up.prevent="shift(view, -1)" @keydown.alt.down.prevent="shift(view, 1)"
-        >
-{{ view.title }}
-</button>
-        <ProgressBar v-if="busy(view) !== undefined" class="made" :value="100 * (busy(view) ?? 0)" :aria-label="`${view.title} is being made`" />
-        <StrengthBar
-          v-else-if="tunable(view)" :label="`${view.title} strength`" :strength="view.step.strength ?? 1"
-          @drag="ledger.drag({ ...view.step, strength: $event })" @settle="settle(view, $event)"
-        />
-        <span v-else class="wide"></span>
-        <button class="remove" type="button" :aria-label="`Remove ${view.title}`" @click="ledger.remove(view.step.id ?? '')">×</button>
-      </li>
-      <AreaSteps v-if="view.step.op === 'area' && tools.selected === view.step.id" :area="view.step" />
+          <button class="name" type="button" :aria-expanded="opened.has(run.key)" @click="open(run)">
+            {{ named(run) }} <i class="way">{{ opened.has(run.key) ? '▾' : '▸' }}</i>
+          </button>
+        </StepStub>
+        <template v-for="view in shown(run)" :key="view.step.id">
+          <StepStub
+            :data-step="view.step.id" :class="{ ...looks(view), within: isRun(run) }" :title="view.title" :enabled="on(view)"
+            :strength="strength(view)" :made="busy(view)"
+            @toggle="toggle(view)" @remove="ledger.remove(view.step.id ?? '')"
+            @drag="ledger.drag({ ...view.step, strength: $event })" @settle="settle(view, $event)"
+          >
+            <button
+              class="name" type="button"
+              @pointerdown="press(view, $event)" @pointermove="move" @pointerup="dropped = drop()" @pointercancel="drop()" @click="take(view)"
+              @keydown.alt.up.prevent="shift(view, -1)" @keydown.alt.down.prevent="shift(view, 1)"
+            >
+              {{ view.title }}
+            </button>
+          </StepStub>
+          <AreaSteps v-if="view.step.op === 'area' && tools.selected === view.step.id" :area="view.step" />
+        </template>
       </template>
     </ol>
   </section>
@@ -95,27 +118,12 @@ function settle(view: StepView, strength: number) {
 .travel { display: flex; gap: 10px; margin-left: auto; }
 .empty { padding: 2px 12px; color: var(--soft-ink); }
 ol { margin: 0; padding: 0; list-style: none; overflow: auto; }
-.stub {
-  display: grid; grid-template-columns: 26px 1fr 44px 28px 24px; align-items: center; height: 24px; border-left: 3px solid transparent;
-  padding-right: 2px;
-}
-.stub:hover { background: var(--sheet); }
-.stub.active { background: var(--pale-fern); border-left-color: var(--fern); font-weight: 600; }
-.stub.off .name { text-decoration: line-through; color: var(--soft-ink); }
-.dot { height: 24px; border: 0; background: none; cursor: pointer; padding: 0; display: grid; place-items: center; }
-.dot i { width: 10px; height: 10px; border-radius: 50%; background: var(--fern); border: 1.5px solid var(--fern); }
-.off .dot i { background: none; }
-.name {
-  height: 24px; text-align: left; border: 0; background: none; padding: 0; cursor: pointer; overflow: hidden; text-overflow: ellipsis;
-  white-space: nowrap; font-weight: inherit;
-}
 .station { padding: 3px 12px 1px; font-size: 12px; color: var(--soft-ink); border-top: 1px dashed var(--hairline); }
 li.station:first-child { border-top: 0; }
 .area { clip-path: polygon(0 0, 100% 0, 100% 100%, 0 100%, 0 75%, 6px 50%, 0 25%); }
+.piece { background: var(--sheet); clip-path: polygon(0 0, calc(100% - 9px) 0, 100% 9px, 100% 100%, 0 100%); }
+.within { padding-left: 14px; }
+.way { font-style: normal; color: var(--soft-ink); }
 .held { opacity: 0.5; }
 .above { box-shadow: inset 0 2px var(--fern); }
-.made { grid-column: span 2; width: 100%; height: 6px; }
-.wide { grid-column: span 2; }
-.remove { height: 24px; border: 0; background: none; cursor: pointer; padding: 0; visibility: hidden; font-size: 15px; line-height: 1; }
-.stub:hover .remove, .stub:focus-within .remove, .stub.active .remove { visibility: visible; }
 </style>

@@ -1,0 +1,40 @@
+import { useElementSize } from '@vueuse/core'
+import { computed, reactive, ref, watchEffect, type Ref } from 'vue'
+
+interface Line {
+  requirement: string
+  what: string
+  state: string
+}
+
+/** Heights on the paper, pixels: a line of the slip, what a short one says below it, a step, and all that is always there. */
+const LINE = 24
+const ASKS = 17
+const STEP = 26
+const REST = 150
+/** Fewer are not worth folding. */
+const LEAST = 3
+
+/**
+ * The slip folded to what is not settled, so that the steps have room: where both do not fit on the paper, unless a person
+ * opened it. A line that is measured anew stays where it was until it is known.
+ */
+export function useFolding(paper: Ref<HTMLElement | null>, lines: () => Line[], steps: () => number) {
+  const { height } = useElementSize(() => paper.value?.parentElement)
+  const open = ref(false)
+  const settled = reactive(new Map<string, boolean>())
+  const keyOf = (line: Line) => `${line.requirement} ${line.what}`
+
+  watchEffect(() => {
+    for (const line of lines()) if (line.state !== 'measuring') settled.set(keyOf(line), line.state === 'holds' || line.state === 'later')
+  })
+  const holds = (line: Line) => settled.get(keyOf(line)) ?? false
+  const needed = computed(() => {
+    const short = lines().filter((line) => line.state === 'short').length
+    return REST + LINE * lines().length + ASKS * short + STEP * steps()
+  })
+  const foldable = computed(() => height.value > 0 && needed.value > height.value && lines().filter(holds).length >= LEAST)
+  const folded = computed(() => foldable.value && !open.value)
+  const hidden = (line: Line) => folded.value && holds(line)
+  return { folded, foldable, hidden, open }
+}
