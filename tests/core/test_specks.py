@@ -129,6 +129,34 @@ def test_what_stands_among_many_like_it_is_told_apart():
     assert near(dust, 750, 300, 2)
 
 
+def test_a_spot_that_weaker_ones_keep_company_on_all_sides_is_told_apart_and_one_beside_a_thing_is_not(monkeypatch):
+    random = np.random.default_rng(3)
+    plain = noisy(np.full((500, 500, 3), 150, np.uint8), 2)
+
+    def scattered(span):
+        """Stalks that are weaker, as in grass; and one spot in the middle."""
+        drawn = plain.astype(np.float32)
+        for x, y in random.uniform(*span, (240, 2)):
+            if np.hypot(x - 250, y - 250) < 26:
+                continue
+            turn, depth = random.uniform(0, np.pi), random.uniform(10, 20)
+            ends = [(round(x + way * 9 * np.cos(turn)), round(y + way * 9 * np.sin(turn))) for way in (-1, 1)]
+            stalk = cv2.line(np.zeros((500, 500), np.float32), *ends, float(depth), 2)
+            drawn -= cv2.GaussianBlur(stalk, (0, 0), 0.8)[..., None]
+        return disc(np.clip(np.rint(drawn), 0, 255).astype(np.uint8), 250, 250, 2, (90, 90, 90))
+
+    def spot(pixels):
+        (found,) = [one for one in on(pixels) if near(one, 250, 250, 3)]
+        return found
+
+    grass, beside = scattered(((150, 150), (350, 350))), scattered(((290, 150), (350, 350)))
+    assert spot(grass).part_of_thing
+    assert not spot(beside).part_of_thing
+    assert not spot(disc(plain.copy(), 250, 250, 2, (90, 90, 90))).part_of_thing
+    monkeypatch.setattr(specks, "_COMPANY", 10_000)
+    assert not spot(grass).part_of_thing
+
+
 def test_a_strip_is_as_the_whole(monkeypatch):
     pixels, _ = dusty("paper", 2, seed=6)
     whole = on(pixels)

@@ -33,6 +33,10 @@ _DIRECTIONS, _CROSSED = 12, 0.23
 _ROUNDS = 3
 #: A peak is like another of which it has the first share, and weaker with the second.
 _LIKE, WEAKER = 0.7, 0.35
+#: A peak keeps another company that lies no nearer and no further than so many pixels, is no less than weaker, and so
+#: many times as strong as peaks there usually are, which noise seldom is. What is usual is told from more than so many
+#: peaks; directions are told apart by so many sectors.
+_BESIDE, _NEAR, _UNUSUAL, _TOLD, SECTORS = 6, 60, 2.6, 20, 16
 
 
 @kernel
@@ -73,20 +77,53 @@ def judged(band, fine, rows, columns, blur, rival):  # type: ignore[no-untyped-d
 
 
 @kernel
-def company(rows, columns, strengths, spots):  # type: ignore[no-untyped-def]
-    """For each (row, column, strength) of `spots`: how many peaks near it are like it, and how many weaker or like it.
+def usual_near(rows, columns, strengths, spots):  # type: ignore[no-untyped-def]
+    """How strong the middling peak near each (row, column, strength) of `spots` is; 0 where there are only a few.
 
     Peaks are sorted by their rows.
     """
-    counts = np.zeros((len(spots), 2), np.int64)
+    usual = np.zeros(len(spots), np.float32)
+    for k in range(len(spots)):
+        row, column = spots[k, 0], spots[k, 1]
+        first, end = np.searchsorted(rows, row - _NEAR), np.searchsorted(rows, row + _NEAR + 1)
+        near = np.empty(end - first, np.float32)
+        count = 0
+        for m in range(first, end):
+            if abs(columns[m] - column) <= _NEAR and math.hypot(rows[m] - row, columns[m] - column) > _BESIDE:
+                near[count] = strengths[m]
+                count += 1
+        if count > _TOLD:
+            usual[k] = np.median(near[:count])
+    return usual
+
+
+@kernel
+def company(rows, columns, strengths, spots, usual):  # type: ignore[no-untyped-def]
+    """For each (row, column, strength) of `spots`: how many peaks near it are like it, how many weaker or like it, how
+    many keep it company, and the widest angle in which none does, in sectors.
+
+    Peaks are sorted by their rows; `usual` as `usual_near` tells.
+    """
+    counts = np.zeros((len(spots), 4), np.int64)
     for k in range(len(spots)):
         row, column, strength = spots[k]
         first, end = np.searchsorted(rows, row - _FAR), np.searchsorted(rows, row + _FAR + 1)
+        directions = 0
         for m in range(first, end):
-            if abs(columns[m] - column) <= _FAR and strengths[m] >= WEAKER * strength:
-                counts[k, 1] += 1
-                if strengths[m] > _LIKE * strength:
-                    counts[k, 0] += 1
+            down, across = rows[m] - row, columns[m] - column
+            if abs(across) > _FAR or strengths[m] < WEAKER * strength:
+                continue
+            counts[k, 1] += 1
+            counts[k, 0] += strengths[m] > _LIKE * strength
+            beside = max(abs(down), abs(across)) <= _NEAR and math.hypot(down, across) > _BESIDE
+            if beside and strengths[m] >= _UNUSUAL * usual[k]:
+                counts[k, 2] += 1
+                turn = math.atan2(down, across) / (2 * math.pi) + 0.5
+                directions |= 1 << (int(turn * SECTORS) % SECTORS)
+        empty = 0
+        for sector in range(2 * SECTORS):
+            empty = 0 if directions >> (sector % SECTORS) & 1 else empty + 1
+            counts[k, 3] = max(counts[k, 3], min(empty, SECTORS))
     return counts
 
 

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
-from fern_ticket.core.inspect.blobs import AROUND, REACH, WEAKER, company, judged
+from fern_ticket.core.inspect.blobs import AROUND, REACH, SECTORS, WEAKER, company, judged, usual_near
 from fern_ticket.core.pictures.pyramid import Source, at_full_size, level_box, level_size
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed
@@ -45,6 +45,9 @@ _WITHIN = 2.33
 _STANDS_OUT = np.float32(4.5)
 #: Noise: more than a few peaks are like a peak, and so many times more are weaker.
 _FEW, _MANY = 9, 6
+#: So many peaks that keep a speck company, with none in no more than so many sectors side by side, make it part of what
+#: is all around too: a leaf in grass, a pit in plaster. Beside a thing one half is open.
+_COMPANY, _OPEN = 4, SECTORS // 2 - 1
 #: More than so many peaks like a speck, or so many specks like it within so many diameters, make it part of a thing.
 _AMONG, _ALIKE, _NEAR = 12, 12, 40.0
 #: Nothing is told of the outermost pixels, whose other side nobody sees.
@@ -133,12 +136,14 @@ def open_ones(specks: list[Speck], refused: Sequence[tuple[float, float, float]]
 class _Band:
     """A band of a level: every peak of it (row, column, strength), by rows, and those that are spots on plain ground.
 
-    `spots` are (row, column, strength), as `specks` in pixels of the picture.
+    `spots` are (row, column, strength), as `specks` in pixels of the picture; `usual` is how strong the middling peak
+    near each is.
     """
 
     scale: float
     peaks: Table
     spots: Table
+    usual: Table
     specks: list[Speck]
 
     def told(self, kept: list[Speck]) -> list[Speck]:
@@ -149,10 +154,10 @@ class _Band:
             return []
         rows, columns, strengths = self.peaks.T
         left = ~self._explained(kept)[rows.astype(np.intp), columns.astype(np.intp)]
-        counts = company(rows[left], columns[left], strengths[left], self.spots[own])
+        counts = company(rows[left], columns[left], strengths[left], self.spots[own], self.usual[own])
         return [
-            replace(self.specks[k], part_of_thing=bool(like > _AMONG))
-            for k, (like, weaker) in zip(own, counts.tolist(), strict=True)
+            replace(self.specks[k], part_of_thing=like > _AMONG or (beside >= _COMPANY and open_ <= _OPEN))
+            for k, (like, weaker, beside, open_) in zip(own, counts.tolist(), strict=True)
             if not (like > _FEW and weaker > _MANY * like)
         ]
 
@@ -177,13 +182,14 @@ def _bands_of(source: Source, level: int, contrast: float, largest: float, keep:
         looked.append(keep(f"specks {level} {contrast} {largest}", at_full_size(part.seen, level), look, _bytes))
     for strips in zip(*looked, strict=True):
         peaks, spots = (np.concatenate(parts) for parts in zip(*strips, strict=True))
+        usual = usual_near(*peaks.T, spots[:, :3])
         # of noise there is a peak for every dozen pixels: those that no spot is told from need not be kept
         peaks = peaks[peaks[:, 2] >= (WEAKER * spots[:, 2].min() if len(spots) else np.inf)]
         specks = [
             Speck(x * scale, y * scale, max(_LEAST, across, _COVERS * reach) * scale, found)
             for _, _, _, x, y, across, reach, found in spots.tolist()
         ]
-        yield _Band(scale, peaks, spots[:, :3], specks)
+        yield _Band(scale, peaks, spots[:, :3], usual, specks)
 
 
 class _Part(NamedTuple):
