@@ -100,7 +100,7 @@ def _stand() -> Iterator[Figure]:
         look, loops = stand_in(through, size, sphere)
         view = _view(-90, look.field, (look.width, look.height), size)
         mask = {"kind": "outline", "points": loops[0], "others": loops[1:], "feather": 4, "view": view}
-        inside = _grown(photo, {"op": "regrow", "mask": mask, "chart": view, "params": {"take": 1}})
+        inside = _grown(photo, {"op": "regrow", "mask": mask, "chart": view})
         flat = _grown(photo, {"op": "regrow", "mask": mask})
         (step,) = read_steps([{"op": "regrow", "mask": mask}])
         assert step.mask is not None

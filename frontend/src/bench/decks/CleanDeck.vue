@@ -38,9 +38,7 @@ async function standBelow() {
     if (!points) return sayProblem('Nothing at the bottom is unlike the floor.', 'Draw around it by hand, with regrow.')
     view.around.set({ pitch: -90, field: 110 }, true)
     const mask: Step['mask'] = { kind: 'outline', points, others, feather: 6, view: found.view }
-    // floors are patterns as a rule: a take of whole pieces
-    const params = { take: 1 }
-    const step: Step = { id: newId(), op: 'regrow', params, mask, chart: found.view, enabled: true, strength: 1 }
+    const step: Step = { id: newId(), op: 'regrow', params: {}, mask, chart: found.view, enabled: true, strength: 1 }
     tools.tool = 'regrow'
     if (await ledger.putStep('Stand below', step)) tools.selected = step.id ?? null
   } catch (error) {
