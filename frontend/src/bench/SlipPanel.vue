@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Skeleton from 'primevue/skeleton'
@@ -19,7 +20,8 @@ const summary = computed(() => {
   return open.value ? `${open.value} open` : 'all holds'
 })
 const paper = ref<HTMLElement | null>(null)
-const { folded, foldable, hidden, open: opened } = useFolding(paper, () => frames.verdicts, () => ledger.steps.length)
+const { height } = useElementSize(() => paper.value?.parentElement)
+const { folded, foldable, hidden, open: opened } = useFolding(height, () => frames.verdicts, () => ledger.steps.length)
 const held = computed(() => frames.verdicts.filter(hidden).length)
 /** What does not stand beside its name stands below it. */
 const isLong = (line: { value: string }) => line.value.length > 20

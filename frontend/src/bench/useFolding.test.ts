@@ -1,17 +1,13 @@
-import { describe, expect, it, vi } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { nextTick, ref } from 'vue'
 
 import { useFolding } from './useFolding'
 
-const height = ref(600)
-vi.mock('@vueuse/core', () => ({ useElementSize: () => ({ height }) }))
-
 const line = (requirement: string, state: string) => ({ requirement, what: requirement, state })
 
 function folding(states: string[], steps: number, room = 600) {
-  height.value = room
   const lines = ref(states.map((state, number) => line(`line ${number}`, state)))
-  const found = useFolding(ref(null), () => lines.value, () => steps)
+  const found = useFolding(ref(room), () => lines.value, () => steps)
   return { ...found, lines, hiddenOnes: () => lines.value.map(found.hidden) }
 }
 const TWELVE = Array.from({ length: 12 }, (_, number) => (number === 3 ? 'short' : number === 5 ? 'open' : 'holds'))

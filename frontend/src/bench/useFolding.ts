@@ -1,4 +1,3 @@
-import { useElementSize } from '@vueuse/core'
 import { computed, reactive, ref, watchEffect, type Ref } from 'vue'
 
 interface Line {
@@ -17,10 +16,10 @@ const LEAST = 3
 
 /**
  * The slip folded to what is not settled, so that the steps have room: where both do not fit on the paper, unless a person
- * opened it. A line that is measured anew stays where it was until it is known.
+ * opened it. A line that is measured anew stays where it was until it is known. `height` is the paper's, 0 as long as it is
+ * not known.
  */
-export function useFolding(paper: Ref<HTMLElement | null>, lines: () => Line[], steps: () => number) {
-  const { height } = useElementSize(() => paper.value?.parentElement)
+export function useFolding(height: Ref<number>, lines: () => Line[], steps: () => number) {
   const open = ref(false)
   const settled = reactive(new Map<string, boolean>())
   const keyOf = (line: Line) => `${line.requirement} ${line.what}`
