@@ -153,3 +153,27 @@ def test_a_straight_stretch_runs_on_from_the_last_stroke(bench: Page):
     points = ledger["steps"][1]["step"]["mask"]["strokes"][0]["points"]
     assert len(points) == 2
     assert abs(points[0][0] - points[1][0]) > 100
+
+
+def test_dabs_stand_as_one_step_that_is_switched_and_removed_whole_and_the_slip_makes_room(bench: Page):
+    bench.keyboard.press("d")
+    for number in range(5):
+        bench.mouse.click(*at(bench, 0.3 + 0.06 * number, 0.3))
+    expect(stubs(bench)).to_have_text(["Dab × 5 ▸"])
+    settled(bench)
+    held = bench.get_by_role("region", name="Slip").locator(".line.holds").first
+    fold = bench.get_by_role("button", name="fold what holds")
+    expect(held).to_be_hidden()
+    bench.locator(".folding").get_by_role("button", name="show").click()
+    expect(held).to_be_visible()
+    fold.click()
+    expect(held).to_be_hidden()
+    run = bench.locator("li.stub.run")
+    run.get_by_role("switch").click()
+    run.locator(".name").click()
+    expect(stubs(bench)).to_have_text(["Dab × 5 ▾", *["Dab"] * 5])
+    expect(bench.locator("li.stub.off")).to_have_count(6)
+    run.get_by_role("button", name="Remove Dab × 5").click()
+    expect(stubs(bench)).to_have_count(0)
+    bench.keyboard.press("Control+z")
+    expect(stubs(bench)).to_have_count(6)
