@@ -21,7 +21,12 @@ const summary = computed(() => {
 })
 const paper = ref<HTMLElement | null>(null)
 const { height } = useElementSize(() => paper.value?.parentElement)
-const { folded, foldable, hidden, open: opened } = useFolding(height, () => frames.verdicts, () => ledger.steps.length)
+const noted = ref<InstanceType<typeof NotesPanel> | null>(null)
+const { height: notes } = useElementSize(noted)
+/** What the steps take at least, their heading, one of them, and the tear line, pixels. */
+const [LEAST, HEADING, STEP, TEAR] = [168, 40, 26, 16]
+const others = () => notes.value + TEAR + Math.max(LEAST, HEADING + STEP * ledger.steps.length)
+const { folded, foldable, hidden, open: opened } = useFolding(height, () => frames.verdicts, others)
 const held = computed(() => frames.verdicts.filter(hidden).length)
 /** What does not stand beside its name stands below it. */
 const isLong = (line: { value: string }) => line.value.length > 20
@@ -78,7 +83,7 @@ function show(where: number[]) {
       <template v-if="folded"><StateMark state="holds" /> <span class="what">{{ held }} hold</span></template>
       <Button link size="small" :label="folded ? 'show' : 'fold what holds'" :aria-expanded="!folded" @click="opened = folded" />
     </div>
-    <NotesPanel />
+    <NotesPanel ref="noted" />
   </section>
 </template>
 
