@@ -181,7 +181,7 @@ def synthesise(
         if start is None:
             scale.values[:] = evened_by_rim(scale.values, scale.hole, scale.seen)
         if depth < textured:
-            growing.texture(alike)
+            growing.roughen(alike)
         coarser = scale, growing.found.field
         if scale is not finest:
             show(_so_far(values, hole, scale))
@@ -346,7 +346,7 @@ class _Growing:
         sharp = np.float32(_SHARP * self._middling())
         vote(scale.flat, scale.texture, found.field, found.cost, self._trust, found.targets, scale.hole, sharp)
 
-    def texture(self, alike: float) -> None:
+    def roughen(self, alike: float) -> None:
         """The mean gives way to pixels: patches like it that are as rough as the surroundings, copied and joined."""
         scale, found = self._scale, self.found
         if alike >= _ALIKE:
