@@ -149,12 +149,6 @@ def grown(
     unit = np.float32(1 / 257 if pixels.dtype == np.uint16 else 1)
     values = pixels.astype(np.float32) * unit
     seen = ~holes & ~ground.across(around, place)
-    lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
-    marks = marks_of(values, own, seen, lines)
-    if marks is None and edges:
-        sure = edges_through(narrowed(pixels), own, _SURE)
-        marks = marks_of(values, own, seen, [edge.line for edge in sure])
-    hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks)
     inner = place.relative_to(around)
 
     def made(filled: Grid) -> Pixels:
@@ -168,7 +162,12 @@ def grown(
 
     large = int(own.sum()) > LARGE
     if large:
-        show_grid(_sketched(hole))
+        show_grid(_sketched(values, own, seen))
+    lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
+    marks = marks_of(values, own, seen, lines)
+    if marks is None and edges:
+        marks = marks_of(values, own, seen, [edge.line for edge in edges_through(narrowed(pixels), own, _SURE)])
+    hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks)
     asked = values, own, hole.usable, seen, seed, carry_on
     pieced = shifted(*asked, marks=hole.marks) if whole != repeats(values, own, hole.usable) else None
     try:
@@ -183,15 +182,15 @@ def grown(
     return made(filled)
 
 
-def _sketched(hole: Hole) -> Grid:
+def _sketched(values: Grid, own: Bits, seen: Bits) -> Grid:
     """A first look at what comes, in a moment: the colours around flow in, on a small copy."""
-    rows, columns = hole.own.shape
-    less = max(1, round(math.sqrt(float(hole.own.sum()) / _SKETCH)))
+    rows, columns = own.shape
+    less = max(1, round(math.sqrt(float(own.sum()) / _SKETCH)))
     size = (max(1, columns // less), max(1, rows // less))
-    known = cv2.resize(hole.seen.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+    known = cv2.resize(seen.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
     if not known.any():
-        return hole.values
-    small = push_pull(np.asarray(cv2.resize(hole.values, size, interpolation=cv2.INTER_NEAREST)), known)
+        return values
+    small = push_pull(np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_NEAREST)), known)
     return np.asarray(cv2.resize(small, (columns, rows), interpolation=cv2.INTER_LINEAR))
 
 
