@@ -70,6 +70,11 @@ class _Stub:
     def length(self) -> float:
         return float(np.hypot(*(self.near - self.far)))
 
+    @property
+    def step(self) -> float:
+        """How much its grounds differ, CIELAB units."""
+        return float(np.hypot.reduce(self.grounds[0] - self.grounds[1]))
+
 
 class Edge(NamedTuple):
     """An edge that runs through a place: points along the one part of it, through the place and along the other,
@@ -124,12 +129,13 @@ def edges_through(pixels: NDArray[np.uint8], inside: Bits, least: float = 0.0) -
         for one, other in combinations(_stubs(small, there, least), 2)
         if _belong(one, other, there)
     ]
-    scale, found = np.array([columns / size[0], rows / size[1]]), list[Edge]()
+    found: list[Edge] = []
     for sureness, one, other in sorted(pairs, key=lambda pair: -pair[0]):
         line = np.array([one.far, one.near, other.near, other.far])
-        if len(found) < _MOST and all(_apart(line, another.line / scale) for another in found):
-            found.append(Edge(line * scale, sureness))
-    return found
+        if len(found) < _MOST and all(_apart(line, another.line) for another in found):
+            found.append(Edge(line, sureness))
+    scale = np.array([columns / size[0], rows / size[1]])
+    return [Edge(line * scale, sureness) for line, sureness in found]
 
 
 def _stubs(pixels: NDArray[np.uint8], inside: Bits, least: float) -> list[_Stub]:
@@ -142,14 +148,14 @@ def _stubs(pixels: NDArray[np.uint8], inside: Bits, least: float) -> list[_Stub]
         way = (other - far) / max(length, 1e-6)
         # a part of it may lie in the place already
         met = np.flatnonzero(set_under(inside, far + np.arange(round(length) + _FROM_RIM)[:, None] * way))
-        if not len(met) or min(met[0], length) < _SHORTEST or met[0] < shortest:
+        if not len(met) or length < _SHORTEST or met[0] < shortest:
             continue
         seen_to = far + min(float(met[0]), length) * way
         grounds = _grounds(lab, inside, seen_to, far, way)
-        if grounds is None or np.hypot.reduce(grounds[0] - grounds[1]) < _STEP:
+        if grounds is None:
             continue
         stub = _Stub(far + met[0] * way, far, way, grounds)
-        if _sureness(stub, stub) >= least:
+        if stub.step >= _STEP and _sureness(stub, stub) >= least:
             stubs.append(stub)
     return stubs
 
@@ -215,8 +221,7 @@ def _belong(one: _Stub, other: _Stub, inside: Bits) -> bool:
 
 
 def _sureness(one: _Stub, other: _Stub) -> float:
-    step = min(float(np.hypot.reduce(stub.grounds[0] - stub.grounds[1])) for stub in (one, other))
-    return min(one.length, other.length, _LONGEST) * min(step, _STRONGEST)
+    return min(one.length, other.length, _LONGEST) * min(one.step, other.step, _STRONGEST)
 
 
 def _apart(line: Floats, other: Floats) -> bool:

@@ -4,11 +4,10 @@ Patch-based synthesis over scales: every patch that touches the hole looks for i
 (`search.py`), and the hole's pixels become what their patches found say (`voting.py`), in turns, from coarse to fine
 (Wexler, Shechtman, Irani 2007, doi:10.1109/TPAMI.2007.60; Newson et al. 2014, doi:10.1137/140954933). The coarsest
 scale is one where the hole is all but gone, so that what lies where is settled by all that is around; but what lies at
-its rim has to be found elsewhere on it. What tells a
-rough ground from a smooth one of its colour is grown along with the colour (`texture.py`). Means of patches
-are in the right place but soft: on the finest scale patches are looked for that are as rough as their surroundings
-(`roughness.py`), their pixels are copied rather than averaged, the pieces joined (`joins.py`), and blotches that come
-with them evened out (`evening.py`).
+its rim has to be found elsewhere on it. What tells a rough ground from a smooth one of its colour is grown along with
+the colour (`texture.py`). Means of patches are in the right place but soft: on the finest scale patches are looked for
+that are as rough as their surroundings (`roughness.py`), their pixels are copied rather than averaged, the pieces
+joined (`joins.py`), and blotches that come with them evened out (`evening.py`).
 """
 
 from __future__ import annotations

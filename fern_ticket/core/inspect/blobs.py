@@ -98,15 +98,15 @@ def usual_near(rows, columns, strengths, spots):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def company(rows, columns, strengths, spots, usual):  # type: ignore[no-untyped-def]
-    """For each (row, column, strength) of `spots`: how many peaks near it are like it, how many weaker or like it, how
-    many keep it company, and the widest angle in which none does, in sectors.
+def company(rows, columns, strengths, spots):  # type: ignore[no-untyped-def]
+    """For each (row, column, strength, usual) of `spots`: how many peaks near it are like it, how many weaker or like
+    it, how many keep it company, and the widest angle in which none does, in sectors.
 
-    Peaks are sorted by their rows; `usual` as `usual_near` tells.
+    Peaks are sorted by their rows; what is usual is told by `usual_near`.
     """
     counts = np.zeros((len(spots), 4), np.int64)
     for k in range(len(spots)):
-        row, column, strength = spots[k]
+        row, column, strength, usual = spots[k]
         first, end = np.searchsorted(rows, row - _FAR), np.searchsorted(rows, row + _FAR + 1)
         directions = 0
         for m in range(first, end):
@@ -116,7 +116,7 @@ def company(rows, columns, strengths, spots, usual):  # type: ignore[no-untyped-
             counts[k, 1] += 1
             counts[k, 0] += strengths[m] > _LIKE * strength
             beside = max(abs(down), abs(across)) <= _NEAR and math.hypot(down, across) > _BESIDE
-            if beside and strengths[m] >= _UNUSUAL * usual[k]:
+            if beside and strengths[m] >= _UNUSUAL * usual:
                 counts[k, 2] += 1
                 turn = math.atan2(down, across) / (2 * math.pi) + 0.5
                 directions |= 1 << (int(turn * SECTORS) % SECTORS)

@@ -136,14 +136,12 @@ def open_ones(specks: list[Speck], refused: Sequence[tuple[float, float, float]]
 class _Band:
     """A band of a level: every peak of it (row, column, strength), by rows, and those that are spots on plain ground.
 
-    `spots` are (row, column, strength), as `specks` in pixels of the picture; `usual` is how strong the middling peak
-    near each is.
+    `spots` are (row, column, strength, how strong the middling peak near it is), as `specks` in pixels of the picture.
     """
 
     scale: float
     peaks: Table
     spots: Table
-    usual: Table
     specks: list[Speck]
 
     def told(self, kept: list[Speck]) -> list[Speck]:
@@ -154,7 +152,7 @@ class _Band:
             return []
         rows, columns, strengths = self.peaks.T
         left = ~self._explained(kept)[rows.astype(np.intp), columns.astype(np.intp)]
-        counts = company(rows[left], columns[left], strengths[left], self.spots[own], self.usual[own])
+        counts = company(rows[left], columns[left], strengths[left], self.spots[own])
         return [
             replace(self.specks[k], part_of_thing=like > _AMONG or (beside >= _COMPANY and open_ <= _OPEN))
             for k, (like, weaker, beside, open_) in zip(own, counts.tolist(), strict=True)
@@ -189,7 +187,7 @@ def _bands_of(source: Source, level: int, contrast: float, largest: float, keep:
             Speck(x * scale, y * scale, max(_LEAST, across, _COVERS * reach) * scale, found)
             for _, _, _, x, y, across, reach, found in spots.tolist()
         ]
-        yield _Band(scale, peaks, spots[:, :3], usual, specks)
+        yield _Band(scale, peaks, np.column_stack([spots[:, :3], usual]), specks)
 
 
 class _Part(NamedTuple):
