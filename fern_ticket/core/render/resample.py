@@ -181,20 +181,22 @@ def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window
 
 
 @fast_kernel
-def _encode(light: Table, codes: Table, out: NDArray[np.uint16]) -> None:
+def _encode(light: Table, codes: Table, coded: NDArray[np.uint16], out: NDArray[np.uint16]) -> None:
     """A row of codes, 0-65535, shape (columns, 3), of its light, 0-65535, which is cut to that and not needed any more.
 
-    In two loops: the first of them is done many values at a time.
+    By way of `coded`, a line of its own, as long as the light: so that loops are done many values at a time.
     """
     for index in range(light.shape[0]):
         share = min(max(light[index] * _STEP, np.float32(0)), np.float32(1))
         light[index] = np.sqrt(share) * np.float32(ENTRIES - 1)
+    for index in range(light.shape[0]):
+        place = light[index]
+        below = np.int32(place)
+        step = codes[below + 1] - codes[below]
+        coded[index] = np.uint16(codes[below] + (place - np.float32(below)) * step + np.float32(0.5))
     for column in range(out.shape[0]):
         for channel in range(3):
-            place = light[3 * column + channel]
-            below = np.int32(place)
-            step = codes[below + 1] - codes[below]
-            out[column, channel] = np.uint16(codes[below] + (place - np.float32(below)) * step + np.float32(0.5))
+            out[column, channel] = coded[3 * column + channel]
 
 
 # ------------------------------------------------------------------------------------------- upright: windowed sinc
@@ -255,6 +257,7 @@ def _filter(
     flat = light.reshape(light.shape[0], width)
     weights, taps = weight_x.reshape(weight_x.size), weight_x.shape[1]
     line, made = np.empty(width + 1, np.float32), np.empty(3 * out.shape[1], np.float32)
+    coded = np.empty(made.shape, np.uint16)
     for row in range(out.shape[0]):
         line[:] = 0
         for tap in range(weight_y.shape[1]):
@@ -265,17 +268,17 @@ def _filter(
         for column in range(first_x.shape[0]):
             r, g, b = weighted_pixels(line, 3 * first_x[column], weights, column * taps, taps)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
-        _encode(made, codes, out[row])
+        _encode(made, codes, coded, out[row])
 
 
 # ------------------------------------------------------------------------------------------------ turned: cubic
 
 
 #: Side of what is filtered at once, result pixels.
-_BLOCK = 128
+_BLOCK = 256
 #: The tangent of the turn up to which the source's rows are filtered first, to the result's columns, and then those.
 _MOST_LEANING = 0.5
-#: Places between two pixels for which weights are worked out.
+#: Places between two pixels for which weights are worked out; `_begin` counts in them.
 _PHASES = 4096
 
 
@@ -319,6 +322,7 @@ def _turned(
 ) -> Window:
     if is_affine(to_box):
         pixels, to_box = _with_rows_across(pixels, to_box)
+    pixels = np.ascontiguousarray(pixels)
     out = np.empty((size[1], size[0], 3), np.uint16)
     within = Box(0, 0, pixels.shape[1], pixels.shape[0])
     down, half = _phases(kind, spread), kind.reach * spread
@@ -378,6 +382,7 @@ def _filtered(
     phases, taps = weight.shape[0] - 1, weight.shape[1]
     weights = weight.reshape(weight.size)
     made = np.empty(3 * out.shape[1], np.float32)
+    coded = np.empty(made.shape, np.uint16)
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
             depth = to_first[2, 0] * (column + 0.5) + to_first[2, 1] * (row + 0.5) + to_first[2, 2]
@@ -404,7 +409,20 @@ def _filtered(
                         g += w * light[start + 1]
                         b += w * light[start + 2]
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
-        _encode(made, codes, out[row])
+        _encode(made, codes, coded, out[row])
+
+
+@fast_kernel
+def _fixed(place: float) -> np.int64:
+    """A place in whole numbers, as steps from pixel to pixel are added up fast: 2^32 to a pixel."""
+    return np.int64(place * 4294967296.0)
+
+
+@fast_kernel
+def _begin(place: np.int64) -> tuple[np.int64, np.int64]:
+    """The first pixel from a `_fixed` place on, and how far that is, in `_PHASES` to a pixel."""
+    begin = (place + 4294967295) >> 32
+    return begin, ((begin << 32) - place + 524288) >> 20
 
 
 @fast_kernel
@@ -426,7 +444,7 @@ def _filtered_twice(
     """
     rows, columns, _ = pixels.shape
     height, width = out.shape[0], out.shape[1]
-    phases, taps, falls = across.shape[0] - 1, across.shape[1], down.shape[1]
+    taps, falls = across.shape[1], down.shape[1]
     weights_across, weights_down = across.reshape(across.size), down.reshape(down.size)
     fall, drop, top = to_pixels[1, 0], to_pixels[1, 1], to_pixels[1, 2]
     lean = to_pixels[0, 1] / drop
@@ -442,32 +460,39 @@ def _filtered_twice(
     one, other = step * 0.5, step * (width - 0.5)
     reach = int(np.ceil(abs(other - one))) + taps + 2
     line = np.zeros(3 * reach + 1, np.float32)
+    step_across, step_down = _fixed(step), _fixed(fall)
     for row in range(tall):
         y = first + row
         start = int(np.ceil(min(one, other) + lean * y + left))
         source = pixels[min(max(y, 0), rows - 1)]
-        for place in range(reach):
-            at = min(max(start + place, 0), columns - 1)
-            line[3 * place] = np.float32(light[source[at, 0]])
-            line[3 * place + 1] = np.float32(light[source[at, 1]])
-            line[3 * place + 2] = np.float32(light[source[at, 2]])
-        for column in range(width):
-            below = y - top - fall * (column + 0.5)
-            if below < near - 1 or below > far + 1:
-                continue
-            x = step * (column + 0.5) + lean * y + left
-            begin = int(np.ceil(x))
-            phase = int((begin - x) * phases + 0.5)
-            r, g, b = weighted_pixels(line, 3 * (begin - start), weights_across, phase * taps, taps)
+        if start >= 0 and start + reach <= columns:
+            stretch = source[start : start + reach].reshape(3 * reach)
+            for index in range(3 * reach):
+                line[index] = np.float32(light[stretch[index]])
+        else:
+            for place in range(reach):
+                at = min(max(start + place, 0), columns - 1)
+                for channel in range(3):
+                    line[3 * place + channel] = np.float32(light[source[at, channel]])
+        from_column, to_column = 0, width
+        if fall != 0:
+            one_end, other_end = (y - top - far - 1) / fall, (y - top - near + 1) / fall
+            from_column = max(0, int(np.floor(min(one_end, other_end) - 0.5)))
+            to_column = min(width, int(np.ceil(max(one_end, other_end) + 0.5)))
+        place_across = _fixed(step * (from_column + 0.5) + lean * y + left - start)
+        for column in range(from_column, to_column):
+            begin, phase = _begin(place_across)
+            r, g, b = weighted_pixels(line, 3 * begin, weights_across, phase * taps, taps)
             at = 3 * (column * tall + row)
             between[at], between[at + 1], between[at + 2] = r, g, b
+            place_across += step_across
     made = np.empty(3 * width, np.float32)
+    coded = np.empty(made.shape, np.uint16)
     for row in range(height):
+        place_down = _fixed(fall * 0.5 + drop * (row + 0.5) + top - half_down - first)
         for column in range(width):
-            y = fall * (column + 0.5) + drop * (row + 0.5) + top - half_down
-            begin = int(np.ceil(y))
-            phase = int((begin - y) * phases + 0.5)
-            start = 3 * (column * tall + begin - first)
-            r, g, b = weighted_pixels(between, start, weights_down, phase * falls, falls)
+            begin, phase = _begin(place_down)
+            r, g, b = weighted_pixels(between, 3 * (column * tall + begin), weights_down, phase * falls, falls)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
-        _encode(made, codes, out[row])
+            place_down += step_down
+        _encode(made, codes, coded, out[row])
