@@ -12,11 +12,13 @@ from pymatting import estimate_alpha_cf
 
 from fern_ticket.cli import main
 from fern_ticket.core.cutting.beside import ColoursBeside, redrawn
+from fern_ticket.core.cutting.boundary import off_the_border
 from fern_ticket.core.cutting.closed_form import band_of, solved
 from fern_ticket.core.cutting.counts import ColourCounts
 from fern_ticket.core.cutting.dividing import borders_of
 from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.cutting.saliency import features_of
 from fern_ticket.core.cutting.subject import led, small_of
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.ledger.steps import read_steps
@@ -59,6 +61,31 @@ def overlap(share, truth):
 def test_a_subject_is_found_without_a_stroke():
     pixels, truth = bowl()
     assert overlap(opened(pixels).covered(cover({"kind": "subject"})), truth) > 0.95
+
+
+def test_another_take_is_another_subject_and_after_the_last_comes_the_first():
+    pixels, truth = bowl()
+    other = disc(240, 360, (70, 70), 45)
+    picture = opened(laid(pictures.texture(240, 360, 5, (60, 140, 190)), pixels, other))
+    places = truth, other > 0.5, truth | (other > 0.5)
+    takes = [picture.covered(cover({"kind": "subject", "take": take})) > 0.5 for take in range(4)]
+    # among the first two are two of: the one, the other, both
+    assert all(max(overlap(take, place) for place in places) > 0.9 for take in takes[:2])
+    assert (takes[0] & takes[1]).sum() / (takes[0] | takes[1]).sum() < 0.8
+    different = {take.tobytes() for take in takes}
+    assert takes[len(different) % 4].tobytes() == takes[0].tobytes()
+
+
+def test_what_reaches_the_border_stands_off_it():
+    """A subject that the picture's lower edge cuts, which all of the border's looks would call ground."""
+    share = disc(240, 360, (180, 215), 90)
+    pixels = laid(pictures.texture(240, 360, 1, (205, 120, 50)), pictures.texture(240, 360, 2, (120, 125, 130)), share)
+    off = off_the_border(features_of(pixels))
+    truth = cv2.resize(share, off.shape[::-1], interpolation=cv2.INTER_AREA) > 0.5
+    assert off.min() >= 0
+    assert off.max() <= 1
+    assert off[truth].mean() > 0.8
+    assert off[~truth].mean() < 0.1
 
 
 def test_strokes_lead_to_the_subject_that_is_meant():

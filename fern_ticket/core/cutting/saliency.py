@@ -45,11 +45,11 @@ def saliency(features: Features) -> Alpha:
     Shape of a feature, float32.
     """
     reached = np.sum([barrier(np.ascontiguousarray(one)) for one in features], axis=0)
-    found = _scaled(reached) + _scaled(_unlike_border(features))
+    found = scaled(reached) + scaled(_unlike_border(features))
     rows, columns = found.shape
     y, x = np.mgrid[0:rows, 0:columns].astype(np.float32)
     middle = np.exp(-(((x / columns - 0.5) / 0.55) ** 2) - ((y / rows - 0.5) / 0.55) ** 2)
-    return _scaled(cv2.GaussianBlur((found * middle).astype(np.float32), (0, 0), 1.5))
+    return scaled(cv2.GaussianBlur((found * middle).astype(np.float32), (0, 0), 1.5))
 
 
 def features_of(pixels: NDArray[np.uint8]) -> Features:
@@ -120,6 +120,7 @@ def _unlike(values: NDArray[np.float32], known: NDArray[np.float32]) -> NDArray[
     return np.asarray(np.sqrt(np.minimum(nearest, 1e4)), np.float32)
 
 
-def _scaled(values: NDArray[np.floating]) -> Alpha:
+def scaled(values: NDArray[np.floating]) -> Alpha:
+    """From least to nearly most as 0-1."""
     low, high = float(values.min()), float(np.quantile(values, 0.995))
     return np.asarray(np.clip((values - low) / max(high - low, 1e-6), 0, 1), np.float32)

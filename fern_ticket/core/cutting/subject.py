@@ -1,27 +1,30 @@
 """A picture's subject: proposed from the picture alone, led by strokes.
 
 Seeds come from what stands out (`saliency`); the picture is then divided by the looks of both sides (`dividing`).
-Strokes in and out are pixels whose side is known.
+Strokes in and out are pixels whose side is known. Other takes come from what else may be meant, such as what stands
+out although it reaches the picture's border (`boundary`).
 """
 
 from __future__ import annotations
 
 import math
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from functools import cached_property, partial
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.beside import ColoursBeside, redrawn
+from fern_ticket.core.cutting.boundary import off_the_border
 from fern_ticket.core.cutting.climbing import climbed
 from fern_ticket.core.cutting.counts import ColourCounts
 from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided, more_like, plain_border
 from fern_ticket.core.cutting.fine_edge import guided
 from fern_ticket.core.cutting.looks import Looks
-from fern_ticket.core.cutting.saliency import features_of, saliency
+from fern_ticket.core.cutting.saliency import Features, features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 from fern_ticket.core.threads import cores
@@ -37,6 +40,11 @@ _ROUNDS, _ROUNDS_LED = 3, 2
 #: How much must stand out, by several tries; and what counts for and against what comes of each.
 _LIMITS = (0.22, 0.4, 0.62)
 _PLAIN, _CUT_OFF, _LARGE = 0.04, 1.0, 0.045
+#: How much must stand out for other takes: once more as for the first, and off the picture's border.
+_MORE, _OFF_BORDER = (0.1,), (0.1, 0.22, 0.4)
+#: How many takes there are with the first, how much two of them share at most, and what counts for one that others are
+#: like, and for a large one: the first mostly lacks something.
+_TAKES, _SHARED, _LIKE_OTHERS, _LARGER = 4, 0.8, 0.3, 0.1
 #: Log odds that standing out brings at most, and that having stood before brings.
 _STANDS_OUT, _STOOD = 3.0, 1.2
 #: How much more a look must be like the strokes' than like what stood; change from one pixel to the next that is none.
@@ -61,6 +69,13 @@ _PART, _HOLE = 0.04, 0.003
 _RIM = 0.03
 
 
+class Candidate(NamedTuple):
+    """What may be the subject, and how much it is one thing; less than 0 for nothing and for all."""
+
+    found: Bits
+    piece: float
+
+
 @dataclass(frozen=True)
 class Small:
     """A small copy of a picture, as it is divided.
@@ -71,6 +86,8 @@ class Small:
         sRGB encoded, shape (rows, columns, 3), long side `SIDE`.
     stands_out
         Saliency, 0-1.
+    features
+        What that was found from, of `features_of`.
     looks, borders
         As `divided` takes them.
     colours
@@ -82,6 +99,12 @@ class Small:
     looks: Looks
     colours: NDArray[np.float32]
     borders: NDArray[np.float32]
+    features: Features = field(repr=False)
+
+    @cached_property
+    def candidates(self) -> list[Candidate]:
+        """Of what the first take is chosen."""
+        return _candidates([(self, limit) for limit in _LIMITS])
 
     @cached_property
     def counts(self) -> ColourCounts:
@@ -112,7 +135,7 @@ def small_of(pixels: NDArray[np.uint8]) -> Small:
     y, x = np.mgrid[0 : size[1], 0 : size[0]].astype(np.float32) / max(size)
     weights = np.array((_LIGHTNESS, 1, 1, _SHARP, _PLACE, _PLACE), np.float32)
     looks = np.asarray(np.dstack([colours, sharp, x, y]) * weights, np.float32)
-    return Small(small, stands_out, looks, colours, borders_of(colours))
+    return Small(small, stands_out, looks, colours, borders_of(colours), features)
 
 
 def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
@@ -124,14 +147,46 @@ def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8
 
 def proposed(small: Small) -> Bits:
     """The subject that the picture itself suggests: of several, the one that is most of a piece."""
+    return _edged(small, max(small.candidates, key=lambda one: one.piece).found)
+
+
+def takes(small: Small, first: Bits) -> list[Bits]:
+    """What else may be the subject, each unlike those before, the likeliest first; begins with what was proposed."""
+    size = (small.pixels.shape[1], small.pixels.shape[0])
+    off = np.asarray(cv2.resize(off_the_border(small.features), size, interpolation=cv2.INTER_LINEAR), np.float32)
+    other = replace(small, stands_out=off)
+    tried = small.candidates + _candidates([*((small, one) for one in _MORE), *((other, one) for one in _OFF_BORDER)])
+    whole = [one for one in tried if one.piece > 0]
+    odds = [
+        one.piece
+        + _LIKE_OTHERS * float(np.mean([_shared(one.found, other.found) for other in whole]))
+        + _LARGER * math.log2(one.found.mean())
+        for one in whole
+    ]
+    made = [first]
+    for place in np.argsort(odds)[::-1]:
+        found = whole[place].found
+        if len(made) < _TAKES and all(_shared(found, other) < _SHARED for other in made):
+            made.append(_edged(small, found))
+    return made
+
+
+def _shared(one: Bits, other: Bits) -> float:
+    """Intersection over union."""
+    return int((one & other).sum()) / max(1, int((one | other).sum()))
+
+
+def _edged(small: Small, found: Bits) -> Bits:
+    return tidied(redrawn(small.beside, small.borders, found, np.zeros(found.shape, np.float32)))
+
+
+def _candidates(asked: list[tuple[Small, float]]) -> list[Candidate]:
     with ThreadPoolExecutor(cores()) as threads:
-        found = list(threads.map(partial(_candidate, small), _LIMITS))
-    best = max(found, key=lambda one: one[1])[0]
-    return tidied(redrawn(small.beside, small.borders, best, np.zeros(best.shape, np.float32)))
+        return list(threads.map(lambda one: _candidate(*one), asked))
 
 
-def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
-    """What stands out by more than a limit, with how much it is one thing.
+def _candidate(small: Small, limit: float) -> Candidate:
+    """What stands out by more than a limit.
 
     One thing has looks of its own, ends where colour changes, is seldom cut off by the picture's border, and is not
     small.
@@ -141,11 +196,11 @@ def _candidate(small: Small, limit: float) -> tuple[Bits, float]:
     free = np.zeros(out.shape, np.float32)
     found = tidied(_without_cut_off(divided(small.more_like, small.borders, lean.astype(np.float32), free, _ROUNDS)))
     if not found.any() or found.all():
-        return found, -1.0
+        return Candidate(found, -1.0)
     own, around = apart(small.more_like, found)
     cut_off = _at_border(found).mean()
     against = _PLAIN * plain_border(small.borders, found) + _CUT_OFF * cut_off
-    return found, own + around - against + _LARGE * math.log2(found.mean())
+    return Candidate(found, own + around - against + _LARGE * math.log2(found.mean()))
 
 
 def _at_border(found: Bits) -> Bits:

@@ -154,10 +154,13 @@ class Subject(_Found):
     ----------
     around
         Outside of it nothing belongs to the subject, and tells what the ground looks like; None for the whole photo.
+    take
+        Which of the proposals for the whole photo; where there are fewer, they begin again.
     """
 
     kind: Literal["subject"] = "subject"
     around: Loop | None = None
+    take: int = Field(default=0, ge=0, le=3)
 
 
 class Sky(_Found):

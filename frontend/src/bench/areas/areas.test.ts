@@ -48,6 +48,7 @@ beforeEach(() => {
 describe('the sentence of a cover', () => {
   it('is made of words with the numbers that they are known by', () => {
     expect(wordOf(part({ kind: 'subject' }))).toBe('subject')
+    expect(wordOf(part({ kind: 'subject', take: 2 }))).toBe('subject, take 3')
     expect(wordOf(part(TONES, { feather: 12.4 }))).toBe('tones 60–90 %, softened 12 px')
     expect(wordOf(part({ kind: 'sky' }, { invert: true }))).toBe('not sky')
   })
@@ -62,7 +63,7 @@ describe('an area', () => {
   it('is begun by its first part, and taken up', async () => {
     const made = open()
     await nextTick()
-    await made.areas.add({ kind: 'subject', led: [] })
+    await made.areas.add({ kind: 'subject', led: [], take: 0 })
     expect(put(made)).toMatchObject({ op: 'area', params: { cover: { parts: [{ mode: 'add', shape: { kind: 'subject' } }] }, steps: [] } })
     expect(made.tools.selected).toBe(put(made).id)
     expect(made.areas.look).toMatchObject({ way: 'hatch' })
@@ -335,6 +336,24 @@ describe('the deck', () => {
     await nextTick()
     expect(made.tools.tool).toBe('lead')
     expect(shown.get('[aria-label="Where it counts"]').text()).toContain('subject')
+  })
+
+  it('goes through the takes of a subject and begins again, but not within an outline', async () => {
+    const again = label('another take')
+    for (const [take, next] of [[undefined, 1], [1, 2], [3, 0]]) {
+      const made = open([area([part({ kind: 'subject', take, led: [] })])], 'area')
+      await nextTick()
+      const shown = deck(made)
+      await shown.findAll('.word').at(0)?.trigger('click')
+      await shown.findAll('button').find(again)?.trigger('click')
+      expect(partsPut(made)[0]?.shape).toMatchObject({ kind: 'subject', take: next, led: [] })
+    }
+    const around: [number, number][] = [[1, 1], [9, 1], [9, 9]]
+    const made = open([area([part({ kind: 'subject', around })])], 'area')
+    await nextTick()
+    const shown = deck(made)
+    await shown.findAll('.word').at(0)?.trigger('click')
+    expect(shown.findAll('button').some(again)).toBe(false)
   })
 
   it('sets light inside the area, and what is set of the part that is taken up', async () => {

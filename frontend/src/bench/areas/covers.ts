@@ -24,8 +24,9 @@ export function joinWord(mode: Join | undefined, first: boolean): string {
 export function wordOf(part: Part): string {
   const { shape } = part
   const numbers = shape.kind === 'tones' ? ` ${Math.round(shape.low ?? 0)}–${Math.round(shape.high ?? 100)} %` : ''
+  const take = shape.kind === 'subject' && shape.take ? `, take ${shape.take + 1}` : ''
   const soft = part.feather ? `, softened ${Math.round(part.feather)} px` : ''
-  return `${part.invert ? 'not ' : ''}${NAMES[shape.kind ?? 'strokes']}${numbers}${soft}`
+  return `${part.invert ? 'not ' : ''}${NAMES[shape.kind ?? 'strokes']}${numbers}${take}${soft}`
 }
 
 export function coverOf(area: Step | null | undefined): Cover {

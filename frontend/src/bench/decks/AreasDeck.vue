@@ -55,7 +55,7 @@ const bandDragged = ref<number | null>(null)
 
 function found(kind: 'subject' | 'sky') {
   tools.tool = 'lead'
-  void areas.add({ kind, led: [] })
+  void areas.add(kind === 'subject' ? { kind, led: [], take: 0 } : { kind, led: [] })
 }
 function setTip(param: string, shown: number) {
   const ruler = decks.tip(param)

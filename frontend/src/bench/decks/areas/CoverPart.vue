@@ -9,6 +9,9 @@ import type { Part, Shape } from '../../areas/covers'
 import type { RulerTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 
+/** What else may be the subject, with what is shown first. */
+const TAKES = 4
+
 /** What is set of the part of the sentence that is taken up. */
 const { areas, decks, tools } = theBench()
 const part = computed(() => areas.part as Part)
@@ -39,6 +42,12 @@ function forget(k: number) {
   if (part.value.shape.kind !== 'colours' || picked.value.length < 2) return
   void areas.change(index.value, { shape: { ...part.value.shape, picks: picked.value.filter((_, n) => n !== k) } }, 'Forget a colour')
 }
+/** Takes are of the whole photo; within an outline there is one. */
+const hasTakes = computed(() => part.value.shape.kind === 'subject' && !part.value.shape.around?.length)
+function anotherTake() {
+  const { shape } = part.value
+  if (shape.kind === 'subject') void areas.change(index.value, { shape: { ...shape, take: ((shape.take ?? 0) + 1) % TAKES } }, 'Another take')
+}
 function withoutLast() {
   const { shape } = part.value
   if (shape.kind !== 'subject' && shape.kind !== 'sky') return
@@ -62,6 +71,9 @@ function withoutLast() {
       <ToggleButton
         :model-value="Boolean(part.invert)" on-label="not" off-label="not" aria-label="Inverted"
         @update:model-value="areas.change(index, { invert: $event })"
+      />
+      <Button
+        v-if="hasTakes" v-tooltip.top="'What else may be meant; at the end it begins again'" severity="secondary" label="another take" @click="anotherTake"
       />
       <ToggleButton
         v-if="found" v-tooltip.top="'Strokes say where it is; with Alt, where it is not'" :model-value="tools.tool === 'lead'"
