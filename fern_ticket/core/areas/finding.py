@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas.ground import Ground
+from fern_ticket.core.cutting.proposing import Proposals
 from fern_ticket.core.cutting.sky import sky_of
-from fern_ticket.core.cutting.subject import SEEN, Small, inside_of, led, proposed, small_of, takes
+from fern_ticket.core.cutting.subject import SEEN, Small, inside_of, led, small_of
 from fern_ticket.core.ledger.covers import Sky, Subject
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
 from fern_ticket.core.pictures.pyramid import level_box, level_within
@@ -23,16 +24,14 @@ def found(shape: Subject | Sky, ground: Ground) -> NDArray[np.bool_]:
     if isinstance(shape, Subject) and shape.around is not None:
         outside = _drawn(OutlineMask(points=shape.around), small, ground) < 0.5
         return ground.kept_of_original(key, lambda: inside_of(small, outside), small.pixels.nbytes)
-    if isinstance(shape, Subject) and shape.take:
-        others = _takes(shape, small, ground)
-        return others[shape.take % len(others)]
-    look = proposed if isinstance(shape, Subject) else sky_of
-    return ground.kept_of_original(key, lambda: look(small), small.pixels.nbytes)
+    if isinstance(shape, Sky):
+        return ground.kept_of_original(key, lambda: sky_of(small), small.pixels.nbytes)
+    proposals = ground.kept_of_original("what may be the subject", lambda: Proposals(small), 4 * small.pixels.nbytes)
 
+    def taken() -> NDArray[np.bool_]:
+        return proposals.takes[shape.take % len(proposals.takes)] if shape.take else proposals.first
 
-def _takes(shape: Subject, small: Small, ground: Ground) -> list[NDArray[np.bool_]]:
-    first = found(shape.model_copy(update={"take": 0}), ground)
-    return ground.kept_of_original("takes of a subject", lambda: takes(small, first), 4 * small.pixels.nbytes)
+    return ground.kept_of_original(key, taken, small.pixels.nbytes)
 
 
 def _small(ground: Ground) -> Small:

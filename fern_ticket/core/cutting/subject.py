@@ -1,33 +1,27 @@
-"""A picture's subject: proposed from the picture alone, led by strokes.
+"""A picture's subject: what a loose outline goes around, and what strokes make of what stood before.
 
-Seeds come from what stands out (`saliency`); the picture is then divided by the looks of both sides (`dividing`).
-Strokes in and out are pixels whose side is known. Other takes come from what else may be meant, such as what stands
-out although it reaches the picture's border (`boundary`).
+What the picture itself suggests is `proposing`'s. The picture is divided by the looks of both sides (`dividing`);
+strokes in and out are pixels whose side is known.
 """
 
 from __future__ import annotations
 
-import math
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
-from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.beside import ColoursBeside, redrawn
-from fern_ticket.core.cutting.boundary import off_the_border
 from fern_ticket.core.cutting.climbing import climbed
 from fern_ticket.core.cutting.counts import ColourCounts
-from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided, more_like, plain_border
+from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided, more_like
 from fern_ticket.core.cutting.fine_edge import guided
 from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import Features, features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
-from fern_ticket.core.threads import cores
 
 Bits = NDArray[np.bool_]
 
@@ -35,18 +29,10 @@ Bits = NDArray[np.bool_]
 SIDE = 336
 #: Long side of the picture that sharpness is seen on.
 SEEN = 1024
-#: Rounds of models and cuts: for a proposal; for a stroke, that begins with what stood before.
+#: Rounds of models and cuts: within an outline; for a stroke, that begins with what stood before.
 _ROUNDS, _ROUNDS_LED = 3, 2
-#: How much must stand out, by several tries; and what counts for and against what comes of each.
-_LIMITS = (0.22, 0.4, 0.62)
-_PLAIN, _CUT_OFF, _LARGE = 0.04, 1.0, 0.045
-#: How much must stand out for other takes: once more as for the first, and off the picture's border.
-_MORE, _OFF_BORDER = (0.1,), (0.1, 0.22, 0.4)
-#: How many takes there are with the first, how much two of them share at most, and what counts for one that others are
-#: like, and for a large one: the first mostly lacks something.
-_TAKES, _SHARED, _LIKE_OTHERS, _LARGER = 4, 0.8, 0.3, 0.1
-#: Log odds that standing out brings at most, and that having stood before brings.
-_STANDS_OUT, _STOOD = 3.0, 1.2
+#: Log odds that having stood before brings.
+_STOOD = 1.2
 #: How much more a look must be like the strokes' than like what stood; change from one pixel to the next that is none.
 _ALIKE, _FREE = 1.0, 1.0
 #: What is doubted at most, and what may change at most, times what strokes mean; fewer pixels of them tell nothing.
@@ -65,15 +51,6 @@ _TELLING = 0.88
 _LIGHTNESS, _SHARP, _PLACE = 0.6, 0.25, 4.0
 #: Parts smaller than this share of the largest are dropped, and holes smaller than this share of the picture filled.
 _PART, _HOLE = 0.04, 0.003
-#: Other parts that end so near to the picture's border, as a share of its long side, are what it happens to cut off.
-_RIM = 0.03
-
-
-class Candidate(NamedTuple):
-    """What may be the subject, and how much it is one thing; less than 0 for nothing and for all."""
-
-    found: Bits
-    piece: float
 
 
 @dataclass(frozen=True)
@@ -100,11 +77,6 @@ class Small:
     colours: NDArray[np.float32]
     borders: NDArray[np.float32]
     features: Features = field(repr=False)
-
-    @cached_property
-    def candidates(self) -> list[Candidate]:
-        """Of what the first take is chosen."""
-        return _candidates([(self, limit) for limit in _LIMITS])
 
     @cached_property
     def counts(self) -> ColourCounts:
@@ -145,80 +117,9 @@ def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8
     return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
-def proposed(small: Small) -> Bits:
-    """The subject that the picture itself suggests: of several, the one that is most of a piece."""
-    return _edged(small, max(small.candidates, key=lambda one: one.piece).found)
-
-
-def takes(small: Small, first: Bits) -> list[Bits]:
-    """What else may be the subject, each unlike those before, the likeliest first; begins with what was proposed."""
-    size = (small.pixels.shape[1], small.pixels.shape[0])
-    off = np.asarray(cv2.resize(off_the_border(small.features), size, interpolation=cv2.INTER_LINEAR), np.float32)
-    other = replace(small, stands_out=off)
-    tried = small.candidates + _candidates([*((small, one) for one in _MORE), *((other, one) for one in _OFF_BORDER)])
-    whole = [one for one in tried if one.piece > 0]
-    odds = [
-        one.piece
-        + _LIKE_OTHERS * float(np.mean([_shared(one.found, other.found) for other in whole]))
-        + _LARGER * math.log2(one.found.mean())
-        for one in whole
-    ]
-    made = [first]
-    for place in np.argsort(odds)[::-1]:
-        found = whole[place].found
-        if len(made) < _TAKES and all(_shared(found, other) < _SHARED for other in made):
-            made.append(_edged(small, found))
-    return made
-
-
-def _shared(one: Bits, other: Bits) -> float:
-    """Intersection over union."""
-    return int((one & other).sum()) / max(1, int((one | other).sum()))
-
-
-def _edged(small: Small, found: Bits) -> Bits:
-    return tidied(redrawn(small.beside, small.borders, found, np.zeros(found.shape, np.float32)))
-
-
-def _candidates(asked: list[tuple[Small, float]]) -> list[Candidate]:
-    with ThreadPoolExecutor(cores()) as threads:
-        return list(threads.map(lambda one: _candidate(*one), asked))
-
-
-def _candidate(small: Small, limit: float) -> Candidate:
-    """What stands out by more than a limit.
-
-    One thing has looks of its own, ends where colour changes, is seldom cut off by the picture's border, and is not
-    small.
-    """
-    out = small.stands_out
-    lean = _STANDS_OUT * np.where(out > limit, (out - limit) / (1 - limit), out / limit - 1)
-    free = np.zeros(out.shape, np.float32)
-    found = tidied(_without_cut_off(divided(small.more_like, small.borders, lean.astype(np.float32), free, _ROUNDS)))
-    if not found.any() or found.all():
-        return Candidate(found, -1.0)
-    own, around = apart(small.more_like, found)
-    cut_off = _at_border(found).mean()
-    against = _PLAIN * plain_border(small.borders, found) + _CUT_OFF * cut_off
-    return Candidate(found, own + around - against + _LARGE * math.log2(found.mean()))
-
-
-def _at_border(found: Bits) -> Bits:
+def at_border(found: Bits) -> Bits:
+    """What of it lies on the picture's border, one side after the other."""
     return np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]])
-
-
-def _without_cut_off(found: Bits) -> Bits:
-    """Without parts that lie at the border, but for the largest."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.astype(np.uint8), connectivity=8)
-    if count < 3:
-        return found
-    rows, columns = found.shape
-    rim = _RIM * max(rows, columns)
-    left, top, width, height, area = stats.T
-    at_rim = (left < rim) | (top < rim) | (left + width > columns - rim) | (top + height > rows - rim)
-    wanted = ~at_rim | (area == area[1:].max())
-    wanted[0] = False
-    return np.asarray(wanted[labels])
 
 
 def inside_of(small: Small, outside: Bits) -> Bits:
@@ -272,7 +173,7 @@ def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
 
 def _has_run_away(before: Bits, found: Bits, against: Bits) -> bool:
     """Whether doubt changed more than strokes can mean, as on white before white."""
-    most = _MOST_TO_BORDER if _at_border(found & ~before).any() else _MOST_CHANGED
+    most = _MOST_TO_BORDER if at_border(found & ~before).any() else _MOST_CHANGED
     return bool(np.count_nonzero(found != before) > most * _meant(against, ~against))
 
 
