@@ -70,11 +70,13 @@ def test_a_subject_is_found_refined_lit_turned_over_kept_and_delivered(bench: Pa
     expect(stubs(bench)).to_have_text(["Area: subject"])
     settled(bench)
     # another take is another place, and undone like any change
-    sentence(bench).get_by_role("button").first.click()
+    word = sentence(bench).get_by_role("button").first
+    word.click()
     bench.get_by_role("button", name="another take").click()
     expect(sentence(bench)).to_have_text("subject, take 2")
     bench.keyboard.press("Control+z")
     expect(sentence(bench)).to_have_text("subject")
+    word.click()
     settled(bench)
     # the cover shows by hatching, and nothing else of the picture has changed
     assert np.abs(middle_of_picture(bench) - plain).mean() > 3
