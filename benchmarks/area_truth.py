@@ -71,61 +71,57 @@ def _overlap(found: Bits, truth: Bits) -> float:
 
 def _subjects() -> Iterator[Figure]:
     """Shares that are lacking, so that less is better: 0.1 lacking is an overlap of 0.9."""
-    lacking = []
+    own = []
     for name in SUBJECTS:
         tried = _strokes(*_read(name, "cover"))
-        lacking.append(tried.lacking[0])
+        own.append(tried)
         said = f"subject of {name}"
-        yield Figure(f"{said}, no stroke: overlap lacking", round(lacking[-1], 3), "", "its render", 0.1)
+        yield Figure(f"{said}, no stroke: overlap lacking", round(tried.lacking[0], 3), "", "its render", 0.1)
         yield Figure(f"{said}: proposal", round(tried.proposal, 2), "s", "", 1.5)
         yield Figure(f"{said}, three strokes: overlap lacking", round(tried.lacking[-1], 3), "", "its render", 0.03)
         yield Figure(f"{said}: a stroke", round(1000 * tried.stroke), "ms", "", 300)
+    lacking = [one.lacking[0] for one in own]
     yield Figure("subjects, no stroke: overlap lacking, mean", round(float(np.mean(lacking)), 3), "", "", 0.2)
     good = float(np.mean(np.array(lacking) <= 0.1))
     yield Figure("subjects, no stroke: share short of 0.9", round(1 - good, 2), "", "", 0.34)
-    best = [_best_take(*_read(name, "cover")) for name in SUBJECTS]
-    held_out = np.array([_strokes(*_before_ground(*pair)).lacking for pair in HELD_OUT])
-    for many, mean in enumerate(held_out.mean(axis=0)):
+    held_out = [_strokes(*_before_ground(*pair)) for pair in HELD_OUT]
+    for many, mean in enumerate(np.mean([one.lacking for one in held_out], axis=0)):
         said = f"subjects before other grounds, {many} strokes: overlap lacking, mean of {len(held_out)}"
         yield Figure(said, round(float(mean), 3), "", "their covers", 0.03 if many == _STROKES else 0.2)
-    best += [_best_take(*_before_ground(*pair)) for pair in HELD_OUT]
-    lacks, seconds = (float(np.mean(one)) for one in zip(*best, strict=True))
-    yield Figure(
-        f"subjects, the best of up to four takes: overlap lacking, mean of {len(best)}",
-        round(lacks, 3),
-        "",
-        "their covers",
-        0.2,
-    )
+    every = [*own, *held_out]
+    said = f"subjects, the best of up to four takes: overlap lacking, mean of {len(every)}"
+    yield Figure(said, round(float(np.mean([one.best for one in every])), 3), "", "their covers", 0.2)
+    seconds = float(np.mean([one.takes for one in every]))
     yield Figure("subjects: other takes, when they are asked for first", round(seconds, 2), "s", "", 1.5)
-
-
-def _best_take(photo: Pixels, truth: Grey) -> tuple[float, float]:
-    """Overlap that the best of all takes lacks, and seconds that those after the first took."""
-    small = small_of(photo)
-    proposals = Proposals(small)
-    proposals.first  # noqa: B018 (worked out before the others are timed)
-    start = time.perf_counter()
-    found = proposals.takes
-    seconds = time.perf_counter() - start
-    return min(1 - _overlap(grown(photo, one) > 0.5, truth > 0.5) for one in found), seconds
 
 
 @dataclass(frozen=True)
 class Tried:
-    """Overlap that is lacking before and after each stroke; seconds of a proposal and of the last stroke."""
+    """Overlap that is lacking before and after each stroke, and of the best take; seconds of a proposal, of the other
+    takes, and of the last stroke."""
 
     lacking: list[float]
+    best: float
     proposal: float
+    takes: float
     stroke: float
 
 
 def _strokes(photo: Pixels, truth: Grey) -> Tried:
     whole, small = truth > 0.5, small_of(photo)
     start = time.perf_counter()
-    found = Proposals(small).first
+    proposals = Proposals(small)
+    found = proposals.first
     proposal = stroke = time.perf_counter() - start
-    lacking = [1 - _overlap(grown(photo, found) > 0.5, whole)]
+    start = time.perf_counter()
+    others = proposals.takes[1:]
+    takes = time.perf_counter() - start
+
+    def lacks(one: Bits) -> float:
+        return 1 - _overlap(grown(photo, one) > 0.5, whole)
+
+    lacking = [lacks(found)]
+    best = min([*lacking, *map(lacks, others)])
     at_size = cv2.resize(truth, found.shape[::-1], interpolation=cv2.INTER_AREA) > 0.5
     inside, outside = np.zeros((2, *found.shape), np.bool_)
     for _ in range(_STROKES):
@@ -135,8 +131,8 @@ def _strokes(photo: Pixels, truth: Grey) -> Tried:
         start = time.perf_counter()
         found = led(small, found, inside, outside)
         stroke = time.perf_counter() - start
-        lacking.append(1 - _overlap(grown(photo, found) > 0.5, whole))
-    return Tried(lacking, proposal, stroke)
+        lacking.append(lacks(found))
+    return Tried(lacking, best, proposal, takes, stroke)
 
 
 def _before_ground(subject: str, ground: str) -> tuple[Pixels, Grey]:

@@ -11,7 +11,7 @@ from fern_ticket.core.areas.starts import AreaStart, starts
 from fern_ticket.core.balance.marks import Mark
 from fern_ticket.core.inspect.specks import SpeckLimits
 from fern_ticket.core.ledger.controls import Ruler, ShownRuler, shown_rulers
-from fern_ticket.core.ledger.covers import Colours, CoverPart, Edged, Fine, Round, Tones
+from fern_ticket.core.ledger.covers import TAKES, Colours, CoverPart, Edged, Fine, Round, Tones
 from fern_ticket.core.ledger.masks import OutlineMask, Stroke
 from fern_ticket.core.ledger.operation import Station, Traits
 from fern_ticket.core.ledger.steps import Step
@@ -67,7 +67,7 @@ class SkyView(BaseModel):
 
 class Decks(BaseModel):
     """Name to operation; groups in order; rulers of a tip, an outline, a strength, a pick, specks, parts of
-    covers, hatching; what areas are begun with; the made skies."""
+    covers; how many takes a subject has; hatching; what areas are begun with; the made skies."""
 
     operations: dict[str, OperationView]
     groups: list[str]
@@ -78,6 +78,7 @@ class Decks(BaseModel):
     picked: ShownRuler
     specks: list[ShownRuler]
     covers: dict[str, list[ShownRuler]]
+    takes: int
     hatching: ShownRuler
     starts: list[AreaStart]
     skies: list[SkyView]
@@ -98,6 +99,7 @@ def decks() -> Decks:
         picked=shown_rulers([_PICKED], Mark)[0],
         specks=shown_rulers(_SPECKS, SpeckLimits),
         covers={kind: shown_rulers(rulers, model) for kind, (model, rulers) in _COVERS.items()},
+        takes=TAKES,
         hatching=shown_rulers([_HATCHING], CoverLook)[0],
         starts=starts(),
         skies=[

@@ -69,6 +69,7 @@ def off_the_border(features: Features) -> Alpha:
     parts = _parts_of(features)
     apart = np.sqrt(np.square(parts.looks[:, None] - parts.looks[None]).sum(axis=2))
     linked = parts.beside | parts.at_border[:, None] & parts.at_border[None]
+    np.fill_diagonal(linked, False)
     ground = _ground(parts, apart, linked)
     near = np.exp(-np.square(parts.at[:, None] - parts.at[None]).sum(axis=2) / (2 * _NEAR**2))
     contrast = (apart * near) @ ground
@@ -76,7 +77,6 @@ def off_the_border(features: Features) -> Alpha:
     # the answer is near 0 for grounds, near 1 for what contrasts with them, and alike for neighbours that are alike
     reach = linked | ((linked.astype(np.float32) @ linked.astype(np.float32)) > 0)
     ties = np.where(reach, np.exp(-np.square(apart) / (2 * _ALIKE**2)), 0) + _SMOOTH * linked
-    np.fill_diagonal(ties, 0)
     laplacian = np.diag(ties.sum(axis=1)) - ties
     found = np.linalg.solve(laplacian + np.diag(_GROUND * ground + subject + 1e-6), subject)
     return scaled(found[parts.labels])
@@ -85,9 +85,8 @@ def off_the_border(features: Features) -> Alpha:
 def _ground(parts: _Parts, apart: Values, linked: NDArray[np.bool_]) -> Values:
     """How surely each part is ground, 0-1: by the share of its stretch's outline that is the picture's border."""
     # steps as small as each part's smallest are the ground's own unevenness
-    own = float(np.where(linked & ~np.eye(len(apart), dtype=np.bool_), apart, np.inf).min(axis=1).mean())
+    own = float(np.where(linked, apart, np.inf).min(axis=1).mean())
     steps = np.where(linked, np.maximum(apart - own, 0) + 1e-6, 0)
-    np.fill_diagonal(steps, 0)
     stretch = np.exp(-np.square(dijkstra(csr_matrix(steps), directed=False)) / (2 * _STRETCH**2))
     border = stretch[:, parts.at_border].sum(axis=1) / np.sqrt(stretch.sum(axis=1))
     return np.asarray(1 - np.exp(-np.square(border) / 2))
@@ -108,7 +107,6 @@ def _parts_of(features: Features) -> _Parts:
     beside = np.zeros((count, count), np.bool_)
     for one, other in ((labels[:, 1:], labels[:, :-1]), (labels[1:], labels[:-1])):
         beside[one.ravel(), other.ravel()] = True
-    np.fill_diagonal(beside, False)
     at_border = np.zeros(count, np.bool_)
     at_border[np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])] = True
     return _Parts(labels, np.stack(means[:-2], axis=1), np.stack(means[-2:], axis=1), beside | beside.T, at_border)

@@ -21,6 +21,7 @@ from fern_ticket.core.cutting.beside import redrawn
 from fern_ticket.core.cutting.boundary import off_the_border
 from fern_ticket.core.cutting.dividing import apart, divided, plain_border
 from fern_ticket.core.cutting.subject import Small, at_border, tidied
+from fern_ticket.core.ledger.covers import TAKES
 from fern_ticket.core.threads import cores
 
 Bits = NDArray[np.bool_]
@@ -32,9 +33,9 @@ _PLAIN, _CUT_OFF, _LARGE = 0.04, 1.5, 0.06
 _STANDS_OUT, _ROUNDS = 3.0, 3
 #: How much must stand out for other takes: once more as for the first, and off the picture's border.
 _MORE, _OFF_BORDER = (0.1,), (0.1, 0.22, 0.4)
-#: How many takes there are with the first, how much two of them share at most, and what counts for one that others are
-#: like, and for a large one: the first mostly lacks something.
-_TAKES, _SHARED, _LIKE_OTHERS, _LARGER = 4, 0.8, 0.3, 0.1
+#: How much two takes share at most, and what counts for one that others are like, and for a large one: the first mostly
+#: lacks something.
+_SHARED, _LIKE_OTHERS, _LARGER = 0.8, 0.3, 0.1
 #: Other parts that end so near to the picture's border, as a share of its long side, are what it happens to cut off.
 _RIM = 0.03
 
@@ -76,7 +77,7 @@ class Proposals:
         made = [self.first]
         for place in np.argsort(odds)[::-1]:
             found = tried[place].found
-            if len(made) < _TAKES and all(_shared(found, other) < _SHARED for other in made):
+            if len(made) < TAKES and all(_shared(found, other) < _SHARED for other in made):
                 made.append(self._edged(found))
         return made
 

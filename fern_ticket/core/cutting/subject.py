@@ -6,7 +6,7 @@ strokes in and out are pixels whose side is known.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 import cv2
@@ -76,7 +76,7 @@ class Small:
     looks: Looks
     colours: NDArray[np.float32]
     borders: NDArray[np.float32]
-    features: Features = field(repr=False)
+    features: Features
 
     @cached_property
     def counts(self) -> ColourCounts:

@@ -21,6 +21,8 @@ Level = Annotated[int, Field(ge=0, le=255)]
 #: A straight edge under a Gaussian of deviation 1 rises from a tenth to nine tenths as over a feather of this width.
 RAMP = 3.2
 Length = Annotated[float, Field(ge=0.1, le=1e5)]
+#: So many takes a subject has at most.
+TAKES = 4
 
 
 class _Shape(Copied):
@@ -160,7 +162,7 @@ class Subject(_Found):
 
     kind: Literal["subject"] = "subject"
     around: Loop | None = None
-    take: int = Field(default=0, ge=0, le=3)
+    take: int = Field(default=0, ge=0, le=TAKES - 1)
 
 
 class Sky(_Found):

@@ -181,11 +181,12 @@ def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window
 
 
 @fast_kernel
-def _encode(light: Table, codes: Table, coded: NDArray[np.uint16], out: NDArray[np.uint16]) -> None:
+def _encode(light: Table, codes: Table, out: NDArray[np.uint16]) -> None:
     """A row of codes, 0-65535, shape (columns, 3), of its light, 0-65535, which is cut to that and not needed any more.
 
-    By way of `coded`, a line of its own, as long as the light: so that loops are done many values at a time.
+    By way of a line of its own, so that loops are done many values at a time.
     """
+    coded = np.empty(light.shape[0], np.uint16)
     for index in range(light.shape[0]):
         share = min(max(light[index] * _STEP, np.float32(0)), np.float32(1))
         light[index] = np.sqrt(share) * np.float32(ENTRIES - 1)
@@ -257,7 +258,6 @@ def _filter(
     flat = light.reshape(light.shape[0], width)
     weights, taps = weight_x.reshape(weight_x.size), weight_x.shape[1]
     line, made = np.empty(width + 1, np.float32), np.empty(3 * out.shape[1], np.float32)
-    coded = np.empty(made.shape, np.uint16)
     for row in range(out.shape[0]):
         line[:] = 0
         for tap in range(weight_y.shape[1]):
@@ -268,18 +268,19 @@ def _filter(
         for column in range(first_x.shape[0]):
             r, g, b = weighted_pixels(line, 3 * first_x[column], weights, column * taps, taps)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
-        _encode(made, codes, coded, out[row])
+        _encode(made, codes, out[row])
 
 
 # ------------------------------------------------------------------------------------------------ turned: cubic
 
 
-#: Side of what is filtered at once, result pixels.
-_BLOCK = 256
+#: Side of what is filtered at once, result pixels: in two dimensions, where all that is read is held; rows first.
+_BLOCK, _BLOCK_OF_ROWS = 128, 256
 #: The tangent of the turn up to which the source's rows are filtered first, to the result's columns, and then those.
 _MOST_LEANING = 0.5
-#: Places between two pixels for which weights are worked out; `_begin` counts in them.
-_PHASES = 4096
+#: Places between two pixels for which weights are worked out, and those that are told apart on the way, as powers of 2.
+_PHASE_BITS, _PLACE_BITS = 12, 32
+_PHASES = 1 << _PHASE_BITS
 
 
 @dataclass(frozen=True)
@@ -343,7 +344,8 @@ def _turned(
         _filtered(_lit(pixels[seen.rows, seen.columns], tone), seen.width, to_first, down, tone.codes, made)
 
     # blocks as wide as high: what a turned one reads is little larger than it
-    in_threads(work, Box(0, 0, *size).blocks(_BLOCK, _BLOCK))
+    side = _BLOCK if longer is None else _BLOCK_OF_ROWS
+    in_threads(work, Box(0, 0, *size).blocks(side, side))
     return out
 
 
@@ -382,7 +384,6 @@ def _filtered(
     phases, taps = weight.shape[0] - 1, weight.shape[1]
     weights = weight.reshape(weight.size)
     made = np.empty(3 * out.shape[1], np.float32)
-    coded = np.empty(made.shape, np.uint16)
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):
             depth = to_first[2, 0] * (column + 0.5) + to_first[2, 1] * (row + 0.5) + to_first[2, 2]
@@ -409,20 +410,21 @@ def _filtered(
                         g += w * light[start + 1]
                         b += w * light[start + 2]
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
-        _encode(made, codes, coded, out[row])
+        _encode(made, codes, out[row])
 
 
 @fast_kernel
 def _fixed(place: float) -> np.int64:
-    """A place in whole numbers, as steps from pixel to pixel are added up fast: 2^32 to a pixel."""
-    return np.int64(place * 4294967296.0)
+    """A place in whole numbers, in which steps from pixel to pixel are added up fast."""
+    return np.int64(place * (1 << _PLACE_BITS))
 
 
 @fast_kernel
 def _begin(place: np.int64) -> tuple[np.int64, np.int64]:
     """The first pixel from a `_fixed` place on, and how far that is, in `_PHASES` to a pixel."""
-    begin = (place + 4294967295) >> 32
-    return begin, ((begin << 32) - place + 524288) >> 20
+    begin = (place + (1 << _PLACE_BITS) - 1) >> _PLACE_BITS
+    finer = _PLACE_BITS - _PHASE_BITS
+    return begin, ((begin << _PLACE_BITS) - place + (1 << (finer - 1))) >> finer
 
 
 @fast_kernel
@@ -463,7 +465,7 @@ def _filtered_twice(
     step_across, step_down = _fixed(step), _fixed(fall)
     for row in range(tall):
         y = first + row
-        start = int(np.ceil(min(one, other) + lean * y + left))
+        start = int(np.floor(min(one, other) + lean * y + left))
         source = pixels[min(max(y, 0), rows - 1)]
         if start >= 0 and start + reach <= columns:
             stretch = source[start : start + reach].reshape(3 * reach)
@@ -487,7 +489,6 @@ def _filtered_twice(
             between[at], between[at + 1], between[at + 2] = r, g, b
             place_across += step_across
     made = np.empty(3 * width, np.float32)
-    coded = np.empty(made.shape, np.uint16)
     for row in range(height):
         place_down = _fixed(fall * 0.5 + drop * (row + 0.5) + top - half_down - first)
         for column in range(width):
@@ -495,4 +496,4 @@ def _filtered_twice(
             r, g, b = weighted_pixels(between, 3 * (column * tall + begin), weights_down, phase * falls, falls)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
             place_down += step_down
-        _encode(made, codes, coded, out[row])
+        _encode(made, codes, out[row])

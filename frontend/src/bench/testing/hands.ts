@@ -100,6 +100,7 @@ export const DECKS: Schemas['Decks'] = {
     part: [ruler('feather', { name: 'softened', high: 1000, unit: 'px' })], fine: [ruler('band', { name: 'fine edge within', low: 4, high: 400, rest: 31 })],
     tones: [ruler('low', { high: 100 }), ruler('high', { high: 100, rest: 100 }), ruler('soft', { high: 100, rest: 10 })],
   },
+  takes: 4,
   hatching: ruler('density', { name: 'hatching', high: 100, times: 100, rest: 60 }),
   skies: [{ name: 'sky:fair-day', title: 'fair day', size: [4096, 2048] }],
   starts: [{ name: 'lift', says: 'Lighten.', tool: 'brush', flow: 0.1, op: 'area',

@@ -9,9 +9,6 @@ import type { Part, Shape } from '../../areas/covers'
 import type { RulerTrait } from '../../rooms/useDecks'
 import { theBench } from '../../useBench'
 
-/** What else may be the subject, with what is shown first. */
-const TAKES = 4
-
 /** What is set of the part of the sentence that is taken up. */
 const { areas, decks, tools } = theBench()
 const part = computed(() => areas.part as Part)
@@ -46,7 +43,7 @@ function forget(k: number) {
 const hasTakes = computed(() => part.value.shape.kind === 'subject' && !part.value.shape.around?.length)
 function anotherTake() {
   const { shape } = part.value
-  if (shape.kind === 'subject') void areas.change(index.value, { shape: { ...shape, take: ((shape.take ?? 0) + 1) % TAKES } }, 'Another take')
+  if (shape.kind === 'subject') void areas.change(index.value, { shape: { ...shape, take: ((shape.take ?? 0) + 1) % (decks.all?.takes ?? 1) } }, 'Another take')
 }
 function withoutLast() {
   const { shape } = part.value
