@@ -22,9 +22,17 @@ def keep_together() -> None:
         set_up(_ARENA_MAX, _ARENAS)
 
 
+def give_back() -> bool:
+    """Give back what is free; tells whether the C library can."""
+    trim = getattr(ctypes.CDLL(None), "malloc_trim", None)
+    if trim is not None:
+        trim(0)
+    return trim is not None
+
+
 async def give_back_often() -> None:
     """Give back what is free, again and again."""
-    trim = getattr(ctypes.CDLL(None), "malloc_trim", None)
-    while trim is not None:
+    can = True
+    while can:
         await asyncio.sleep(_OFTEN)
-        await asyncio.to_thread(trim, 0)
+        can = await asyncio.to_thread(give_back)

@@ -27,6 +27,9 @@ class Settings(BaseSettings):
     decode_memory: int = 6 << 30
     #: Bytes that the server, all its processes together, or a worker may hold in things it can compute again.
     cache_budget: int = 768 * 1024 * 1024
+    #: Bytes of memory that the server, all its processes together, may take: over it, the work of whoever takes most is
+    #: stopped. 0 for most of what the machine has.
+    memory: int = Field(0, ge=0)
     #: Processes of the server, all behind its one port. A bench belongs to one; what they share is the database's.
     processes: int = Field(1, ge=1, le=256)
     #: Bring the compiled kernels into memory at the start, so that no one's first drag waits for them.

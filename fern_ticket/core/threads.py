@@ -23,8 +23,18 @@ _CARRY_ON: ContextVar[Callable[[], None] | None] = ContextVar("carry_on", defaul
 
 @contextmanager
 def stoppable(carry_on: Callable[[], None]) -> Iterator[None]:
-    """What is worked on in here asks, between its parts, whether it goes on: `carry_on` raises to stop it."""
-    before = _CARRY_ON.set(carry_on)
+    """What is worked on in here asks, between its parts, whether it goes on: `carry_on` raises to stop it.
+
+    Whoever may stop what this is a part of still may.
+    """
+    around = _CARRY_ON.get()
+
+    def all_carry_on() -> None:
+        if around is not None:
+            around()
+        carry_on()
+
+    before = _CARRY_ON.set(all_carry_on)
     try:
         yield
     finally:

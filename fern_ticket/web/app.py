@@ -19,7 +19,7 @@ from fern_ticket.core.threads import cores
 from fern_ticket.desks.router import clear_unfinished, desk_router
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.queue import make_queue
-from fern_ticket.memory import give_back_often
+from fern_ticket.memory import give_back, give_back_often
 from fern_ticket.settings import Settings
 from fern_ticket.store.database import opened
 from fern_ticket.web.bench import socket
@@ -27,6 +27,7 @@ from fern_ticket.web.bench.background import Background
 from fern_ticket.web.bench.messages import message_schemas
 from fern_ticket.web.common.guard import Guard
 from fern_ticket.web.common.hosts import Hosts
+from fern_ticket.web.common.memory_limit import MemoryLimit, limit_for_each
 from fern_ticket.web.common.metrics import Metrics
 from fern_ticket.web.common.problems import install_problems
 from fern_ticket.web.common.state import Shared
@@ -98,17 +99,23 @@ def create_app(settings: Settings) -> FastAPI:
                     safe=context.safe,
                     hosts=Hosts(database, settings.host),
                 )
-                app.state.background = Background()
+
+                def relieve() -> None:
+                    context.cache.clear()
+                    give_back()
+
+                memory = MemoryLimit(limit_for_each(settings.memory, settings.processes), relieve)
+                app.state.background = Background(memory)
                 app.state.metrics = Metrics()
                 # made at once, whoever they are for, each on one core; measuring apart, so that no change waits for it
                 at_once = max(2, cores() // settings.processes)
-                app.state.frames = SharedThreads(at_once, "frames")
-                app.state.measuring = SharedThreads(at_once, "measuring")
-                app.state.looking = SharedThreads(_LOOKING, "looking", each=_LOOKING_EACH)
+                app.state.frames = SharedThreads(at_once, "frames", memory)
+                app.state.measuring = SharedThreads(at_once, "measuring", memory)
+                app.state.looking = SharedThreads(_LOOKING, "looking", memory, each=_LOOKING_EACH)
                 app.state.changing = Turns(_CHANGES)
                 app.state.reading = Shares(_READING)
                 clear_unfinished(settings.desk_inbox)
-                beside = [asyncio.create_task(give_back_often())]
+                beside = [asyncio.create_task(give_back_often()), asyncio.create_task(memory.look_often())]
                 if settings.warm:
                     beside.append(asyncio.create_task(_warm()))
                 if settings.processes > 1:

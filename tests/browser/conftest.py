@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, ViewportSize, expect, sync_playwright
 
-from tests.application import Application
+from tests.application import Application, until
 
 _DESKTOP: ViewportSize = {"width": 1280, "height": 800}
 QUIET = [
@@ -65,6 +66,8 @@ def watched(context: BrowserContext, allowed: str | None) -> Iterator[Page]:
     page.on("pageerror", lambda error: errors.append(str(error)))
     page.on("console", hear)
     yield page
+    # what is still on its way would reach the test that comes next
+    expect(page.get_by_role("status", name="saving", exact=True)).to_have_count(0)
     page.close()
     assert not errors, errors
 
@@ -103,8 +106,15 @@ def tidy(application) -> Iterator[None]:
     yield
     with application.client() as client:
         for photo in client.get("/api/tickets/FT-0201").json()["photos"]:
-            ledger = client.get(f"/api/photos/{photo['id']}/ledger").json()
-            changes = [{"kind": "remove", "id": s["step"]["id"]} for s in ledger["steps"]]
-            if changes:
-                body = {"expected": ledger["revision"], "summary": "tidy", "changes": changes}
-                client.post(f"/api/photos/{photo['id']}/changes", json=body).raise_for_status()
+            until("a photo to have no steps", lambda of=photo["id"]: _without_steps(client, of))
+
+
+def _without_steps(client: httpx.Client, photo: str) -> bool:
+    """Take them away; false if there were any, as one may still be on its way."""
+    ledger = client.get(f"/api/photos/{photo}/ledger").json()
+    changes = [{"kind": "remove", "id": one["step"]["id"]} for one in ledger["steps"]]
+    if changes:
+        body = {"expected": ledger["revision"], "summary": "tidy", "changes": changes}
+        answer = client.post(f"/api/photos/{photo}/changes", json=body)
+        assert answer.status_code in (200, 409), answer.text
+    return not changes

@@ -5,13 +5,15 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
+from functools import partial
 from types import SimpleNamespace
 from uuid import uuid4
 
 import pytest
 
 from fern_ticket.core.threads import goes_on
-from fern_ticket.web.common.turns import SharedThreads, Shares, Turns
+from fern_ticket.web.common.memory_limit import MemoryLimit
+from fern_ticket.web.common.turns import FairThreads, SharedThreads, Shares, Turns
 from fern_ticket.web.common.waiting import Asker, Left
 from tests.application import run_apart
 
@@ -28,7 +30,7 @@ def with_a_loop(test):
 
 @with_a_loop
 async def test_of_one_person_s_work_a_thread_stays_free_for_others():
-    threads, may_end, many = SharedThreads(2, "tried"), threading.Event(), uuid4()
+    threads, may_end, many = SharedThreads(2, "tried", MemoryLimit(0)), threading.Event(), uuid4()
     began = [threading.Event() for _ in range(3)]
 
     def stays(own):
@@ -46,7 +48,7 @@ async def test_of_one_person_s_work_a_thread_stays_free_for_others():
 
 @with_a_loop
 async def test_who_leaves_calls_off_what_has_not_begun_and_waits_for_what_has():
-    threads, may_end, person = SharedThreads(2, "tried"), threading.Event(), uuid4()
+    threads, may_end, person = SharedThreads(2, "tried", MemoryLimit(0)), threading.Event(), uuid4()
     began, done = threading.Event(), []
 
     def stays():
@@ -72,7 +74,7 @@ async def test_who_leaves_calls_off_what_has_not_begun_and_waits_for_what_has():
 
 @with_a_loop
 async def test_what_work_raises_is_raised_and_ends_its_turn():
-    threads, person = SharedThreads(2, "tried"), uuid4()
+    threads, person = SharedThreads(2, "tried", MemoryLimit(0)), uuid4()
     for _ in range(3):
         answers = await asyncio.gather(threads.run(person, lambda: 1 // 0), return_exceptions=True)
         assert isinstance(answers[0], ZeroDivisionError)
@@ -137,7 +139,7 @@ async def test_work_that_nobody_waits_for_any_more_stops_between_its_parts():
             stopped.set()
             raise
 
-    looking = SharedThreads(2, "tried")
+    looking = SharedThreads(2, "tried", MemoryLimit(0))
     with pytest.raises(Left):
         await Asker(_Request(looking, gone=True), uuid4()).told(work)
     assert await asyncio.to_thread(stopped.wait, 30)
@@ -147,7 +149,7 @@ async def test_work_that_nobody_waits_for_any_more_stops_between_its_parts():
 
 @with_a_loop
 async def test_one_person_has_only_so_many_threads_at_once():
-    threads, may_end, one = SharedThreads(4, "tried", each=2), threading.Event(), uuid4()
+    threads, may_end, one = SharedThreads(4, "tried", MemoryLimit(0), each=2), threading.Event(), uuid4()
     began = [threading.Event() for _ in range(3)]
 
     def stays(own):
@@ -162,3 +164,39 @@ async def test_one_person_has_only_so_many_threads_at_once():
     may_end.set()
     assert await asyncio.gather(*lasting) == [True] * 3
     threads.close()
+
+
+def test_who_asks_for_one_thing_does_not_wait_for_all_that_others_asked_for():
+    threads, many, one = FairThreads(2, "tried", MemoryLimit(0)), uuid4(), uuid4()
+    may_end = [threading.Event() for _ in range(6)]
+    order: list[str] = []
+
+    def stays(name, until):
+        until.wait(20)
+        order.append(name)
+
+    theirs = [threads.submit(many, partial(stays, f"theirs {n}", ends)) for n, ends in enumerate(may_end)]
+    asked = threads.submit(one, lambda: order.append("one"))
+    # alone, they have both threads
+    may_end[0].set()
+    asked.result(20)
+    assert order == ["theirs 0", "one"]
+    for ends in may_end:
+        ends.set()
+    for work in theirs:
+        work.result(20)
+    assert order[2:] and sorted(order[2:]) == [f"theirs {n}" for n in range(1, 6)]
+    threads.close()
+
+
+def test_fairly_shared_threads_raise_what_work_raises_and_call_off_what_waits():
+    threads, may_end, person = FairThreads(1, "tried", MemoryLimit(0)), threading.Event(), uuid4()
+    failing = threads.submit(person, lambda: 1 // 0)
+    with pytest.raises(ZeroDivisionError):
+        failing.result(20)
+    running, waiting, closed = (threads.submit(person, lambda: may_end.wait(20)) for _ in range(3))
+    assert waiting.cancel()
+    threads.close()
+    assert closed.cancelled()
+    may_end.set()
+    assert running.result(20)

@@ -104,6 +104,12 @@ class ByteCache:
             self._budget = budget
             self._drop_what_is_over()
 
+    def clear(self) -> None:
+        """Let all go that is held."""
+        with self._lock:
+            self._values.clear()
+            self._held = 0
+
     def _drop_what_is_over(self) -> None:
         while self._held > self._budget:
             _, (_, freed) = self._values.popitem(last=False)

@@ -6,15 +6,19 @@ import asyncio
 import logging
 import threading
 from collections.abc import Callable, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Annotated, cast
+from uuid import UUID
 
 from fastapi import Depends, Request, WebSocket
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.render.repaired import Pending
+from fern_ticket.core.threads import goes_on
+from fern_ticket.web.common.memory_limit import MemoryLimit
+from fern_ticket.web.common.turns import FairThreads
 
 log = logging.getLogger("fern.background")
 
@@ -40,12 +44,14 @@ class Running:
 class Background:
     """Shared by all benches of the process. Called from the event loop only."""
 
-    def __init__(self) -> None:
-        self._threads = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="background")
+    def __init__(self, memory: MemoryLimit) -> None:
+        self._threads: FairThreads[None] = FairThreads(_AT_ONCE, "background", memory)
         self._running: dict[str, Running] = {}
 
-    def want(self, owner: object, pending: Sequence[Pending], done: Callable[[str | None], None]) -> None:
-        """Have what is pending made; what this owner wanted before and does not any more is let go.
+    def want(
+        self, owner: object, person: UUID, pending: Sequence[Pending], done: Callable[[str | None], None]
+    ) -> None:
+        """Have what is pending made for a person; what this owner wanted before and does not any more is let go.
 
         `done` is called in the event loop as each is finished, with a sentence if it failed; and without one as often
         as there is more of it to look at.
@@ -55,12 +61,12 @@ class Background:
             if key not in keys and owner in running.owners:
                 self._leave(key, owner)
         for one in pending:
-            running = self._started(one)
+            running = self._started(one, person)
             if owner not in running.owners:
                 running.owners[owner] = done
                 self._when_done(running, partial(_tell, owner, running, done))
 
-    def _started(self, pending: Pending) -> Running:
+    def _started(self, pending: Pending, person: UUID) -> Running:
         present = self._running.get(pending.key)
         if present is not None and not present.stop.is_set():
             return present
@@ -70,7 +76,7 @@ class Background:
         def begun() -> None:
             loop.call_soon_threadsafe(_show, running)
 
-        running.future = self._threads.submit(_make, pending, running, begun)
+        running.future = self._threads.submit(person, partial(_make, pending, running, begun))
         self._when_done(running, partial(self._finished, pending.key, running))
         return running
 
@@ -81,10 +87,10 @@ class Background:
         loop = asyncio.get_running_loop()
         running.future.add_done_callback(lambda future: loop.call_soon_threadsafe(act, future))
 
-    async def made(self, pending: Sequence[Pending]) -> None:
-        """Wait until all of it is made; what fails or is stopped is left to whoever asks for it next."""
+    async def made(self, person: UUID, pending: Sequence[Pending]) -> None:
+        """Wait until all of it is made for a person; what fails or is stopped is left to whoever asks for it next."""
         owner = object()
-        self.want(owner, pending, lambda _: None)
+        self.want(owner, person, pending, lambda _: None)
         futures = [running.future for running in self._running.values() if owner in running.owners]
         try:
             await asyncio.gather(
@@ -106,7 +112,7 @@ class Background:
     def close(self) -> None:
         for running in self._running.values():
             running.stop.set()
-        self._threads.shutdown(wait=False, cancel_futures=True)
+        self._threads.close()
 
     def _leave(self, key: str, owner: object) -> None:
         running = self._running[key]
@@ -142,6 +148,7 @@ def _make(pending: Pending, running: Running, begun: Callable[[], None]) -> None
         running.share = share
         if running.stop.is_set():
             raise Stopped
+        goes_on()
 
     carry_on(0.0)
     pending.make(carry_on, begun)

@@ -159,7 +159,7 @@ async def _answer(socket: WebSocket, bench: Bench, newest: Newest[Look], measuri
             await socket.send_bytes(frame)
             # what is being dragged changes with every look: it is made when the hand rests
             if not look.original and look.draft is None:
-                bench.background.want(bench, pending, partial(_made, socket, bench, newest))
+                bench.background.want(bench, bench.person, pending, partial(_made, socket, bench, newest))
             # while the hand moves, the next frame is all that counts
             if look.fine and not look.original:
                 measuring.put(steps)

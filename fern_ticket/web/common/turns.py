@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import threading
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from typing import TypeVar
+from typing import Generic, TypeVar
 from uuid import UUID
 from weakref import WeakValueDictionary
+
+from fern_ticket.web.common.memory_limit import MemoryLimit
 
 T = TypeVar("T")
 
@@ -54,8 +58,9 @@ class Shares:
 class SharedThreads:
     """Threads of which one person's work takes only so many at once, or leaves at least one to others."""
 
-    def __init__(self, many: int, name: str, each: int | None = None) -> None:
+    def __init__(self, many: int, name: str, memory: MemoryLimit, each: int | None = None) -> None:
         self._threads = ThreadPoolExecutor(many, thread_name_prefix=name)
+        self._memory = memory
         self._turns = Turns(each or max(1, many - 1))
 
     async def run(self, person: UUID, work: Callable[[], T]) -> T:
@@ -68,9 +73,67 @@ class SharedThreads:
             with contextlib.suppress(RuntimeError):  # the server has stopped meanwhile
                 loop.call_soon_threadsafe(turn.release)
 
-        running = self._threads.submit(work)
+        running = self._threads.submit(self._memory.within, person, work)
         running.add_done_callback(ended)
         return await asyncio.wrap_future(running)
 
     def close(self) -> None:
         self._threads.shutdown(wait=False, cancel_futures=True)
+
+
+class FairThreads(Generic[T]):
+    """Threads that work through what everybody has asked for, most of it for whoever has least of it under way.
+
+    Somebody alone has all of them; who asks for one thing does not wait until all is done that others asked for before.
+    """
+
+    def __init__(self, many: int, name: str, memory: MemoryLimit) -> None:
+        self._threads = ThreadPoolExecutor(many, thread_name_prefix=name)
+        self._memory = memory
+        self._free = many
+        self._waiting: list[tuple[UUID, Callable[[], T], Future[T]]] = []
+        self._under_way: Counter[UUID] = Counter()
+        self._lock = threading.Lock()
+
+    def submit(self, person: UUID, work: Callable[[], T]) -> Future[T]:
+        """What work will give. It can be cancelled as long as it has not begun."""
+        coming: Future[T] = Future()
+        with self._lock:
+            self._waiting.append((person, work, coming))
+        self._begin_more()
+        return coming
+
+    def close(self) -> None:
+        with self._lock:
+            for _, _, coming in self._waiting:
+                coming.cancel()
+            self._waiting.clear()
+        self._threads.shutdown(wait=False)
+
+    def _begin_more(self) -> None:
+        with self._lock:
+            while self._free and self._waiting:
+                # of several of whom as little is done, whoever has waited longest
+                one = min(self._waiting, key=lambda one: self._under_way[one[0]])
+                self._waiting.remove(one)
+                person, work, coming = one
+                if coming.set_running_or_notify_cancel():
+                    self._free -= 1
+                    self._under_way[person] += 1
+                    self._threads.submit(self._run, person, work, coming)
+
+    def _run(self, person: UUID, work: Callable[[], T], coming: Future[T]) -> None:
+        try:
+            made = self._memory.within(person, work)
+        except BaseException as error:
+            self._ended(person)
+            coming.set_exception(error)
+        else:
+            self._ended(person)
+            coming.set_result(made)
+
+    def _ended(self, person: UUID) -> None:
+        with self._lock:
+            self._free += 1
+            self._under_way -= Counter([person])
+        self._begin_more()

@@ -34,7 +34,7 @@ class Asker:
 
     def __init__(self, request: Request, person: UUID) -> None:
         self._request = request
-        self._person = person
+        self.person = person
 
     async def told(self, work: Callable[[], T]) -> T:
         """What work gives, in one of the few threads that this person may have; it stops between its parts once they
@@ -56,7 +56,7 @@ class Asker:
                 return work()
 
         looking = cast(SharedThreads, self._request.app.state.looking)
-        working = asyncio.ensure_future(looking.run(self._person, stopped))
+        working = asyncio.ensure_future(looking.run(self.person, stopped))
         try:
             while not working.done():
                 await asyncio.wait({working}, timeout=_OFTEN)

@@ -119,7 +119,7 @@ async def method(photo: UUID, step: str, shared: SharedState, background: Beside
     hint = await asking.told(work)
     if hint.by_default:
         ledger = [*opened.steps[:at], own.model_copy(update={"op": hint.method, "params": {}})]
-        await background.made(await asking.told(lambda: _unmade(opened, ledger)))
+        await background.made(asking.person, await asking.told(lambda: _unmade(opened, ledger)))
     return hint
 
 
@@ -198,7 +198,7 @@ async def take(photo: UUID, step: str, take: int, shared: SharedState, backgroun
 
     # made where the bench makes it, so that nothing is made twice
     ledger = [*steps[:at], asked]
-    await background.made(await asking.told(lambda: _unmade(opened, ledger)))
+    await background.made(asking.person, await asking.told(lambda: _unmade(opened, ledger)))
 
     def work() -> bytes:
         picture = opened.picture([*ledger, *steps[at + 1 :]])

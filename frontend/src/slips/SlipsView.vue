@@ -95,10 +95,8 @@ const takeLibrary = () =>
     if (first && !open.value) take(first)
   })
 function download() {
-  const data = new Blob([JSON.stringify(open.value, null, 1)], { type: 'application/json' })
-  const link = Object.assign(document.createElement('a'), { href: URL.createObjectURL(data), download: `${open.value?.name ?? 'slip'}.json` })
-  link.click()
-  URL.revokeObjectURL(link.href)
+  const href = `data:application/json,${encodeURIComponent(JSON.stringify(open.value, null, 1))}`
+  Object.assign(document.createElement('a'), { href, download: `${open.value?.name ?? 'slip'}.json` }).click()
 }
 const bring = ([file]: File[]) =>
   trying(async () => {

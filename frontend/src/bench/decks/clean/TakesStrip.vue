@@ -22,23 +22,25 @@ let round = 0
 
 async function fetchAll() {
   const own = ++round
-  forget()
+  pictures.value = {}
   // one after the other: the first shows early
   for (const take of shown.value) {
     const answer = await fetch(`/api/photos/${ledger.photo}/steps/${props.step.id}/takes/${take}`)
+    const found = answer.ok ? await asAddress(await answer.blob()) : undefined
     if (own !== round) return
-    if (answer.ok) pictures.value = { ...pictures.value, [take]: URL.createObjectURL(await answer.blob()) }
+    if (found) pictures.value = { ...pictures.value, [take]: found }
   }
 }
-function forget() {
-  Object.values(pictures.value).forEach((url) => URL.revokeObjectURL(url))
-  pictures.value = {}
-}
+/** One that holds the picture itself: nothing is left to take back, also not while it is still being loaded. */
+const asAddress = (picture: Blob) =>
+  new Promise<string>((done, failed) => {
+    const reader = new FileReader()
+    reader.onload = () => done(reader.result as string)
+    reader.onerror = () => failed(reader.error)
+    reader.readAsDataURL(picture)
+  })
 watch([asked, first, () => ledger.saving === 0], ([, , saved]) => saved && void fetchAll(), { immediate: true })
-onBeforeUnmount(() => {
-  round += 1
-  forget()
-})
+onBeforeUnmount(() => (round += 1))
 function choose(take: number) {
   void ledger.putStep(`Take ${take + 1}`, { ...props.step, params: { ...props.step.params, take } })
 }
