@@ -154,30 +154,36 @@ def borders_of(colours: Looks) -> Looks:
 
 @fast_kernel
 def cut(cost: Plane, borders: Looks, start: Plane) -> Plane:
-    """Share of the one side, 0-1: least border and least cost, which is counted for that side."""
+    """Share of the one side, 0-1: least border and least cost, which is counted for that side.
+
+    Loops run along rows without asking where they are, so that many pixels are done at a time.
+    """
     rows, columns = cost.shape
     share = start.copy()
     ahead = start.copy()
-    across, down = np.zeros((rows, columns), np.float32), np.zeros((rows, columns), np.float32)
+    across, down = np.zeros((rows, columns), np.float32), np.zeros((rows + 1, columns), np.float32)
+    flow = np.empty(columns, np.float32)
     pace = np.float32(0.35)
     for _ in range(_STEPS):
         for i in range(rows):
-            for j in range(columns):
-                if j + 1 < columns:
-                    one = across[i, j] + pace * (ahead[i, j + 1] - ahead[i, j])
-                    across[i, j] = min(max(one, -borders[0, i, j]), borders[0, i, j])
-                if i + 1 < rows:
-                    one = down[i, j] + pace * (ahead[i + 1, j] - ahead[i, j])
-                    down[i, j] = min(max(one, -borders[1, i, j]), borders[1, i, j])
+            here, own, most = ahead[i], across[i], borders[0, i]
+            for j in range(columns - 1):
+                one = own[j] + pace * (here[j + 1] - here[j])
+                own[j] = min(max(one, -most[j]), most[j])
+            if i + 1 < rows:
+                below, own, most = ahead[i + 1], down[i + 1], borders[1, i]
+                for j in range(columns):
+                    one = own[j] + pace * (below[j] - here[j])
+                    own[j] = min(max(one, -most[j]), most[j])
         for i in range(rows):
+            right, above, below = across[i], down[i], down[i + 1]
+            said, here, coming = cost[i], share[i], ahead[i]
+            flow[0] = right[0]
+            for j in range(1, columns):
+                flow[j] = right[j] - right[j - 1]
             for j in range(columns):
-                flow = across[i, j] + down[i, j]
-                if j > 0:
-                    flow -= across[i, j - 1]
-                if i > 0:
-                    flow -= down[i - 1, j]
-                old = share[i, j]
-                new = min(max(old + pace * (flow + cost[i, j]), np.float32(0)), np.float32(1))
-                share[i, j] = new
-                ahead[i, j] = np.float32(2) * new - old
+                old = here[j]
+                new = old + pace * (flow[j] + below[j] - above[j] + said[j])
+                here[j] = min(max(new, np.float32(0)), np.float32(1))
+                coming[j] = np.float32(2) * here[j] - old
     return share

@@ -43,6 +43,8 @@ Window = NDArray[np.uint16]
 _SPARE = 1.5
 #: One of the steps that light is filtered in.
 _STEP = np.float32(1 / 65535)
+#: Places so near to a whole one are on it, pixels.
+_NOTHING = 1e-6
 #: What is delivered is filtered from full size up to this reduction: halving lets a little of what is too fine through.
 _DELIVERED_SPARE = 8.0
 
@@ -77,15 +79,15 @@ def resample(
     shrink = 2.0**-level
     to_level = scaling(shrink, shrink) @ to_source
     whole = level_box(source.size, level)
+    box = _footprint(to_level, size)
+    if _moves_only(to_level) and box.within(whole) == box and not box.empty:
+        return _copied(source.read(level, box), to_level)
     reach = math.ceil(3 * max(1.0, reduction * shrink)) + 2
-    box = _footprint(to_level, size).grown(reach).within(whole)
+    box = box.grown(reach).within(whole)
     if box.empty:
         return np.zeros((size[1], size[0], 3), np.uint16)
     pixels = source.read(level, box)
     to_box = translation(-box.left, -box.top) @ to_level
-    copied = _copied(pixels, to_box, size) if upright and (level == 0 or reduction * shrink == 1) else None
-    if copied is not None:
-        return copied
     if not fine:
         return _bilinear(pixels, to_box, size)
     tone = tone_of(source.space, pixels.dtype)
@@ -122,7 +124,7 @@ def _level(reduction: float, levels: int, spare: float, fine: bool) -> int:
 
 def _footprint(to_level: PlaneMap, size: tuple[int, int]) -> Box:
     corners = mapped_corners(to_level, size)
-    low, high = np.floor(corners.min(axis=1) + 1e-7), np.ceil(corners.max(axis=1) - 1e-7)
+    low, high = np.floor(corners.min(axis=1) + _NOTHING), np.ceil(corners.max(axis=1) - _NOTHING)
     limit = 2**31
     low, high = np.clip(low, -limit, limit), np.clip(high, -limit, limit)
     return Box(int(low[0]), int(low[1]), int(high[0]), int(high[1]))
@@ -149,23 +151,19 @@ def widened(pixels: Pixels) -> Window:
     return pixels.astype(np.uint16) * np.uint16(257) if pixels.dtype == np.uint8 else np.asarray(pixels, np.uint16)
 
 
-def _copied(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window | None:
-    """The pixels themselves, when the map is a whole shift with quarter turns or mirroring."""
-    turn = to_box[:2, :2]
-    if not np.isin(turn, (-1.0, 0.0, 1.0)).all() or abs(np.linalg.det(turn)) != 1:
-        return None
-    x, y = to_box[:2, 2]
-    if abs(x - round(x)) > 1e-6 or abs(y - round(y)) > 1e-6:
-        return None
+def _moves_only(to_level: PlaneMap) -> bool:
+    """Whether pixels stay as they are: the map is a whole shift with quarter turns or mirroring."""
+    turn, shift = to_level[:2, :2], to_level[:2, 2]
+    whole = bool(np.isin(turn, (-1.0, 0.0, 1.0)).all()) and abs(np.linalg.det(turn)) == 1
+    return whole and is_affine(to_level) and bool((np.abs(shift - np.round(shift)) <= _NOTHING).all())
+
+
+def _copied(pixels: Pixels, to_level: PlaneMap) -> Window:
+    """All of these pixels, moved as `_moves_only` says."""
+    turn = to_level[:2, :2]
     swapped = turn[0, 0] == 0
-    across, down = (size[1], size[0]) if swapped else size
     sx, sy = (turn[0, 1], turn[1, 0]) if swapped else (turn[0, 0], turn[1, 1])
-    left = round(x) if sx > 0 else round(x) - across
-    top = round(y) if sy > 0 else round(y) - down
-    if left < 0 or top < 0 or left + across > pixels.shape[1] or top + down > pixels.shape[0]:
-        return None
-    part = pixels[top : top + down, left : left + across]
-    part = part[:: int(sy), :: int(sx)]
+    part = pixels[:: int(sy), :: int(sx)]
     return np.ascontiguousarray(widened(np.swapaxes(part, 0, 1) if swapped else part))
 
 
@@ -343,9 +341,10 @@ def _turned(
         to_first = np.ascontiguousarray(translation(-half - seen.left, -half - seen.top) @ there)
         _filtered(_lit(pixels[seen.rows, seen.columns], tone), seen.width, to_first, down, tone.codes, made)
 
-    # blocks as wide as high: what a turned one reads is little larger than it
+    # nearly as wide as high: what a turned one reads is little larger than it; none is much smaller than the rest
     side = _BLOCK if longer is None else _BLOCK_OF_ROWS
-    in_threads(work, Box(0, 0, *size).blocks(side, side))
+    wide, high = (math.ceil(length / max(1, round(length / side))) for length in size)
+    in_threads(work, Box(0, 0, *size).blocks(wide, high))
     return out
 
 

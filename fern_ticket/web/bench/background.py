@@ -48,9 +48,7 @@ class Background:
         self._threads: FairThreads[None] = FairThreads(_AT_ONCE, "background", memory)
         self._running: dict[str, Running] = {}
 
-    def want(
-        self, owner: object, person: UUID, pending: Sequence[Pending], done: Callable[[str | None], None]
-    ) -> None:
+    def want(self, owner: object, person: UUID, pending: Sequence[Pending], done: Callable[[str | None], None]) -> None:
         """Have what is pending made for a person; what this owner wanted before and does not any more is let go.
 
         `done` is called in the event loop as each is finished, with a sentence if it failed; and without one as often
