@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from skimage import data
 
-from fern_ticket.core.clean.evening import evened, evened_by_rim
+from fern_ticket.core.clean.evening import agreed, evened, evened_by_rim
 from fern_ticket.core.clean.scales import Scale
 from fern_ticket.core.clean.synthesis import _pyramid, synthesise
 from tests.quality import blob
@@ -23,9 +23,9 @@ def _slope() -> np.ndarray:
     return np.linspace(90, 150, COLUMNS)[None, :, None].repeat(ROWS, axis=0).repeat(3, axis=2)
 
 
-def _blotches(height: float) -> np.ndarray:
+def _blotches(height: float, size: float = 5) -> np.ndarray:
     plane = np.random.default_rng(5).normal(0, 1, (ROWS, COLUMNS)).astype(np.float32)
-    wide = cv2.GaussianBlur(plane, (0, 0), 5)
+    wide = cv2.GaussianBlur(plane, (0, 0), size)
     return (height * wide / wide.std())[..., None]
 
 
@@ -101,3 +101,27 @@ def test_a_long_hole_is_begun_on_a_small_copy_where_the_finer_one_is_too_large_t
     hole[20:40, 20:880] = True
     scales = _pyramid(Scale(ground, hole, ~hole, ~hole, np.zeros(hole.shape, np.float32)))
     assert [scale.number for scale in scales] == [0, 1]
+
+
+def test_where_tries_differ_in_light_their_mean_is_nearer_and_the_chosen_one_s_texture_stays():
+    tries = [_filled(_slope(), _slope() + np.roll(_blotches(5, 12), 50 * n, axis=1) + _grain(2, n)) for n in range(4)]
+    all_made = [agreed(one, tries, HOLE, ~HOLE) for one in tries]
+    assert sum(_off(one, _slope()) for one in all_made) < 0.6 * sum(_off(one, _slope()) for one in tries)
+    made = all_made[0]
+    fine, was = (one - cv2.GaussianBlur(one, (0, 0), 1.2) for one in (made, tries[0]))
+    assert fine[HOLE].std() == pytest.approx(was[HOLE].std(), rel=0.03)
+    assert (made[~HOLE] == tries[0][~HOLE]).all()
+
+
+def test_a_thing_that_only_one_try_has_stays_in_it():
+    thing = np.zeros((ROWS, COLUMNS, 1))
+    thing[60:100, 80:120] = 80
+    tries = [_filled(_slope(), _slope() + thing), *(_filled(_slope(), _slope()) for _ in range(3))]
+    made = agreed(tries[0], tries, HOLE, ~HOLE)
+    contrast = [one[75:85, 95:105].mean() - one[75:85, 128:136].mean() for one in (made, tries[0])]
+    assert contrast[0] > 0.9 * contrast[1]
+
+
+def test_with_nothing_known_around_the_chosen_try_stands():
+    tries = [_filled(_slope(), _slope()), _filled(_slope(), _slope() + 9)]
+    assert (agreed(tries[0], tries, HOLE, np.zeros_like(HOLE)) == tries[0]).all()

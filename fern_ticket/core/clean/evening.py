@@ -2,12 +2,13 @@
 
 What is copied brings along the light of where it comes from, so that a smooth ground gets blotches. A filling is split
 into bands (Burt, Adelson 1983, doi:10.1109/TCOM.1983.1095851), and each of them but the finest is led toward a smoother
-filling's as far as it varies more than around the hole.
+filling's as far as it varies more than around the hole. What differs from one try to the next is led to their mean.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
@@ -33,6 +34,9 @@ _THING = 10.0
 #: How far the light around a hole may be from a plane's for a membrane to tell the hole's, encoded values; over how
 #: wide a Gaussian that is looked at, pixels; and the least hole that is worth it.
 _ONE_GROUND, _LIGHT, _WORTH = 10.0, 4.8, 60
+#: What several tries agree on is light of this Gaussian, pixels; so much of it is the membrane's; so far from the rim,
+#: in pixels, it counts wholly; and where they differ by more than this, encoded values, they show other things.
+_AGREED, _MEMBRANE, _FROM_RIM, _TOO_UNLIKE = 8.0, 0.3, 4.0, 12.0
 
 
 def evened_by_rim(values: Grid, hole: Bits, seen: Bits) -> Grid:
@@ -48,6 +52,35 @@ def evened_by_rim(values: Grid, hole: Bits, seen: Bits) -> Grid:
     even = _evened(values, smooth, hole, seen, around, _THING)
     off = _off_plane(np.asarray(cv2.GaussianBlur(smooth, (0, 0), _LIGHT)), around)
     return np.asarray(values + (even - values) / np.float32(1 + (off / _ONE_GROUND) ** 4), np.float32)
+
+
+def agreed(values: Grid, tries: Sequence[Grid], hole: Bits, seen: Bits) -> Grid:
+    """A filling with the light that several tries at it and a membrane come to between them.
+
+    Where they differ each is off, and their mean is less so (as means of estimates that err apart are; no source for
+    fillings). It keeps its texture, and things that the others do not have.
+
+    Parameters
+    ----------
+    values, hole, seen
+        As of `evened`.
+    tries
+        Fillings of the same hole, this one among them.
+    """
+    known = seen & ~hole
+    if not known.any():
+        return values
+    mean = sum(tries, start=np.zeros_like(values)) / np.float32(len(tries))
+    mean += np.float32(_MEMBRANE) * (fill_membrane(values, ~known, known) - mean)
+    part = _near(hole)
+    inside = hole[part]
+    differ = np.where(inside[..., None], mean[part] - values[part], np.float32(0))
+    differ = np.asarray(cv2.GaussianBlur(differ, (0, 0), _AGREED), np.float32)
+    differ /= 1 + np.square(differ).mean(axis=2, keepdims=True) / np.float32(_TOO_UNLIKE**2)
+    depth = cv2.distanceTransform(np.pad(inside, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    out = values.copy()
+    out[part] += np.minimum(np.float32(1), depth / np.float32(_FROM_RIM))[..., None] * differ
+    return out
 
 
 def evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, keeps: float = math.inf) -> Grid:

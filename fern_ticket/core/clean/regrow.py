@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from fern_ticket.core.clean.evening import agreed
 from fern_ticket.core.clean.guide_finding import edges_through
 from fern_ticket.core.clean.guiding import marks_of
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
@@ -43,6 +44,8 @@ _TAKE, _TRY = 1000, 100
 #: A place is grown so often that about so many pixels are grown in all, and at most so many times: the smaller it is,
 #: the more of how well it looks is luck.
 _PIXELS, _TRIES = 40_000, 6
+#: How much one ground must lie all around for more than one try to be worth it.
+_ALIKE = 0.5
 #: How sure an edge has to be to run on without anyone's saying so.
 _SURE = 700.0
 #: Pixels of a large hole in the first look at it.
@@ -195,11 +198,12 @@ def _sketched(values: Grid, own: Bits, seen: Bits) -> Grid:
 
 
 def _truest(hole: Hole, seed: int, carry_on: Callable[[float], None]) -> Grid:
-    """Of several tries the one that is most like its surroundings, where these are alike; else the first."""
+    """Of several tries the one that is most like its surroundings, in the light that all agree on, where these are
+    alike; else the first."""
     values, own, usable = hole.values, hole.own, hole.usable
-    tries = min(max(_PIXELS // max(int(own.sum()), 1), 1), _TRIES)
-    if tries == 1 or alike_around(values, own, usable, SIDE) < 0.5:
+    if alike_around(values, own, usable, SIDE) < _ALIKE:
         return synthesise(values, own, usable, hole.seen, seed, carry_on, marks=hole.marks)
+    tries = min(max(_PIXELS // max(int(own.sum()), 1), 1), _TRIES)
 
     def made(number: int) -> Grid:
         def share_done(share: float) -> None:
@@ -207,8 +211,10 @@ def _truest(hole: Hole, seed: int, carry_on: Callable[[float], None]) -> Grid:
 
         return synthesise(values, own, usable, hole.seen, seed + _TRY * number, share_done, marks=hole.marks)
 
+    all_made = [made(number) for number in range(tries)]
     ring = ring_around(own, usable)
-    return min(map(made, range(tries)), key=lambda filled: unlike(filled, own, ring, SIDE))
+    best = min(all_made, key=lambda filled: unlike(filled, own, ring, SIDE)) if tries > 1 else all_made[0]
+    return agreed(best, all_made, own, hole.seen)
 
 
 OPERATION = CleanOperation(
