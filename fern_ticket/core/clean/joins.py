@@ -25,9 +25,9 @@ _COLOUR_OF_SINGLE = 0.5
 _AROUND, _PIECES, _SINGLE = 7, 0.35, 0.75
 
 
-def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> Grid:
-    """Values with the copied pieces joined: differences are kept, levels are matched, but only near a seam, so that no
-    colour spreads from one thing into another.
+def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> None:
+    """Join the copied pieces of values, in place: differences are kept, levels are matched, but only near a seam, so
+    that no colour spreads from one thing into another.
 
     Parameters
     ----------
@@ -43,7 +43,6 @@ def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> G
     part = np.s_[near.rows, near.columns]
     guidance = np.zeros((near.height, near.width, values.shape[2]), np.float32)
     _guidance(values, origin, hole, hole | seen, usable | seen, near.top, near.left, guidance)
-    out = values.copy()
     single = _single(origin[part], hole[part])
     colour = _SCREENING * (_COLOUR_OF_SINGLE / _SCREENING) ** single
     own, wanted = _light_and_colour(values[part]), _light_and_colour(guidance)
@@ -52,8 +51,7 @@ def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> G
         return fill_membrane(own[..., some], hole[part], seen[part], wanted[..., some], own[..., some], held)
 
     found = np.concatenate([joined(np.s_[:1], _SCREENING), joined(np.s_[1:], colour)], axis=2)
-    np.copyto(out[part], _red_green_blue(found), where=hole[part][..., None])
-    return out
+    np.copyto(values[part], _red_green_blue(found), where=hole[part][..., None])
 
 
 def _light_and_colour(values: Grid) -> Grid:

@@ -105,13 +105,13 @@ def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
         around = window(place, params.reach, ground.size)
         hole = painted.over(around)
         own = np.zeros_like(hole)
-        inner = place.relative_to(around)
-        own[inner.rows, inner.columns] = cover > 0
+        within = place.relative_to(around)
+        own[within.rows, within.columns] = cover > 0
 
         def carry_on(share: float, number: int = number) -> None:
             ground.carry_on((number + share) / len(places))
 
-        lay = partial(_laid, pixels, place.relative_to(painted.box), inner, cover > 0)
+        lay = partial(_laid, pixels, place.relative_to(painted.box), cover > 0)
 
         def show(so_far: Pixels, lay: Callable[[Pixels], Pixels] = lay) -> None:
             ground.show(Patch(painted.box, lay(so_far), firm))
@@ -122,10 +122,10 @@ def repair(params: Regrow, mask: Place, ground: Ground) -> Patch:
     return Patch(painted.box, pixels, firm)
 
 
-def _laid(pixels: Pixels, inside: Box, inner: Box, own: Bits, filled: Pixels) -> Pixels:
-    """Pixels with what was filled laid on: the part `inner` of that on the part `inside`, where it is `own`."""
+def _laid(pixels: Pixels, inside: Box, own: Bits, filled: Pixels) -> Pixels:
+    """Pixels with what was filled laid on their part `inside`, where it is `own`."""
     out = pixels.copy()
-    np.copyto(out[inside.rows, inside.columns], filled[inner.rows, inner.columns], where=own[..., None])
+    np.copyto(out[inside.rows, inside.columns], filled, where=own[..., None])
     return out
 
 
@@ -142,7 +142,8 @@ def grown(
     edges: bool = True,
     show: Callable[[Pixels], None] = lambda _: None,
 ) -> Pixels:
-    """Pixels of `around` with the hole `own` grown shut; `holes` are all pixels that are not to be copied from.
+    """Pixels of `place` with the hole `own` in it grown shut from what is `around`; `holes` are all pixels of that that
+    are not to be copied from.
 
     `whole` fills it with whole pieces of its surroundings, where they lead anywhere; in a pattern it is the other way
     round, as courses and planks run on in whole pieces. `edges`: what surely runs into it from both sides runs on where
@@ -150,22 +151,28 @@ def grown(
     """
     pixels = ground.read(around)
     unit = np.float32(1 / 257 if pixels.dtype == np.uint16 else 1)
-    values = pixels.astype(np.float32) * unit
+    values = pixels.astype(np.float32)
+    if unit != 1:
+        values *= unit
     seen = ~holes & ~ground.across(around, place)
+    left, top, width, height = cv2.boundingRect(own.astype(np.uint8))
+    tight = np.s_[top : top + height, left : left + width]
     inner = place.relative_to(around)
+    within = Box(left, top, left + width, top + height).relative_to(inner)
 
     def made(filled: Grid) -> Pixels:
-        out = pixels.copy()
-        part = np.s_[inner.rows, inner.columns]
-        np.copyto(out[part], rounded(filled[part] / unit, pixels.dtype), where=own[part][..., None])
+        """Of the values of the rectangle around the hole."""
+        out = pixels[inner.rows, inner.columns].copy()
+        laid = rounded(filled / unit, pixels.dtype)
+        np.copyto(out[within.rows, within.columns], laid, where=own[tight][..., None])
         return out
 
-    def show_grid(so_far: Grid) -> None:
+    def show_filled(so_far: Grid) -> None:
         show(made(so_far))
 
     large = int(own.sum()) > LARGE
     if large:
-        show_grid(_sketched(values, own, seen))
+        show_filled(_sketched(values, own, seen)[tight])
     lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
     marks = marks_of(values, own, seen, lines)
     if marks is None and edges:
@@ -177,12 +184,12 @@ def grown(
         if pieced is not None:
             filled = pieced
         elif large:
-            filled = synthesise(*asked, show=show_grid, marks=hole.marks)
+            filled = synthesise(*asked, show=show_filled, marks=hole.marks)
         else:
             filled = _truest(hole, seed, carry_on)
     except Unfillable:
         filled = fill_membrane(values, own, seen if seen.any() else ~holes)
-    return made(filled)
+    return made(filled[tight])
 
 
 def _sketched(values: Grid, own: Bits, seen: Bits) -> Grid:

@@ -138,9 +138,7 @@ def _grown_shut(painted: Painted, ground: Ground, seed: int) -> Pixels:
     place = painted.box
     around = window(place, _REACH, ground.size)
     hole = painted.over(around)
-    filled = grown(around, hole, hole, place, ground, seed, ground.carry_on)
-    inner = place.relative_to(around)
-    return np.ascontiguousarray(filled[inner.rows, inner.columns])
+    return grown(around, hole, hole, place, ground, seed, ground.carry_on)
 
 
 def _thing(painted: Painted, ground: Ground) -> _Cut | None:

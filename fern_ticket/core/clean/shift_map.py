@@ -100,7 +100,8 @@ def shifted(
     carry_on(0.85)
     filled = values.copy()
     filled[hole] = values[origin[hole][:, 0], origin[hole][:, 1]]
-    return join(filled, hole, scales[0].seen, scales[0].usable, origin)
+    join(filled, hole, scales[0].seen, scales[0].usable, origin)
+    return filled
 
 
 def repeats(values: Grid, hole: Bits, usable: Bits) -> bool:

@@ -135,7 +135,7 @@ def synthesise(
     start
         A first filling, shape of `values`, whose structure is right: only its texture is grown, from near by.
     show
-        Told what there is of the filling so far, ever finer; shape of `values`.
+        Told what there is of the filling so far, ever finer: values of the rectangle around the hole.
     marks
         Added to values when patches are compared, within 128 of 0; shape of `values`.
 
@@ -186,13 +186,11 @@ def synthesise(
             show(_so_far(values, hole, scale))
     if coarser is not None and coarser[0] is not finest:
         _led(finest, *coarser)
-    out = values.copy()
-    out[hole] = finest.values[hole]
-    return out
+    return finest.values
 
 
 def _so_far(values: Grid, hole: Bits, scale: Scale) -> Grid:
-    """What a coarse scale shows, at full size."""
+    """What a coarse scale shows of the rectangle around the hole, at full size."""
     left, top, width, height = cv2.boundingRect(hole.astype(np.uint8))
     first = (left >> scale.number, top >> scale.number)
     last = (left + width >> scale.number) + 1, (top + height >> scale.number) + 1
@@ -202,10 +200,9 @@ def _so_far(values: Grid, hole: Bits, scale: Scale) -> Grid:
     size = (small.shape[1] << scale.number, small.shape[0] << scale.number)
     large = cv2.resize(small, size, interpolation=cv2.INTER_LINEAR)
     left_over, over = left - (first[0] << scale.number), top - (first[1] << scale.number)
-    out, part = values.copy(), np.s_[top : top + height, left : left + width]
+    part = np.s_[top : top + height, left : left + width]
     within = large[over : over + height, left_over : left_over + width]
-    np.copyto(out[part], within, where=hole[part][..., None])
-    return out
+    return np.where(hole[part][..., None], within, values[part])
 
 
 def _pyramid(finest: Scale) -> list[Scale]:
@@ -272,7 +269,7 @@ def _leads(scale: Scale, hole: Bits) -> bool:
 def _led(finest: Scale, coarser: Scale, field: Field) -> None:
     """Copy what the coarser scale found, whole pixels of the finest; join the pieces, and even them out."""
     origin = copy_led(finest.values, finest.hole, field, coarser.number)
-    finest.values[:] = join(finest.values, finest.hole, finest.seen, finest.usable, origin)
+    join(finest.values, finest.hole, finest.seen, finest.usable, origin)
     finest.values[finest.hole] += _off_evened(finest, coarser)[finest.hole]
 
 
@@ -364,8 +361,8 @@ class _Growing:
             self._search(Penalties(np.stack([worn, roughness.rough], axis=-1), dues), everywhere=self._far)
         mean = scale.values.copy()
         origin = copy_nearest(scale.values, scale.hole, found.field)
-        joined = join(scale.values, scale.hole, scale.seen, scale.usable, origin)
-        scale.values[:] = evened(joined, mean, scale.hole, scale.seen)
+        join(scale.values, scale.hole, scale.seen, scale.usable, origin)
+        scale.values[:] = evened(scale.values, mean, scale.hole, scale.seen)
 
     def _middling(self) -> float:
         return float(np.percentile(self.found.costs, 75)) + 1e-3
