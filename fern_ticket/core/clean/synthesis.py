@@ -67,7 +67,7 @@ _SEEN = np.int16(16)
 _HOLE_SHARE = 0.75
 #: How much worse what lies at the rim may be found again on a scale than on the next finer one, and what is found well
 #: enough; larger holes need not be asked; pixels of a patch at the rim that are known, of 49.
-_LOST, _FITTING, _LARGE_ENOUGH, _TOLD = 1.7, 1.0, 6_000, 14
+_LOST, _FITTING, _LARGE_ENOUGH, _TOLD = 1.7, 0.866, 6_000, 14
 #: Patches at the rim that are looked for again, and among how many.
 _TARGETS, _SOURCES = 80, 2_000
 #: Random places are tried as far off as the picture at first, then as this share of it, and at least so many pixels.
@@ -244,7 +244,7 @@ def _misfit(scale: Scale) -> float | None:
         return None
     weight = np.repeat(there.astype(np.int16), PLANES, axis=1)
     least = least_differences(in_steps(scale.compared()), weight, targets, sources)
-    return float(np.sqrt((least / (3 * known[targets[:, 0], targets[:, 1]])).mean()))
+    return float(np.sqrt((least / (PLANES * known[targets[:, 0], targets[:, 1]])).mean()))
 
 
 def _searched(scales: list[Scale]) -> list[Scale]:

@@ -33,9 +33,9 @@ _PLAIN, _CUT_OFF, _LARGE = 0.04, 1.5, 0.06
 _STANDS_OUT, _ROUNDS = 3.0, 3
 #: How much must stand out for other takes: once more as for the first, and off the picture's border.
 _MORE, _OFF_BORDER = (0.1,), (0.1, 0.22, 0.4)
-#: How much two takes share at most, and what counts for one that others are like, and for a large one: the first mostly
-#: lacks something.
-_SHARED, _LIKE_OTHERS, _LARGER = 0.8, 0.3, 0.1
+#: How much two takes share at most, and if need be; what counts for one that others are like, and for a large one: the
+#: first mostly lacks something.
+_SHARED, _NEARLY, _LIKE_OTHERS, _LARGER = 0.8, 0.92, 0.3, 0.1
 #: Other parts that end so near to the picture's border, as a share of its long side, are what it happens to cut off.
 _RIM = 0.03
 
@@ -74,11 +74,13 @@ class Proposals:
         more = _candidates([*((small, one) for one in _MORE), *((other, one) for one in _OFF_BORDER)])
         tried = [one for one in self._standing_out + more if one.piece > 0]
         odds = [_likely(one, tried) for one in tried]
+        likeliest = [tried[place].found for place in np.argsort(odds)[::-1]]
         made = [self.first]
-        for place in np.argsort(odds)[::-1]:
-            found = tried[place].found
-            if len(made) < TAKES and all(_shared(found, other) < _SHARED for other in made):
-                made.append(self._edged(found))
+        # where few are unlike one another, others are better than the same again
+        for most in (_SHARED, _NEARLY):
+            for found in likeliest:
+                if len(made) < TAKES and all(_shared(found, other) < most for other in made):
+                    made.append(self._edged(found))
         return made
 
     @cached_property

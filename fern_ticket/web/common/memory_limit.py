@@ -78,6 +78,7 @@ class MemoryLimit:
         self._under_way: set[_Work] = set()
         self._lock = threading.Lock()
         self._patience = 0
+        self._relieved = False
 
     def within(self, person: UUID, work: Callable[[], T]) -> T:
         """What work gives. It may be stopped between its parts.
@@ -100,12 +101,15 @@ class MemoryLimit:
     def look(self) -> UUID | None:
         """Stop somebody's work if the process has too much; tells whose."""
         if not self._limit or self._taken() <= self._limit:
-            self._patience = 0
+            self._patience, self._relieved = 0, False
             return None
         self._patience -= 1
         if self._patience > 0:
             return None
-        self._relieve()
+        # once: where what nobody can be blamed for is too much, what is computed again would be lost again and again
+        if not self._relieved:
+            self._relieve()
+            self._relieved = True
         taken = self._taken()
         if taken <= self._limit:
             return None
