@@ -9,13 +9,14 @@ doi:10.1007/s10851-010-0251-1).
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.cutting.looks import Looks, gaussians
+from fern_ticket.core.cutting.looks import Gaussian, Looks, gaussians
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.threads import in_threads
 
@@ -34,6 +35,8 @@ _MOST, _BY_LOOK = 5.0, 0.6
 _SUREST = 2.0
 #: Cost of a border: everywhere, and more where colour does not change.
 _BORDER, _BORDER_PLAIN = 0.4, 5.0
+#: Looks whose likelihood is worked out at once.
+_AT_ONCE = 256
 #: Rounds of the primal-dual method.
 _STEPS = 90
 #: Log odds of what strokes say.
@@ -91,51 +94,69 @@ def _trust(fixed: Plane) -> Plane:
     return np.where(fixed == 0, 1, min(20.0, 1 + 0.1 / max(share, 1e-4))).astype(np.float32)
 
 
-def more_like(looks: Looks, one: Plane, other: Plane) -> Plane:
+def more_like(looks: Looks, one: Plane, other: Plane, draws: int = 1) -> Plane:
     """By how much each pixel's look is likelier under the one's weights than under the other's, log odds."""
-    like, unlike = in_threads(partial(likeness, looks), [one, other])
+    like, unlike = in_threads(partial(likeness, looks, draws=draws), [one, other])
     return np.asarray(like - unlike, np.float32)
 
 
-def likeness(looks: Looks, weight: Plane) -> Plane:
-    """Log likelihood of each pixel's look under a mixture of Gaussians of the weighted ones, shape (rows, columns)."""
+def likeness(looks: Looks, weight: Plane, draws: int = 1) -> Plane:
+    """Log likelihood of each pixel's look under a mixture of Gaussians of the weighted ones, shape (rows, columns).
+
+    Models are made of what is drawn by lot: of several draws together, less of them is luck.
+    """
     rows, columns, count = looks.shape
     flat = looks.reshape(-1, count)
     chosen = np.random.default_rng(3)
     odds = weight.ravel().astype(np.float64)
-    drawn = chosen.choice(len(flat), min(_LEARNT_FROM, len(flat)), p=odds / odds.sum())
-    models = gaussians(flat[drawn], _MODELS, 4 * count, _LEAST_SPREAD)
+    models: list[Gaussian] = []
+    for _ in range(draws):
+        drawn = chosen.choice(len(flat), min(_LEARNT_FROM, len(flat)), p=odds / odds.sum())
+        models += gaussians(flat[drawn], _MODELS, 4 * count, _LEAST_SPREAD)
     if not models:
         return np.zeros((rows, columns), np.float32)
     middles = np.array([one.middle for one in models], np.float32)
     lowers = np.array([one.whitening for one in models], np.float32)
-    logs = np.array([one.weight for one in models], np.float32)
+    logs = np.array([one.weight - math.log(draws) for one in models], np.float32)
     return np.asarray(_mixed(flat, middles, lowers, logs).reshape(rows, columns), np.float32)
 
 
 @fast_kernel
 def _mixed(flat: Looks, middles: Looks, lowers: Looks, logs: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Log of the sum of Gaussians at each look."""
-    out = np.empty(flat.shape[0], np.float32)
+    """Log of the sum of Gaussians at each look.
+
+    Some looks at a time, one feature of all of them after the other, so that many are done by one instruction.
+    """
     models, count = middles.shape
-    own = np.empty(models, np.float32)
-    away = np.empty(count, np.float32)
-    for k in range(flat.shape[0]):
-        high = np.float32(-1e9)
+    out = np.empty(flat.shape[0], np.float32)
+    away, own = np.empty((count, _AT_ONCE), np.float32), np.empty((models, _AT_ONCE), np.float32)
+    line, high, total = np.empty((3, _AT_ONCE), np.float32)
+    for start in range(0, flat.shape[0], _AT_ONCE):
+        some = flat[start : start + _AT_ONCE]
+        many = some.shape[0]
+        high[:] = np.float32(-1e9)
+        total[:] = np.float32(0)
         for m in range(models):
-            distance = np.float32(0)
+            likely = own[m]
+            likely[:] = logs[m]
             for c in range(count):
-                away[c] = flat[k, c] - middles[m, c]
-                line = np.float32(0)
+                for k in range(many):
+                    away[c, k] = some[k, c] - middles[m, c]
+                line[:] = np.float32(0)
                 for d in range(c + 1):
-                    line += lowers[m, c, d] * away[d]
-                distance += line * line
-            own[m] = logs[m] - np.float32(0.5) * distance
-            high = max(high, own[m])
-        total = np.float32(0)
+                    weight, one = lowers[m, c, d], away[d]
+                    for k in range(many):
+                        line[k] += weight * one[k]
+                for k in range(many):
+                    likely[k] -= np.float32(0.5) * line[k] * line[k]
+            for k in range(many):
+                high[k] = max(high[k], likely[k])
         for m in range(models):
-            total += np.exp(own[m] - high)
-        out[k] = max(high + np.log(total), np.float32(-60))
+            likely = own[m]
+            for k in range(many):
+                total[k] += np.exp(likely[k] - high[k])
+        for k in range(many):
+            out[start + k] = max(high[k] + np.log(total[k]), np.float32(-60))
     return out
 
 

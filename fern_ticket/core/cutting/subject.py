@@ -92,6 +92,10 @@ class Small:
         """By how much each pixel's look is likelier under the one's weights, log odds."""
         return more_like(self.looks, one, other)
 
+    def surely_more_like(self, one: Alpha, other: Alpha) -> Alpha:
+        """The same, less of it by luck, in twice the time."""
+        return more_like(self.looks, one, other, draws=2)
+
 
 def small_of(pixels: NDArray[np.uint8]) -> Small:
     """What is needed of a picture, from its sRGB; best at some times `SIDE`, so that sharpness shows."""
@@ -181,7 +185,7 @@ def _judge(small: Small, said: Bits) -> Judge:
     """Counts of colours where they alone tell what is said to be the subject from the rest, else models of looks."""
     counted = small.counts.more_often
     tells = said.any() and not said.all() and min(apart(counted, said)) > _TELLING
-    return counted if tells else small.more_like
+    return counted if tells else small.surely_more_like
 
 
 def _doubt(small: Small, judge: Judge, before: Bits, against: Bits) -> Alpha:
