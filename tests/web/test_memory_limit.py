@@ -11,8 +11,9 @@ import numpy as np
 import pytest
 
 from fern_ticket.core.threads import goes_on, stoppable
+from fern_ticket.memory import own
 from fern_ticket.web.common import memory_limit
-from fern_ticket.web.common.memory_limit import MemoryLimit, TooMuch, limit_for_each, own_memory
+from fern_ticket.web.common.memory_limit import MemoryLimit, TooMuch, limit_for_each
 from fern_ticket.web.common.turns import SharedThreads
 from tests.application import run_apart
 
@@ -114,7 +115,7 @@ def test_below_the_limit_and_without_one_nothing_is_stopped(process: Process):
 
 def test_a_real_process_stops_what_really_takes_memory(monkeypatch: pytest.MonkeyPatch):
     monkeypatch.setattr(memory_limit, "_OFTEN", 0.01)
-    limit = MemoryLimit(own_memory() + (500 << 20))
+    limit = MemoryLimit(own() + (500 << 20))
     held = []
 
     def takes():

@@ -18,7 +18,7 @@ from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.pictures.values import blurred_within, rounded
+from fern_ticket.core.pictures.values import blurred_within, deepest, rounded
 
 Values = NDArray[np.float32]
 Bits = NDArray[np.bool_]
@@ -66,7 +66,7 @@ def surface(values: Values, hole: Bits, known: Bits) -> tuple[Values, Bits]:
     known
         Pixels that may be looked at.
     """
-    depth = float(cv2.distanceTransform(np.pad(hole, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
+    depth = deepest(hole)
     width = int(np.clip(depth, 5, 48))
     near = cv2.dilate(hole.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * width + 1,) * 2)) > 0
     ring = near & known & ~hole

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.roughness import HEARD, LEAST_HEARD, mean_near, ring_around
 from fern_ticket.core.pictures.regions import Box
-from fern_ticket.core.pictures.values import deepest
+from fern_ticket.core.pictures.values import deepest, depth_within
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
@@ -70,16 +70,14 @@ def agreed(values: Grid, tries: Sequence[Grid], hole: Bits, seen: Bits) -> Grid:
     known = seen & ~hole
     if not known.any():
         return values
-    mean = sum(tries, start=np.zeros_like(values)) / np.float32(len(tries))
-    mean += np.float32(_MEMBRANE) * (fill_membrane(values, ~known, known) - mean)
     part = _near(hole)
     inside = hole[part]
-    differ = np.where(inside[..., None], mean[part] - values[part], np.float32(0))
-    differ = np.asarray(cv2.GaussianBlur(differ, (0, 0), _AGREED), np.float32)
-    differ /= 1 + np.square(differ).mean(axis=2, keepdims=True) / np.float32(_TOO_UNLIKE**2)
-    depth = cv2.distanceTransform(np.pad(inside, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    mean = np.mean([one[part] for one in tries], axis=0, dtype=np.float32)
+    mean += np.float32(_MEMBRANE) * (fill_membrane(values, ~known, known)[part] - mean)
+    differ = np.where(inside[..., None], mean - values[part], np.float32(0))
+    differ = _tamed(np.asarray(cv2.GaussianBlur(differ, (0, 0), _AGREED), np.float32), _TOO_UNLIKE)
     out = values.copy()
-    out[part] += np.minimum(np.float32(1), depth / np.float32(_FROM_RIM))[..., None] * differ
+    out[part] += np.minimum(np.float32(1), depth_within(inside) / np.float32(_FROM_RIM))[..., None] * differ
     return out
 
 
@@ -121,7 +119,7 @@ def _evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, around: Bits, 
         around_it = mean_near(energy, ring, max(HEARD * deep, LEAST_HEARD))
         excess = np.maximum(mean_near(energy, inside, max(_OWN * deep, LEAST_HEARD)) - around_it, 0)
         gone += (1 - np.exp(-0.5 * excess))[..., None] * differing
-    gone += differ / (1 + np.square(differ).mean(axis=2, keepdims=True) / np.float32(keeps**2))
+    gone += _tamed(differ, keeps)
     out = values.copy()
     out[part][inside] -= gone[inside]
     return out
@@ -141,6 +139,11 @@ def _parted(values: Grid, number: int) -> tuple[Grid, Grid]:
     variance = 4.0**number - 4.0 ** (number - 1) if number else 1.0
     coarse = np.asarray(cv2.GaussianBlur(values, (0, 0), _FINEST * math.sqrt(variance)), np.float32)
     return values - coarse, coarse
+
+
+def _tamed(differ: Grid, most: float) -> Grid:
+    """Differences as they are, the less of them the more they are above `most`: those are things."""
+    return np.asarray(differ / (1 + np.square(differ).mean(axis=2, keepdims=True) / np.float32(most**2)), np.float32)
 
 
 def _off_plane(values: Grid, ring: Bits) -> float:

@@ -21,7 +21,7 @@ from fern_ticket.core.clean.guide_finding import edges_through
 from fern_ticket.core.clean.guiding import marks_of
 from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.repair import CleanOperation, Ground, Painted, Patch
-from fern_ticket.core.clean.roughness import alike_around, ring_around, unlike
+from fern_ticket.core.clean.roughness import ALIKE, alike_around, ring_around, unlike
 from fern_ticket.core.clean.search import SIDE
 from fern_ticket.core.clean.shift_map import repeats, shifted
 from fern_ticket.core.clean.synthesis import LARGE, Unfillable, synthesise
@@ -44,8 +44,6 @@ _TAKE, _TRY = 1000, 100
 #: A place is grown so often that about so many pixels are grown in all, and at most so many times: the smaller it is,
 #: the more of how well it looks is luck.
 _PIXELS, _TRIES = 40_000, 6
-#: How much one ground must lie all around for more than one try to be worth it.
-_ALIKE = 0.5
 #: How sure an edge has to be to run on without anyone's saying so.
 _SURE = 700.0
 #: Pixels of a large hole in the first look at it.
@@ -208,7 +206,7 @@ def _truest(hole: Hole, seed: int, carry_on: Callable[[float], None]) -> Grid:
     """Of several tries the one that is most like its surroundings, in the light that all agree on, where these are
     alike; else the first."""
     values, own, usable = hole.values, hole.own, hole.usable
-    if alike_around(values, own, usable, SIDE) < _ALIKE:
+    if alike_around(values, own, usable, SIDE) < ALIKE:
         return synthesise(values, own, usable, hole.seen, seed, carry_on, marks=hole.marks)
     tries = min(max(_PIXELS // max(int(own.sum()), 1), 1), _TRIES)
 
@@ -220,7 +218,7 @@ def _truest(hole: Hole, seed: int, carry_on: Callable[[float], None]) -> Grid:
 
     all_made = [made(number) for number in range(tries)]
     ring = ring_around(own, usable)
-    best = min(all_made, key=lambda filled: unlike(filled, own, ring, SIDE)) if tries > 1 else all_made[0]
+    best = min(all_made, key=lambda filled: unlike(filled, own, ring, SIDE))
     return agreed(best, all_made, own, hole.seen)
 
 

@@ -135,6 +135,10 @@ def due(dues: Grid, rough: np.float32) -> np.float32:
     return max(dues[0] - dues[1] * rough, dues[2] * rough - dues[3], np.float32(0))
 
 
+#: From how much of it on the ground counts as alike all around.
+ALIKE = 0.5
+
+
 def alike_around(values: Grid, hole: Bits, allowed: Bits, side: int) -> float:
     """Whether the ground is alike all around a hole, 0-1, by how far apart the quartiles of its sectors' mean roughness
     are: one thing beside the hole does not count. Parameters as of `Roughness.around`."""

@@ -6,6 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.pictures.values import depth_within
+
 Grid = NDArray[np.float32]
 
 #: Deviations of the blurs that a ratio is read through, as shares of the place's longer side: close to the thing the
@@ -62,5 +64,4 @@ def shadow_of(before: Grid, without: Grid, thing: Grid, loose: NDArray[np.bool_]
 
 def _fading(loose: NDArray[np.bool_]) -> Grid:
     """0 at the rim of an outline, 1 a little inside."""
-    inside = cv2.distanceTransform(np.pad(loose.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
-    return np.asarray(np.clip(inside / max(2.0, 0.05 * max(loose.shape)), 0, 1), np.float32)
+    return np.asarray(np.clip(depth_within(loose) / max(2.0, 0.05 * max(loose.shape)), 0, 1), np.float32)

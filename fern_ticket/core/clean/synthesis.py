@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.clean.evening import evened, evened_by_rim
 from fern_ticket.core.clean.joins import join
 from fern_ticket.core.clean.membrane import push_pull
-from fern_ticket.core.clean.roughness import Pressure, Roughness, alike_around
+from fern_ticket.core.clean.roughness import ALIKE, Pressure, Roughness, alike_around
 from fern_ticket.core.clean.scales import Scale
 from fern_ticket.core.clean.search import (
     PLANES,
@@ -43,6 +43,7 @@ from fern_ticket.core.clean.search import (
 )
 from fern_ticket.core.clean.texture import texture_of
 from fern_ticket.core.clean.voting import copy_led, copy_nearest, vote
+from fern_ticket.core.pictures.values import depth_within
 
 #: No scale has a side shorter than this.
 _LEAST_SIDE = 20
@@ -52,7 +53,7 @@ _TURNS_COARSE, _TURNS_FINE, _TURNS_OF_TEXTURE = 24, 1, 4
 _TURNS_OF_LAST_TEXTURE, LARGE = 2, 60_000
 #: Scales, from the finest, on which texture is looked for; all of them where the ground is so much alike all around,
 #: for then nothing else can be taken for it.
-_TEXTURED, _ALIKE = 2, 0.5
+_TEXTURED = 2
 #: Sweeps of a turn: where nothing was found before, and where a coarser scale found something.
 _SWEEPS_FIRST, _SWEEPS = 4, 2
 #: Patches are looked for on scales whose hole has at most so many pixels; finer ones follow.
@@ -165,7 +166,7 @@ def synthesise(
     searched = _searched(scales)
     least = searched[0]
     alike = alike_around(least.values, least.hole, usable_middles(least.usable), SIDE)
-    textured = len(searched) if alike >= _ALIKE else _TEXTURED
+    textured = len(searched) if alike >= ALIKE else _TEXTURED
     _begin(scales[-1], start)
     coarser: tuple[Scale, Field] | None = None
     for scale in reversed(searched):
@@ -345,7 +346,7 @@ class _Growing:
     def roughen(self, alike: float) -> None:
         """The mean gives way to pixels: patches like it that are as rough as the surroundings, copied and joined."""
         scale, found = self._scale, self.found
-        if alike >= _ALIKE:
+        if alike >= ALIKE:
             # how rough it should be is known then, and the means' texture would make all of it alike
             self._weight[:, PLANES - 1 :: PLANES] = 0
         pressure = Pressure()
@@ -405,9 +406,7 @@ def _guessed(scale: Scale, middles: Bits, seed: int) -> _Found:
 
 def _trust(hole: Bits) -> Grid:
     """How far each patch is believed: less, the deeper in the hole."""
-    padded = np.pad(hole, 1).astype(np.uint8)
-    depth = np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, 5), np.float32)[1:-1, 1:-1]
-    return np.asarray(1 / np.square(1 + np.float32(_DISTRUST) * depth), np.float32)
+    return np.asarray(1 / np.square(1 + np.float32(_DISTRUST) * depth_within(hole)), np.float32)
 
 
 def _from_coarser(scale: Scale, found: _Found, coarser: Scale, field: Field) -> None:

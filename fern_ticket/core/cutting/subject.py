@@ -22,6 +22,7 @@ from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import Features, features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
+from fern_ticket.core.pictures.values import depth_within
 
 Bits = NDArray[np.bool_]
 
@@ -131,7 +132,7 @@ def inside_of(small: Small, outside: Bits) -> Bits:
     inside = ~outside
     if not inside.any() or not outside.any():
         return inside
-    deep = cv2.distanceTransform(np.pad(inside.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    deep = depth_within(inside)
     share = np.minimum(1, deep / (_DEEP * float(deep.max())))
     low, high = float(np.median(small.stands_out[outside])), float(np.quantile(small.stands_out[inside], 0.9))
     stands = np.clip((2 * small.stands_out - low - high) / max(high - low, 0.1), -1, 1)

@@ -72,6 +72,13 @@ def deepest(cover: NDArray[Any]) -> float:
     return float(cv2.distanceTransform(np.pad(cover, 1).astype(np.uint8), cv2.DIST_L2, 3).max())
 
 
+def depth_within(cover: NDArray[Any]) -> NDArray[np.float32]:
+    """How far each covered pixel is from the rim, in pixels, 0 where nothing is covered, as outside the array; shape of
+    the cover."""
+    padded = np.pad(cover, 1).astype(np.uint8)
+    return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, 5), np.float32)[1:-1, 1:-1]
+
+
 def blurred_within(values: Values, cover: NDArray[Any], sigma: float, least: float = 1e-3) -> Values:
     """A Gaussian blur in which only what is covered counts.
 

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from fern_ticket.core.balance.light import LUMINANCE
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.profiles import srgb_decode
+from fern_ticket.core.pictures.values import depth_within
 from fern_ticket.core.pieces.blending import Values
 
 #: Width of the bands on both sides of a rim, as a share of the piece's greatest depth, and pixels at least.
@@ -120,8 +121,7 @@ def bands_of(share: Alpha) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
 def _depth(share: Alpha) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
     """What is covered by half and more of the most, and how deep inside it each pixel lies."""
     covered = (share > 0.5 * share.max(initial=0)).astype(np.uint8)
-    deep = cv2.distanceTransform(np.pad(covered, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
-    return covered, np.asarray(deep, np.float32)
+    return covered, depth_within(covered)
 
 
 def stops_of(values: NDArray[np.floating]) -> NDArray[np.float64]:

@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import TypeVar
 from uuid import UUID
 
+from fern_ticket import memory
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.threads import stoppable
 
@@ -30,7 +31,6 @@ _OFTEN, _GIVEN_BACK = 0.2, 10
 _SHARE = 0.7
 #: Work during which memory grew by less is not to blame, bytes.
 _BLAMED = 192 << 20
-_PAGE = os.sysconf("SC_PAGE_SIZE")
 
 
 class TooMuch(FernError):
@@ -70,11 +70,11 @@ class MemoryLimit:
     """
 
     def __init__(
-        self, limit: int, relieve: Callable[[], None] = lambda: None, taken: Callable[[], int] | None = None
+        self, limit: int, relieve: Callable[[], None] = lambda: None, taken: Callable[[], int] = memory.own
     ) -> None:
         self._limit = limit
         self._relieve = relieve
-        self._taken = taken or own_memory
+        self._taken = taken
         self._under_way: set[_Work] = set()
         self._lock = threading.Lock()
         self._patience = 0
@@ -134,12 +134,6 @@ class MemoryLimit:
             await asyncio.to_thread(self.look)
 
 
-def own_memory() -> int:
-    """Bytes of memory that this process does not share with files."""
-    _, resident, shared = map(int, Path("/proc/self/statm").read_text().split()[:3])
-    return (resident - shared) * _PAGE
-
-
 def limit_for_each(asked: int, processes: int) -> int:
     """Bytes that each process may take, of what all are told to, or of what the machine has where nothing is said."""
     return int(asked or _SHARE * _machine_has()) // processes
@@ -147,7 +141,7 @@ def limit_for_each(asked: int, processes: int) -> int:
 
 def _machine_has() -> int:
     """Bytes of memory, as far as this process may have them."""
-    has = os.sysconf("SC_PHYS_PAGES") * _PAGE
+    has = os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
     told = Path("/sys/fs/cgroup/memory.max")
     most = told.read_text().strip() if told.is_file() else "max"
     return has if most == "max" else min(has, int(most))

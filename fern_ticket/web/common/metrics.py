@@ -12,6 +12,7 @@ from fastapi import Request, WebSocket
 from prometheus_client import CollectorRegistry, Gauge, Histogram, ProcessCollector, generate_latest
 from prometheus_client.multiprocess import MultiProcessCollector, mark_process_dead
 
+from fern_ticket.memory import resident
 from fern_ticket.store.records import Load
 from fern_ticket.store.trimming import held
 from fern_ticket.web.common.state import Shared
@@ -64,7 +65,7 @@ class Metrics:
         """Note what only this process knows of itself."""
         self._cache.labels("held").set(shared.cache.held)
         self._cache.labels("budget").set(shared.cache.budget)
-        self._memory.set(_resident())
+        self._memory.set(resident())
 
     async def told(self, shared: Shared) -> bytes:
         """All of it in the text format."""
@@ -97,11 +98,6 @@ class Metrics:
         """A figure that stands; one that `each` process has is added up."""
         mode: Literal["livesum", "livemostrecent"] = "livesum" if each else "livemostrecent"
         return Gauge(name, says, labels, registry=self._registry, multiprocess_mode=mode)
-
-
-def _resident() -> int:
-    """Bytes of memory that this process has."""
-    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
 
 
 def metrics_of(connection: Request | WebSocket) -> Metrics:

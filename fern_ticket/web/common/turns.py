@@ -90,7 +90,7 @@ class FairThreads(Generic[T]):
     def __init__(self, many: int, name: str, memory: MemoryLimit) -> None:
         self._threads = ThreadPoolExecutor(many, thread_name_prefix=name)
         self._memory = memory
-        self._free = many
+        self._many = many
         self._waiting: list[tuple[UUID, Callable[[], T], Future[T]]] = []
         self._under_way: Counter[UUID] = Counter()
         self._lock = threading.Lock()
@@ -112,13 +112,12 @@ class FairThreads(Generic[T]):
 
     def _begin_more(self) -> None:
         with self._lock:
-            while self._free and self._waiting:
+            while self._waiting and self._under_way.total() < self._many:
                 # of several of whom as little is done, whoever has waited longest
                 one = min(self._waiting, key=lambda one: self._under_way[one[0]])
                 self._waiting.remove(one)
                 person, work, coming = one
                 if coming.set_running_or_notify_cancel():
-                    self._free -= 1
                     self._under_way[person] += 1
                     self._threads.submit(self._run, person, work, coming)
 
@@ -134,6 +133,5 @@ class FairThreads(Generic[T]):
 
     def _ended(self, person: UUID) -> None:
         with self._lock:
-            self._free += 1
             self._under_way -= Counter([person])
         self._begin_more()
