@@ -19,7 +19,7 @@ from fern_ticket.core.areas.finding import found
 from fern_ticket.core.areas.ground import Ground, Window
 from fern_ticket.core.balance.light import LUMINANCE, Planes
 from fern_ticket.core.cutting.fine_edge import band_along, enlarged, fine_edge
-from fern_ticket.core.cutting.sky import grown_sky
+from fern_ticket.core.cutting.sky_enlarged import grown_sky
 from fern_ticket.core.cutting.subject import grown
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.covers import (
@@ -49,6 +49,8 @@ _FULL = np.float32(65535)
 _FINER, _MOST_DRAWN = 2, 24_000_000
 #: Long side of the level on which what is found is drawn, at most.
 _FOUND_ON = 3200
+#: How far beside what strokes changed of a sky it is theirs, pixels of the small copy.
+_LED = 5
 #: Pixels of a band that are solved for at most; a wider one is solved on a coarser level.
 _MOST_SOLVED = 150_000
 #: Pixels of the level that a fine edge is held on, at most.
@@ -278,16 +280,29 @@ def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
         return _of_pixels(shape, ground.linear(level, place))
     if isinstance(shape, Bitmap):
         return _of_stored(shape, ground, level, place)
-    if isinstance(shape, Subject | Sky):
-        # strokes have the last word: the sky's own colour is asked where there are none
-        enlarge = grown_sky if isinstance(shape, Sky) and not shape.led else grown
-        return enlarge(ground.original(level, place), found(shape, ground))
+    if isinstance(shape, Subject):
+        return grown(ground.original(level, place), found(shape, ground))
+    if isinstance(shape, Sky):
+        return _sky_drawn(shape, ground.original(level, place), ground)
     if isinstance(shape, Edged):
         return edged(shape, ground.original(level, place), place, level)
     scale = 2.0**level
     x, y = (place.left + np.arange(place.width) + 0.5) * scale, (place.top + np.arange(place.height) + 0.5) * scale
     grid = np.meshgrid(x, y)
     return _formula(shape, grid[0], grid[1], scale)
+
+
+def _sky_drawn(shape: Sky, pixels: NDArray[np.uint8], ground: Ground) -> Alpha:
+    """Strokes have the last word: where they changed the sky, its own colour is not asked."""
+    unled = shape.model_copy(update={"led": []})
+    proposed = found(unled, ground)
+    sky = grown_sky(pixels, proposed)
+    if not shape.led:
+        return sky
+    led = found(shape, ground)
+    changed = cv2.dilate((led != proposed).astype(np.uint8), np.ones((2 * _LED + 1,) * 2, np.uint8))
+    changed = cv2.resize(changed, sky.shape[::-1], interpolation=cv2.INTER_NEAREST)
+    return np.where(changed > 0, grown(pixels, led), sky)
 
 
 def _drawn_finer(shape: StrokesMask | OutlineMask, level: int, place: Box) -> Alpha:

@@ -19,13 +19,13 @@ def climbed(colours: NDArray[np.float32], seeds: NDArray[np.bool_], free: np.flo
     Parameters
     ----------
     colours
-        CIELAB, shape (rows, columns, 3).
+        CIELAB and whatever else is to be climbed, shape (rows, columns, 3 or more).
     seeds
         Where it is nothing, shape (rows, columns).
     free
         Change from one pixel to the next that costs nothing: noise, or a gradient.
     """
-    rows, columns, _ = colours.shape
+    rows, columns, channels = colours.shape
     away = np.where(seeds, np.float32(0), np.float32(1e9))
     for sweep in range(6):
         step = 1 if sweep % 2 == 0 else -1
@@ -39,7 +39,7 @@ def climbed(colours: NDArray[np.float32], seeds: NDArray[np.bool_], free: np.flo
                     if r < 0 or c < 0 or r >= rows or c >= columns:
                         continue
                     change = np.float32(0)
-                    for n in range(3):
+                    for n in range(channels):
                         one = colours[row, column, n] - colours[r, c, n]
                         change += one * one
                     climb = away[r, c] + max(np.sqrt(change) - free, np.float32(0))
