@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fern_ticket.core.cutting.clouds import paled, unlike_sky
+from fern_ticket.core.cutting.clouds import BESIDE, SKY, paled, unlike_sky
 from fern_ticket.core.cutting.straight_borders import straight_borders
 from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.render.cache import ByteCache
@@ -60,10 +60,13 @@ def test_a_clouds_white_is_near_to_a_clear_sky_and_a_yellow_wall_or_a_dark_bird_
     assert off[1] < 4
     assert off[2] > 40
     assert off[3] == pytest.approx(np.linalg.norm(colours[0, 3] - clear[0, 3]), rel=1e-4)
-    # what may be clouds is compared with both, the rest with the sky near it alone
-    both = unlike_sky(colours, clear + 5, clear, np.array([[1, 0, 1, 0]], np.uint8))[0]
+    # in the sky both count, right beside it what lies between both colours, elsewhere the colour near it alone
     near = np.linalg.norm(colours - clear - 5, axis=2)[0]
-    assert both == pytest.approx(np.where([True, False, True, False], np.minimum(off, near), near), rel=1e-4)
+    told = [unlike_sky(colours, clear + 5, clear, np.full((1, 4), one, np.uint8))[0] for one in (0, BESIDE, SKY)]
+    assert told[0] == pytest.approx(near, rel=1e-4)
+    assert (told[1] <= np.minimum(near, np.linalg.norm(colours - clear, axis=2)[0]) + 1e-3).all()
+    assert told[1][0] > 30
+    assert told[2] == pytest.approx(np.minimum(told[1], off), rel=1e-4)
 
 
 def test_a_straight_edge_parts_two_grounds_and_neither_a_wire_nor_a_gradient_does():

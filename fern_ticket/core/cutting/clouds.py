@@ -11,6 +11,8 @@ from fern_ticket.core.kernels import kernel
 
 Plane = NDArray[np.float32]
 
+#: What is sky, and what lies right beside it.
+SKY, BESIDE = 2, 1
 #: A cloud's CIELAB lightness, the least that it is lighter than a sky, and how much of being paler counts.
 _WHITE, _LEAST_PALER, _COUNTS = np.float32(97), np.float32(10), np.float32(0.12)
 
@@ -34,20 +36,36 @@ def paled(colours: Plane, own: Plane) -> Plane:
 
 
 @kernel
-def unlike_sky(colours: Plane, own: Plane, clear: Plane, clouds: NDArray[np.uint8]) -> Plane:
-    """How far colours are from a sky's own, or, where clouds may be, from a clear sky behind them if that is less.
+def unlike_sky(colours: Plane, own: Plane, clear: Plane, near: NDArray[np.uint8]) -> Plane:
+    """How far colours are from a sky's own.
 
-    The first three CIELAB, shape (rows, columns, 3); the answer has shape (rows, columns).
+    Parameters
+    ----------
+    colours, own, clear
+        Of the picture, of the sky near by, and of it where it is clear; CIELAB, shape (rows, columns, 3).
+    near
+        `SKY` where there may be clouds: there being paler than the clear sky counts little. `BESIDE` where there may be
+        whatever lies between both colours. 0 elsewhere; shape (rows, columns), as the answer.
     """
     rows, columns, _ = colours.shape
     unlike = np.empty((rows, columns), np.float32)
+    nothing, whole = np.float32(0), np.float32(1)
     for i in range(rows):
         for j in range(columns):
-            light, a, b = colours[i, j, 0], colours[i, j, 1], colours[i, j, 2]
-            away = (light - own[i, j, 0]) ** 2 + (a - own[i, j, 1]) ** 2 + (b - own[i, j, 2]) ** 2
-            if clouds[i, j]:
+            light, a, b = (
+                colours[i, j, 0] - own[i, j, 0],
+                colours[i, j, 1] - own[i, j, 1],
+                colours[i, j, 2] - own[i, j, 2],
+            )
+            away = light * light + a * a + b * b
+            if near[i, j]:
+                x, y, z = clear[i, j, 0] - own[i, j, 0], clear[i, j, 1] - own[i, j, 1], clear[i, j, 2] - own[i, j, 2]
+                part = (light * x + a * y + b * z) / (x * x + y * y + z * z + np.float32(1e-6))
+                part = min(max(part, nothing), whole)
+                away = (light - part * x) ** 2 + (a - part * y) ** 2 + (b - part * z) ** 2
+                light, a, b = light - x, a - y, b - z
+            if near[i, j] == SKY:
                 lighter, green, yellow = max(_WHITE - clear[i, j, 0], _LEAST_PALER), clear[i, j, 1], clear[i, j, 2]
-                light, a, b = light - clear[i, j, 0], a - green, b - yellow
                 less = _less(light, a, b, lighter, green, yellow)
                 away = min(away, (light - less * lighter) ** 2 + (a + less * green) ** 2 + (b + less * yellow) ** 2)
             unlike[i, j] = math.sqrt(away)

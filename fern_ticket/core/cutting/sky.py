@@ -36,6 +36,8 @@ _MOST = 3.0
 _ROUNDS = 3
 #: Parts smaller than this share of the picture are no sky, and holes smaller than this are.
 _PART, _HOLE = 0.0002, 0.0001
+#: What is so near to the sky's colour, CIELAB, being paler aside, may be a cloud; what has such a share of that is one.
+_CLOUDY, _CLOUDS = 12.0, 0.8
 
 
 def sky_of(small: Small) -> Bits:
@@ -62,7 +64,7 @@ def sky_of(small: Small) -> Bits:
     fixed = np.where(down + 0 * lean > FOOT, -1, 0).astype(np.float32)
     looks = small.looks * np.array([1, 1, 1, 1, 1, _HEIGHT], np.float32)
     found = divided(partial(more_like, looks), small.borders, lean.astype(np.float32), fixed, _ROUNDS)
-    return _hanging(found, could, reached < _NEARLY)
+    return _clouded(_hanging(found, could, reached < _NEARLY), np.linalg.norm(off, axis=2) < _CLOUDY)
 
 
 def _reached(off: Plane, ends: Bits, seeds: Bits) -> Plane:
@@ -130,7 +132,13 @@ def _hanging(found: Bits, could: Bits, near: Bits) -> Bits:
         big = stats[one, cv2.CC_STAT_AREA] >= _PART * found.size
         small = stats[one, cv2.CC_STAT_AREA] < 0.01 * found.size
         hangs[one] |= big and small and below <= lowest and could[labels == one].mean() > 0.5
-    sky = hangs[labels]
+    return np.asarray(hangs[labels])
+
+
+def _clouded(sky: Bits, cloudy: Bits) -> Bits:
+    """With what is all but surrounded by it: the tiny, and clouds."""
     count, labels, stats, _ = cv2.connectedComponentsWithStats((~sky).astype(np.uint8), connectivity=4)
-    tiny = stats[:, cv2.CC_STAT_AREA] < _HOLE * found.size
-    return np.asarray(sky | tiny[labels])
+    area = stats[:, cv2.CC_STAT_AREA]
+    foot = stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT] > FOOT * len(sky)
+    clouds = np.bincount(labels[cloudy], minlength=count) > _CLOUDS * area
+    return np.asarray(sky | ((area < _HOLE * sky.size) | (clouds & ~foot))[labels])

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.cutting.clouds import unlike_sky
+from fern_ticket.core.cutting.clouds import BESIDE, SKY, unlike_sky
 from fern_ticket.core.cutting.sky import FOOT
 from fern_ticket.core.cutting.subject import grown, shrunk
 from fern_ticket.core.ledger.masks import Alpha
@@ -113,7 +113,9 @@ def _like(
 
     Beside what was found only what is all but of that colour counts. `step`: pixels for one of the small copy.
     """
-    unlike = unlike_sky(colours, own, clear, inside)
+    reach = 2 * round(_BROAD * step) + 1
+    near = np.where(inside > 0, np.uint8(SKY), BESIDE * cv2.dilate(inside, np.ones((reach, reach), np.uint8)))
+    unlike = unlike_sky(colours, own, clear, near.astype(np.uint8))
     like = np.where(inside > 0, np.float32(_LIKE), np.float32(_LIKE_BESIDE))
     unlike_from = np.where(inside > 0, np.float32(_UNLIKE), np.float32(_UNLIKE_BESIDE))
     share = np.asarray(np.clip((unlike_from - unlike) / (unlike_from - like), 0, 1) * around, np.float32)
