@@ -26,8 +26,9 @@ from fern_ticket.core.cutting.proposing import Proposals
 from fern_ticket.core.cutting.sky import sky_of
 from fern_ticket.core.cutting.sky_enlarged import grown_sky
 from fern_ticket.core.cutting.subject import grown, led, small_of
+from tests.quality import overlap
 from tests.skies import SKIES as MADE_SKIES
-from tests.skies import outdoors, overlap
+from tests.skies import outdoors
 
 Bits = NDArray[np.bool_]
 Grey = NDArray[np.float32]
@@ -69,10 +70,6 @@ def _read(name: str, kind: str) -> tuple[Pixels, Grey]:
     truth = cv2.imread(str(PICTURES / f"{name}.{kind}.png"), cv2.IMREAD_GRAYSCALE).astype(np.float32) / 255
     photo = cv2.imread(str(PICTURES / f"{name}.jpg"))[..., ::-1]
     return np.ascontiguousarray(cv2.resize(photo, truth.shape[::-1], interpolation=cv2.INTER_AREA)), truth
-
-
-def _overlap(found: Bits, truth: Bits) -> float:
-    return float((found & truth).sum() / (found | truth).sum())
 
 
 def _subjects() -> Iterator[Figure]:
@@ -124,7 +121,7 @@ def _strokes(photo: Pixels, truth: Grey) -> Tried:
     takes = time.perf_counter() - start
 
     def lacks(one: Bits) -> float:
-        return 1 - _overlap(grown(photo, one) > 0.5, whole)
+        return 1 - overlap(grown(photo, one), whole)
 
     lacking = [lacks(found)]
     best = min([*lacking, *map(lacks, others)])
@@ -186,15 +183,18 @@ def _skies() -> Iterator[Figure]:
         photo, truth = _read(name, "sky")
         # where the model's hedge lets sky through and the photograph shows more hedge, the photograph is right
         bright = cv2.cvtColor(photo, cv2.COLOR_RGB2GRAY) > 90
-        found = grown_sky(photo, sky_of(small_of(photo))) > 0.5
-        lacking = 1 - _overlap(found, (truth > 0.5) & bright)
+        lacking = 1 - overlap(_sky(photo), (truth > 0.5) & bright)
         yield Figure(f"sky of {name}: overlap lacking", round(lacking, 3), "", "its render", 0.02)
     for which, seeds in (("tuned", _SKIES_TUNED), ("held out", _SKIES_HELD_OUT)):
         for kind in MADE_SKIES:
             scenes = (outdoors(kind, seed) for seed in seeds)
-            missed = [1 - overlap(grown_sky(photo, sky_of(small_of(photo))), truth) for photo, truth in scenes]
+            missed = [1 - overlap(_sky(photo), truth) for photo, truth in scenes]
             against = f"worst of {len(missed)}: {max(missed):.3f}"
             yield Figure(f"made skies, {kind}, {which}: overlap lacking", round(median(missed), 3), "", against, 0.02)
+
+
+def _sky(photo: Pixels) -> Grey:
+    return grown_sky(photo, sky_of(small_of(photo)))
 
 
 def _edges() -> Iterator[Figure]:

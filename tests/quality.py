@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -62,6 +63,12 @@ def layout_error(filled: Picture, truth: Picture, hole: Bits) -> float:
         for picture in (filled, truth)
     )
     return float(np.linalg.norm(one - other, axis=2)[hole].mean())
+
+
+def overlap(share: NDArray[Any], truth: Bits) -> float:
+    """Intersection over union of a truth and what is covered by more than a half."""
+    found = share > 0.5
+    return float((found & truth).sum() / (found | truth).sum())
 
 
 def blob(rows: int, columns: int, side: int) -> Bits:

@@ -53,11 +53,6 @@ def outdoors(kind: str, seed: int) -> tuple[Picture, Bits]:
     return np.clip(soft, 0, 255).astype(np.uint8), sky
 
 
-def overlap(found: Values, truth: Bits) -> float:
-    """Intersection over union of what is covered by more than a half."""
-    return float(np.sum((found > 0.5) & truth) / np.sum((found > 0.5) | truth))
-
-
 def _rough(random: np.random.Generator, size: float) -> Values:
     """Noise of about so many pixels, of deviation 1."""
     small = random.normal(0, 1, (round(_ROWS / size) + 3, round(_COLUMNS / size) + 3)).astype(np.float32)

@@ -25,6 +25,7 @@ from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
 from tests import pictures
+from tests.quality import overlap
 
 PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 
@@ -51,11 +52,6 @@ def opened(pixels, background=False):
 
 def cover(*parts, **more):
     return Cover.model_validate({"parts": [one if "shape" in one else {"shape": one} for one in parts], **more})
-
-
-def overlap(share, truth):
-    found = share > 0.5
-    return (found & truth).sum() / (found | truth).sum()
 
 
 def test_a_subject_is_found_without_a_stroke():

@@ -12,7 +12,8 @@ from fern_ticket.core.ledger.covers import Cover
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture
 from tests import pictures
-from tests.skies import outdoors, overlap
+from tests.quality import overlap
+from tests.skies import outdoors
 
 #: Least overlap with the truth. Hills meet clouds that are as grey.
 LEAST = {"clouds": 0.93, "evening": 0.99, "sea": 0.99, "house": 0.97, "wires": 0.99}

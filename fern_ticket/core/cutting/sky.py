@@ -14,6 +14,7 @@ from fern_ticket.core.cutting.clouds import paled
 from fern_ticket.core.cutting.dividing import divided, more_like
 from fern_ticket.core.cutting.straight_borders import straight_borders
 from fern_ticket.core.cutting.subject import Small
+from fern_ticket.core.pictures.values import blurred_within
 
 Bits = NDArray[np.bool_]
 Plane = NDArray[np.float32]
@@ -83,11 +84,9 @@ def _reached(off: Plane, ends: Bits, seeds: Bits) -> Plane:
 def _without_wires(colours: NDArray[np.float32]) -> NDArray[np.float32]:
     """Long thin dark lines on what is smooth, which would part the sky, in the colours beside them."""
     wires = _wires(colours[..., 0])
-    beside = 1 - cv2.dilate(wires.astype(np.float32), np.ones((3, 3), np.uint8))
-    reach = (4 * _WIRE + 1,) * 2
-    share = cv2.GaussianBlur(beside, reach, _WIRE / 2) + np.float32(1e-6)
-    around = cv2.GaussianBlur(colours * beside[..., None], reach, _WIRE / 2) / share[..., None]
-    return np.asarray(np.where(beside[..., None] > 0, colours, around), np.float32)
+    beside = cv2.dilate(wires.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0
+    around = blurred_within(colours, beside, _WIRE / 2, least=1e-6)
+    return np.where(beside[..., None], colours, around)
 
 
 def _wires(lightness: Plane) -> Bits:
@@ -123,15 +122,12 @@ def _hanging(found: Bits, could: Bits, near: Bits) -> Bits:
     hangs[0] = False
     if not hangs.any():
         return np.zeros(found.shape, np.bool_)
-    at = found & near
-    share = np.bincount(labels[at], minlength=count) / np.maximum(stats[:, cv2.CC_STAT_AREA], 1)
-    hangs[1:] |= (share[1:] > 0.5) & (stats[1:, cv2.CC_STAT_AREA] >= _PART * found.size)
-    lowest = (stats[hangs, cv2.CC_STAT_TOP] + stats[hangs, cv2.CC_STAT_HEIGHT]).max()
-    for one in range(1, count):
-        below = stats[one, cv2.CC_STAT_TOP] + stats[one, cv2.CC_STAT_HEIGHT]
-        big = stats[one, cv2.CC_STAT_AREA] >= _PART * found.size
-        small = stats[one, cv2.CC_STAT_AREA] < 0.01 * found.size
-        hangs[one] |= big and small and below <= lowest and could[labels == one].mean() > 0.5
+    area, foot = stats[:, cv2.CC_STAT_AREA], stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT]
+    mostly_near, mostly_could = (np.bincount(labels[one], minlength=count) > 0.5 * area for one in (near, could))
+    part = area >= _PART * found.size
+    part[0] = False
+    hangs |= part & mostly_near
+    hangs |= part & (area < 0.01 * found.size) & (foot <= foot[hangs].max()) & mostly_could
     return np.asarray(hangs[labels])
 
 

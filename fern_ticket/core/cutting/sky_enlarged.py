@@ -11,6 +11,7 @@ from fern_ticket.core.cutting.sky import FOOT
 from fern_ticket.core.cutting.subject import grown, shrunk
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
+from fern_ticket.core.pictures.values import blurred_within
 
 Bits = NDArray[np.bool_]
 Plane = NDArray[np.float32]
@@ -51,10 +52,17 @@ def grown_sky(pixels: NDArray[np.uint8], small: Bits) -> Alpha:
     colours, closer = pixels_to_lab(pixels), shrunk(pixels, _SEEN * max(few), 1)
     clear = _clear(closer, deep)
     own, zone = _through_leaves(closer, bits, deep, clear)
-    inside, around = (
-        np.asarray(cv2.resize(one, size, interpolation=cv2.INTER_NEAREST), np.uint8) for one in (bits, zone)
-    )
-    return _like(colours, _enlarged(own, size), _enlarged(clear, size), inside, around, max(size) / max(few))[0]
+    around = np.asarray(cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.uint8)
+    step = max(size) / max(few)
+    return _like(colours, _enlarged(own, size), _enlarged(clear, size), _near(bits, size, step), around, step)[0]
+
+
+def _near(bits: NDArray[np.uint8], size: tuple[int, int], step: float) -> NDArray[np.uint8]:
+    """What of a larger picture is `SKY` on the small copy, and what lies `BESIDE` that."""
+    inside = cv2.resize(bits, size, interpolation=cv2.INTER_NEAREST)
+    reach = 2 * round(_BROAD * step) + 1
+    beside = cv2.dilate(inside, np.ones((reach, reach), np.uint8))
+    return np.where(inside > 0, SKY, BESIDE * beside).astype(np.uint8)
 
 
 def _clear(pixels: NDArray[np.uint8], deep: Alpha) -> Plane:
@@ -63,10 +71,7 @@ def _clear(pixels: NDArray[np.uint8], deep: Alpha) -> Plane:
     lightness = colours[..., 0]
     light = float(np.quantile(lightness[deep > 0], _CLEAR))
     clear = deep / (1 + np.square(np.clip(lightness - light, 0, None) / _CLOUDED))
-    weight = cv2.GaussianBlur(clear, (0, 0), _CLEAR_REACH) + np.float32(1e-6)
-    return np.asarray(
-        cv2.GaussianBlur(colours * clear[..., None], (0, 0), _CLEAR_REACH) / weight[..., None], np.float32
-    )
+    return blurred_within(colours, clear, _CLEAR_REACH, least=1e-6)
 
 
 def _through_leaves(
@@ -85,9 +90,9 @@ def _through_leaves(
     """
     few, size = (bits.shape[1], bits.shape[0]), (pixels.shape[1], pixels.shape[0])
     colours, sure = pixels_to_lab(pixels), deep
-    inside = np.asarray(cv2.resize(bits, size, interpolation=cv2.INTER_NEAREST), np.uint8)
     found = cv2.resize(deep, size, interpolation=cv2.INTER_NEAREST)
-    own, zone, step, clear_there = deep, bits, max(size) / max(few), _enlarged(clear, size)
+    own, zone, step = deep, bits, max(size) / max(few)
+    near, clear_there = _near(bits, size, step), _enlarged(clear, size)
     wide = np.ones((2 * round(_GAP * step / 2) + 1,) * 2, np.uint8)
     for _ in range(_GAPS):
         weight = _around(sure) + np.float32(1e-6)
@@ -99,7 +104,7 @@ def _through_leaves(
         if np.array_equal(before, zone):
             break
         around = np.asarray(cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.uint8)
-        like, leafy = _like(colours, _enlarged(own, size), clear_there, inside, around, step)
+        like, leafy = _like(colours, _enlarged(own, size), clear_there, near, around, step)
         gaps = ((like > _SURE) & (leafy > _LEAFY)).astype(np.uint8)
         found = np.maximum(found, gaps - cv2.morphologyEx(gaps, cv2.MORPH_OPEN, wide))
         sure = np.asarray(cv2.resize(found, few, interpolation=cv2.INTER_AREA), np.float32)
@@ -107,17 +112,15 @@ def _through_leaves(
 
 
 def _like(
-    colours: Plane, own: Plane, clear: Plane, inside: NDArray[np.uint8], around: NDArray[np.uint8], step: float
+    colours: Plane, own: Plane, clear: Plane, near: NDArray[np.uint8], around: NDArray[np.uint8], step: float
 ) -> tuple[Alpha, Plane]:
     """How near each pixel is to the sky's own colour, and how much near it is nothing like that, both 0-1.
 
     Beside what was found only what is all but of that colour counts. `step`: pixels for one of the small copy.
     """
-    reach = 2 * round(_BROAD * step) + 1
-    near = np.where(inside > 0, np.uint8(SKY), BESIDE * cv2.dilate(inside, np.ones((reach, reach), np.uint8)))
-    unlike = unlike_sky(colours, own, clear, near.astype(np.uint8))
-    like = np.where(inside > 0, np.float32(_LIKE), np.float32(_LIKE_BESIDE))
-    unlike_from = np.where(inside > 0, np.float32(_UNLIKE), np.float32(_UNLIKE_BESIDE))
+    unlike, inside = unlike_sky(colours, own, clear, near), near == SKY
+    like = np.where(inside, np.float32(_LIKE), np.float32(_LIKE_BESIDE))
+    unlike_from = np.where(inside, np.float32(_UNLIKE), np.float32(_UNLIKE_BESIDE))
     share = np.asarray(np.clip((unlike_from - unlike) / (unlike_from - like), 0, 1) * around, np.float32)
     reach = 2 * round(_LEAFY_NEAR * step) + 1
     leafy = cv2.blur((unlike > _UNLIKE).astype(np.float32), (reach, reach))
@@ -128,7 +131,7 @@ def _enlarged(values: Plane, size: tuple[int, int]) -> Plane:
     return np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_LINEAR), np.float32)
 
 
-def _of_a_piece(share: Alpha, leafy: Plane, found: NDArray[np.uint8], step: float) -> Alpha:
+def _of_a_piece(share: Alpha, leafy: Plane, found: Bits, step: float) -> Alpha:
     """Without broad places that hardly meet what was found, or are but half like it: no wall and no sea beside is sky.
 
     Those between leaves, where much around is nothing like the sky, stay.
@@ -141,10 +144,9 @@ def _of_a_piece(share: Alpha, leafy: Plane, found: NDArray[np.uint8], step: floa
     strange = (met < _MEETS) & (between < _LEAFY)
     strange[0] = False
     calm = cv2.medianBlur((255 * share).astype(np.uint8), 5)
-    half = ((calm > 0) & (calm < 128) & (found == 0) & (leafy < _LEAFY)).astype(np.uint8)
+    half = ((calm > 0) & (calm < 128) & ~found & (leafy < _LEAFY)).astype(np.uint8)
     gone = strange[labels].astype(np.uint8) | cv2.morphologyEx(half, cv2.MORPH_OPEN, broad)
-    gone = np.asarray(cv2.dilate(gone, broad), np.uint8) & (1 - found)
-    return np.where(gone > 0, np.float32(0), share)
+    return np.where((cv2.dilate(gone, broad) > 0) & ~found, np.float32(0), share)
 
 
 def _around(values: NDArray[np.float32]) -> NDArray[np.float32]:
