@@ -8,7 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from contextvars import ContextVar
 from functools import lru_cache
-from typing import TypeVar
+from threading import local
+from typing import TypeVar, cast
 
 import cv2
 
@@ -49,12 +50,12 @@ def goes_on() -> None:
 
 
 def by_rows(count: int, work: Callable[[slice], None], at_once: int = ROWS_AT_ONCE, *, worth: bool = True) -> None:
-    """Work on some rows at a time, in threads where that is `worth` it. What is called must not call this again."""
+    """Work on some rows at a time, in threads where that is `worth` it."""
     in_threads(work, [slice(top, min(top + at_once, count)) for top in range(0, count, at_once)], worth=worth)
 
 
 def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True) -> list[B]:
-    """What becomes of each part, in order. What is called must not call this again, nor `by_rows`.
+    """What becomes of each part, in order. One of these threads that calls this again does its parts itself.
 
     Handing over takes longer than a little work does, most of all where the machine is busy: one part alone, and parts
     that are not `worth` it, are done here.
@@ -62,7 +63,7 @@ def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True
     parts, carry_on = list(parts), _CARRY_ON.get()
     if carry_on is not None:
         carry_on()
-    if len(parts) < 2 or not worth:
+    if len(parts) < 2 or not worth or getattr(_own, "of_these", False):
         return [work(part) for part in parts]
     if carry_on is None:
         return list(_threads().map(work, parts))
@@ -72,6 +73,12 @@ def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True
         return work(part)
 
     return list(_threads().map(unless_stopped, parts))
+
+
+def beside(one: Callable[[], A], other: Callable[[], B]) -> tuple[A, B]:
+    """What two works give that are done beside one another."""
+    works: list[Callable[[], A | B]] = [one, other]
+    return cast(tuple[A, B], tuple(in_threads(lambda work: work(), works)))
 
 
 def one_ahead(work: Callable[[A], B], parts: Sequence[A]) -> Iterator[B]:
@@ -101,8 +108,10 @@ def keep_to(count: int) -> None:
 
 
 _told = 0
+#: What a thread knows of itself: whether it is one of these, which would wait for each other for ever.
+_own = local()
 
 
 @lru_cache(maxsize=1)
 def _threads() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(cores(), "rows")
+    return ThreadPoolExecutor(cores(), "rows", lambda: setattr(_own, "of_these", True))

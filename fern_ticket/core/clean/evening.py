@@ -18,6 +18,7 @@ from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.roughness import HEARD, LEAST_HEARD, mean_near, ring_around
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import deepest, depth_within
+from fern_ticket.core.threads import in_threads
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
@@ -27,6 +28,8 @@ Bits = NDArray[np.bool_]
 _BANDS, _FINEST = 4, 1.2
 #: How far around a place the hole itself is heard, beside `HEARD` for its ring.
 _OWN = 0.375
+#: Values that are parted faster here than handed to threads.
+_AT_ONCE = 1 << 17
 #: Energy of a band that is as good as none.
 _NOTHING = 1e-2
 #: By how much a filling may differ from the membrane before it is no blotch but a thing, encoded values.
@@ -112,9 +115,9 @@ def _evened(values: Grid, smoother: Grid, hole: Bits, seen: Bits, around: Bits, 
     differ = np.where(inside[..., None], own - smoother[part], np.float32(0))
     deep, gone = deepest(inside), np.zeros_like(differ)
     # the finest band is grain's
-    (_, own), (_, differ) = _parted(own, 0), _parted(differ, 0)
+    (_, own), (_, differ) = _both_parted(own, differ, 0)
     for number in range(1, _BANDS):
-        (band, own), (differing, differ) = _parted(own, number), _parted(differ, number)
+        (band, own), (differing, differ) = _both_parted(own, differ, number)
         energy = np.log(np.square(band).sum(axis=2) + np.float32(_NOTHING))
         around_it = mean_near(energy, ring, max(HEARD * deep, LEAST_HEARD))
         excess = np.maximum(mean_near(energy, inside, max(_OWN * deep, LEAST_HEARD)) - around_it, 0)
@@ -139,6 +142,11 @@ def _parted(values: Grid, number: int) -> tuple[Grid, Grid]:
     variance = 4.0**number - 4.0 ** (number - 1) if number else 1.0
     coarse = np.asarray(cv2.GaussianBlur(values, (0, 0), _FINEST * math.sqrt(variance)), np.float32)
     return values - coarse, coarse
+
+
+def _both_parted(one: Grid, other: Grid, number: int) -> tuple[tuple[Grid, Grid], tuple[Grid, Grid]]:
+    first, second = in_threads(lambda values: _parted(values, number), (one, other), worth=one.size > _AT_ONCE)
+    return first, second
 
 
 def _tamed(differ: Grid, most: float) -> Grid:

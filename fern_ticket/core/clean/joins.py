@@ -14,12 +14,15 @@ from fern_ticket.core.clean.membrane import fill_membrane
 from fern_ticket.core.clean.search import Bits, Field, Grid
 from fern_ticket.core.kernels import kernel
 from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.threads import by_rows
 
 #: The screening weight: how firmly levels are held where pieces are joined; matching fades over 1/√0.02, about 7 px.
 _SCREENING = 0.02
 #: The same for colour where there are no pieces, as each pixel comes from elsewhere: noise would add up to blotches,
 #: which in light look like the ground's own.
 _COLOUR_OF_SINGLE = 0.5
+#: Pixels that are looked at faster here than handed to threads.
+_AT_ONCE = 1 << 16
 #: Side of the square around a pixel, and shares of its neighbours that come from elsewhere: where there are still
 #: pieces, and where there are none.
 _AROUND, _PIECES, _SINGLE = 7, 0.35, 0.75
@@ -42,7 +45,12 @@ def join(values: Grid, hole: Bits, seen: Bits, usable: Bits, origin: Field) -> N
     near = Box(left, top, left + width, top + height).grown(2).within(Box(0, 0, hole.shape[1], hole.shape[0]))
     part = np.s_[near.rows, near.columns]
     guidance = np.zeros((near.height, near.width, values.shape[2]), np.float32)
-    _guidance(values, origin, hole, hole | seen, usable | seen, near.top, near.left, guidance)
+    there, whole = hole | seen, usable | seen
+
+    def guided(rows: slice) -> None:
+        _guidance(values, origin, hole, there, whole, near.top + rows.start, near.left, guidance[rows])
+
+    by_rows(near.height, guided, worth=near.width * near.height > _AT_ONCE)
     single = _single(origin[part], hole[part])
     colour = _SCREENING * (_COLOUR_OF_SINGLE / _SCREENING) ** single
     own, wanted = _light_and_colour(values[part]), _light_and_colour(guidance)

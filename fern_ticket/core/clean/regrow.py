@@ -31,6 +31,7 @@ from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import narrowed, rounded
+from fern_ticket.core.threads import beside
 
 Bits = NDArray[np.bool_]
 Grid = NDArray[np.float32]
@@ -172,12 +173,18 @@ def grown(
     if large:
         show_filled(_sketched(values, own, seen)[tight])
     lines = [np.array(guide, np.float64) - (around.left, around.top) for guide in ground.limits.guides]
-    marks = marks_of(values, own, seen, lines)
-    if marks is None and edges:
-        marks = marks_of(values, own, seen, [edge.line for edge in edges_through(narrowed(pixels), own, _SURE)])
-    hole = Hole(values, own, ~holes & ~ground.barred(around, place), seen, marks)
+    usable = ~holes & ~ground.barred(around, place)
+
+    def marked() -> Grid | None:
+        marks = marks_of(values, own, seen, lines)
+        if marks is not None or not edges:
+            return marks
+        return marks_of(values, own, seen, [edge.line for edge in edges_through(narrowed(pixels), own, _SURE)])
+
+    marks, patterned = beside(marked, lambda: repeats(values, own, usable))
+    hole = Hole(values, own, usable, seen, marks)
     asked = values, own, hole.usable, seen, seed, carry_on
-    pieced = shifted(*asked, marks=hole.marks) if whole != repeats(values, own, hole.usable) else None
+    pieced = shifted(*asked, marks=hole.marks) if whole != patterned else None
     try:
         if pieced is not None:
             filled = pieced

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from fern_ticket.core.clean.search import Bits, Grid
+from fern_ticket.core.threads import in_threads
 
 #: Share of a halved pixel that has to be usable, and known, for it to be so.
 _USABLE_SHARE, _SEEN_SHARE = 0.99, 0.4
+#: Pixels that are halved faster here than handed to threads.
+_AT_ONCE = 1 << 18
 
 
 @dataclass
@@ -64,12 +68,23 @@ class Scale:
             return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA))
 
         known = (~self.hole & self.seen).astype(np.float32)
-        share = half(known)
-        colour = half(np.asarray(cv2.multiply(self.values, cv2.merge([known] * 3)), np.float32))
-        colour /= np.maximum(share, 1e-6)[..., None]
-        texture = np.asarray(half(self.texture * known) / np.maximum(share, np.float32(1e-6)), np.float32)
-        hole = half(self.hole.astype(np.float32)) > hole_share
-        usable = (half(self.usable.astype(np.float32)) > _USABLE_SHARE) & ~hole
+        planes: list[Callable[[], Grid]] = [
+            lambda: half(np.asarray(cv2.multiply(self.values, cv2.merge([known] * 3)), np.float32)),
+            lambda: half(self.texture * known),
+            lambda: half(known),
+            lambda: half(self.hole.astype(np.float32)),
+            lambda: half(self.usable.astype(np.float32)),
+        ]
+        if self.marks is not None:
+            marked = self.marks
+            planes.append(lambda: half(marked))
+        halves = in_threads(lambda plane: plane(), planes, worth=self.hole.size > _AT_ONCE)
+        colour, texture, share = halves[:3]
+        most = np.maximum(share, np.float32(1e-6))
+        colour /= most[..., None]
+        texture /= most
+        hole = halves[3] > hole_share
+        usable = (halves[4] > _USABLE_SHARE) & ~hole
         seen = (share > _SEEN_SHARE) & ~hole
-        marks = None if self.marks is None else np.asarray(half(self.marks), np.float32)
+        marks = halves[5] if len(halves) > 5 else None
         return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, texture, self.number + 1, marks)

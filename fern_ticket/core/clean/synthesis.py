@@ -43,6 +43,8 @@ from fern_ticket.core.clean.search import (
 )
 from fern_ticket.core.clean.texture import texture_of
 from fern_ticket.core.clean.voting import copy_led, copy_nearest, vote
+from fern_ticket.core.pictures.pyramid import at_full_size, at_level
+from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import depth_within
 
 #: No scale has a side shorter than this.
@@ -271,20 +273,29 @@ def _led(finest: Scale, coarser: Scale, field: Field) -> None:
     """Copy what the coarser scale found, whole pixels of the finest; join the pieces, and even them out."""
     origin = copy_led(finest.values, finest.hole, field, coarser.number)
     join(finest.values, finest.hole, finest.seen, finest.usable, origin)
-    finest.values[finest.hole] += _off_evened(finest, coarser)[finest.hole]
+    rows, columns, off = _off_evened(finest, coarser)
+    finest.values[rows, columns] += np.where(finest.hole[rows, columns, None], off, np.float32(0))
 
 
-def _off_evened(finest: Scale, coarser: Scale) -> Grid:
-    """By how much the finest scale is off what is even, told on a coarser one that is; shape of its values."""
-    rows, columns = finest.hole.shape
-    size = (coarser.hole.shape[1], coarser.hole.shape[0])
-    whole = (size[0] << coarser.number, size[1] << coarser.number)
-    beyond = (whole[1] - rows, whole[0] - columns)
-    padded = cv2.copyMakeBorder(finest.values, 0, beyond[0], 0, beyond[1], cv2.BORDER_REPLICATE)
-    small = np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA), np.float32)
-    small = np.where(coarser.hole[..., None], small, coarser.values)
-    off = evened(small, coarser.values, coarser.hole, coarser.seen) - small
-    return np.asarray(cv2.resize(off, whole, interpolation=cv2.INTER_LINEAR), np.float32)[:rows, :columns]
+def _off_evened(finest: Scale, coarser: Scale) -> tuple[slice, slice, Grid]:
+    """By how much the finest scale is off what is even, told on a coarser one that is: rows and columns of the finest
+    around its hole, and the values there."""
+    number, (rows, columns) = coarser.number, finest.hole.shape
+    left, top, width, height = cv2.boundingRect(finest.hole.astype(np.uint8))
+    # whole pixels of the coarser scale, and those beside them that lead from one to the next
+    hole = Box(left, top, left + width, top + height)
+    near = at_level(hole, number).grown(2).within(Box(0, 0, coarser.hole.shape[1], coarser.hole.shape[0]))
+    here = at_full_size(near, number)
+    there = here.within(Box(0, 0, columns, rows))
+    beyond = (here.bottom - there.bottom, here.right - there.right)
+    own = cv2.copyMakeBorder(finest.values[there.rows, there.columns], 0, beyond[0], 0, beyond[1], cv2.BORDER_REPLICATE)
+    small = coarser.values.copy()
+    part = small[near.rows, near.columns]
+    less = np.asarray(cv2.resize(own, (near.width, near.height), interpolation=cv2.INTER_AREA), np.float32)
+    np.copyto(part, less, where=coarser.hole[near.rows, near.columns, None])
+    off = (evened(small, coarser.values, coarser.hole, coarser.seen) - small)[near.rows, near.columns]
+    wide = np.asarray(cv2.resize(off, (here.width, here.height), interpolation=cv2.INTER_LINEAR), np.float32)
+    return there.rows, there.columns, wide[: there.height, : there.width]
 
 
 def _begin(scale: Scale, start: Grid | None) -> None:

@@ -192,7 +192,8 @@ class TiledSource:
 
     def read(self, level: int, box: Box) -> Pixels:
         out: Pixels = np.empty((box.height, box.width, 3), self._dtype)
-        tiles = self._maps[level]
+        # as a plain array: of a mapped one each part is told where it is mapped, which takes as long as the reading
+        tiles = np.asarray(self._maps[level])
         for row, column, tile in tiles_meeting(box):
             part = tile.within(box)
             inside, target = part.relative_to(tile), part.relative_to(box)

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.lanes import weighted_pixels
-from fern_ticket.core.pictures.averaging import ENTRIES, Table, Tone, decoded, tone_of
+from fern_ticket.core.pictures.averaging import ENTRIES, SKIPPED, Table, Tone, decoded, tone_of
 from fern_ticket.core.pictures.decode import Pixels
 from fern_ticket.core.pictures.plane import (
     PlaneMap,
@@ -182,12 +182,12 @@ def _bilinear(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int]) -> Window
 def _encode(light: Table, codes: Table, out: NDArray[np.uint16]) -> None:
     """A row of codes, 0-65535, shape (columns, 3), of its light, 0-65535, which is cut to that and not needed any more.
 
-    By way of a line of its own, so that loops are done many values at a time.
+    `codes` are a tone's fewer ones. By way of a line of its own, so that loops are done many values at a time.
     """
     coded = np.empty(light.shape[0], np.uint16)
     for index in range(light.shape[0]):
         share = min(max(light[index] * _STEP, np.float32(0)), np.float32(1))
-        light[index] = np.sqrt(share) * np.float32(ENTRIES - 1)
+        light[index] = np.sqrt(share) * np.float32((ENTRIES - 1) / SKIPPED)
     for index in range(light.shape[0]):
         place = light[index]
         below = np.int32(place)
@@ -201,6 +201,7 @@ def _encode(light: Table, codes: Table, out: NDArray[np.uint16]) -> None:
 # ------------------------------------------------------------------------------------------- upright: windowed sinc
 
 
+@lru_cache(maxsize=64)
 def sinc_weights(count: int, scale: float, shift: float, length: int) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
     """First source index and weights of each result pixel, Lanczos with three lobes (Duchon 1979).
 
@@ -235,7 +236,7 @@ def _upright(pixels: Pixels, to_box: PlaneMap, size: tuple[int, int], tone: Tone
     def work(part: slice) -> None:
         begins, ends = first_y[part].min(), first_y[part].max() + weight_y.shape[1]
         light = decoded(pixels[begins:ends], tone)
-        _filter(light, first_x, weight_x, first_y[part] - begins, weight_y[part], tone.codes, out[part])
+        _filter(light, first_x, weight_x, first_y[part] - begins, weight_y[part], tone.fewer_codes, out[part])
 
     by_rows(size[1], work)
     return out
@@ -332,14 +333,14 @@ def _turned(
         made = out[block.rows, block.columns]
         if longer is not None:
             across = _phases(kind, spread * longer)
-            _filtered_twice(pixels, tone.light, there, across, half * longer, down, half, tone.codes, made)
+            _filtered_twice(pixels, tone.light, there, across, half * longer, down, half, tone.fewer_codes, made)
             return
         # what this block reads, at least the pixel next to it
         seen = _footprint(there, (block.width, block.height)).grown(math.ceil(half) + 2)
         left, top = min(max(seen.left, 0), within.right - 1), min(max(seen.top, 0), within.bottom - 1)
         seen = Box(left, top, max(seen.right, left + 1), max(seen.bottom, top + 1)).within(within)
         to_first = np.ascontiguousarray(translation(-half - seen.left, -half - seen.top) @ there)
-        _filtered(_lit(pixels[seen.rows, seen.columns], tone), seen.width, to_first, down, tone.codes, made)
+        _filtered(_lit(pixels[seen.rows, seen.columns], tone), seen.width, to_first, down, tone.fewer_codes, made)
 
     # nearly as wide as high: what a turned one reads is little larger than it; none is much smaller than the rest
     side = _BLOCK if longer is None else _BLOCK_OF_ROWS

@@ -79,6 +79,10 @@ def _laid_over(target: NDArray[np.uint16], own: NDArray[np.uint16], share: NDArr
             part = share[row, column]
             if part <= 0:
                 continue
+            if part >= 1:
+                for channel in range(3):
+                    target[row, column, channel] = own[row, column, channel]
+                continue
             for channel in range(3):
                 below = np.float32(target[row, column, channel])
                 mixed = below + part * (np.float32(own[row, column, channel]) - below)
