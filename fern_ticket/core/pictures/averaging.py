@@ -60,11 +60,11 @@ def _tone(curve: bytes, most: int) -> Tone:
     rising = np.maximum.accumulate(grid) + 1e-12 * np.arange(len(grid))
     codes = 65535 * np.interp(np.linspace(0, 1, ENTRIES) ** 2, rising, at)
     light = 65535 * np.interp(np.linspace(0, 1, most + 1), at, grid)
-    codes = np.append(codes, codes[-1]).astype(np.float32)
+    all_codes = np.append(codes, codes[-1]).astype(np.float32)
     return Tone(
         np.round(light).astype(np.uint16) if most == 255 else light.astype(np.float32),
-        codes,
-        np.ascontiguousarray(codes[::SKIPPED]),
+        all_codes,
+        np.ascontiguousarray(all_codes[::SKIPPED]),
         np.round(255 * np.interp(np.linspace(0, 1, 65536), rising, at)).astype(np.uint8),
     )
 
