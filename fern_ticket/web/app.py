@@ -29,7 +29,7 @@ from fern_ticket.web.common.guard import Guard
 from fern_ticket.web.common.hosts import Hosts
 from fern_ticket.web.common.memory_limit import MemoryLimit, limit_for_each
 from fern_ticket.web.common.metrics import Metrics
-from fern_ticket.web.common.problems import install_problems
+from fern_ticket.web.common.problems import ANSWERS, Problem, install_problems
 from fern_ticket.web.common.state import Shared
 from fern_ticket.web.common.turns import SharedThreads, Shares, Turns
 from fern_ticket.web.common.who import SignedIn
@@ -135,6 +135,7 @@ def create_app(settings: Settings) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
+        responses=ANSWERS,
     )
     install_problems(app)
     app.add_middleware(Guard, upload_limit=settings.upload_limit)
@@ -173,7 +174,7 @@ def create_app(settings: Settings) -> FastAPI:
     ):
         app.include_router(part.router)
     app.include_router(desk_router(settings.desk_inbox, settings.desk_token, settings.desk_looks_for))
-    _describe_socket(app)
+    _describe_all(app)
     _serve_documents(app)
     _serve_page(app)
     return app
@@ -201,18 +202,20 @@ async def _note_figures(app: FastAPI) -> None:
         await asyncio.sleep(_FIGURES_NOTED)
 
 
-def _describe_socket(app: FastAPI) -> None:
-    """Put the socket's messages beside the routes' models in the OpenAPI document, which cannot tell of sockets."""
+def _describe_all(app: FastAPI) -> None:
+    """Put what no route names beside the routes' models in the OpenAPI document: the answer to what cannot be done, and
+    the socket's messages, as it cannot tell of sockets."""
     of_routes = app.openapi
 
-    def with_messages() -> dict[str, Any]:
+    def with_all() -> dict[str, Any]:
         document = of_routes()
         known = document["components"]["schemas"]
+        known["Problem"] = Problem.model_json_schema()
         for name, schema in message_schemas().items():
             known.setdefault(name, schema)
         return document
 
-    app.openapi = with_messages  # type: ignore[method-assign]
+    app.openapi = with_all  # type: ignore[method-assign]
 
 
 def _serve_documents(app: FastAPI) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from fern_ticket.core.errors import FernError
@@ -15,6 +16,24 @@ from fern_ticket.logs import request_id
 from fern_ticket.store.errors import Away, Unkeepable
 
 log = logging.getLogger("fern.web")
+
+_MEDIA_TYPE = "application/problem+json"
+#: How every route answers what it cannot do, for the interface's description, where `Problem` stands among the schemas.
+ANSWERS: dict[int | str, dict[str, Any]] = {
+    "default": {
+        "description": "What is wrong, and what to do about it (RFC 9457).",
+        "content": {_MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}},
+    }
+}
+
+
+class Problem(BaseModel):
+    """What is wrong, as a sentence, and what to do about it."""
+
+    type: str
+    status: int
+    title: str
+    detail: str
 
 
 class Stale(FernError):
@@ -27,11 +46,11 @@ class Stale(FernError):
         )
 
 
-def problem(status: int, sentence: str, hint: str = "", **more: Any) -> JSONResponse:
-    body = {"type": "about:blank", "status": status, "title": sentence, "detail": hint, **more}
+def problem(status: int, sentence: str, hint: str = "") -> JSONResponse:
+    body = Problem(type="about:blank", status=status, title=sentence, detail=hint).model_dump(mode="json")
     # what is too much is not read to its end, for nobody
     headers = {"Connection": "close"} if status == 413 else None
-    return JSONResponse(body, status, headers, media_type="application/problem+json")
+    return JSONResponse(body, status, headers, media_type=_MEDIA_TYPE)
 
 
 def install_problems(app: FastAPI) -> None:

@@ -31,6 +31,7 @@ from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.slips.delivering import delivery_steps, written
 from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
+from fern_ticket.web.common.files import PICTURES, a_file
 from fern_ticket.web.common.looking import OpenedPhoto, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asker, Asking
@@ -103,7 +104,7 @@ async def stand(photo: UUID, shared: SharedState, asking: Asking) -> StandView:
     return await _of_panorama(asking, photo, shared, work)
 
 
-@router.get("/delivered", response_class=Response)
+@router.get("/delivered", response_class=Response, responses=a_file(*PICTURES))
 async def delivered(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     """The file as the ticket's slip asks for it, for a viewer that is not ours to look at from inside."""
     opened = await opened_photo(shared, photo)
@@ -155,7 +156,7 @@ async def mirror(photo: UUID, shared: SharedState, asking: Asking, x: Coordinate
     return await _of_panorama(asking, photo, shared, work)
 
 
-@router.get("/mirrored", response_class=Response)
+@router.get("/mirrored", response_class=Response, responses=a_file("image/jpeg"))
 async def mirrored(
     photo: UUID, shared: SharedState, asking: Asking, x: Coordinate, y: Coordinate, heading: Degrees, pitch: Degrees
 ) -> Response:

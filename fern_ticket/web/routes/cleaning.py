@@ -27,6 +27,7 @@ from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.picture import View
 from fern_ticket.core.render.repaired import Pending
 from fern_ticket.web.bench.background import Beside
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asking
@@ -183,7 +184,7 @@ async def outlines(
     return await asking.told(work)
 
 
-@router.get("/steps/{step}/takes/{take}", response_class=Response)
+@router.get("/steps/{step}/takes/{take}", response_class=Response, responses=a_file("image/jpeg"))
 async def take(photo: UUID, step: str, take: int, shared: SharedState, background: Beside, asking: Asking) -> Response:
     """How a regrown place looks with one of its takes, as a small JPEG. Once seen, the take is at hand."""
     opened = await opened_photo(shared, photo)

@@ -19,6 +19,7 @@ from fern_ticket.store.records import Delivery, HandOver, Id, Photo, Ticket, Use
 from fern_ticket.store.ways import WayOfTicket
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.changing import head_of, photo_row
+from fern_ticket.web.common.files import PICTURES, a_file
 from fern_ticket.web.common.happening import Acts
 from fern_ticket.web.common.problems import Stale
 from fern_ticket.web.common.state import Shared, SharedState
@@ -130,7 +131,7 @@ async def ask_for_all(number: str, asked: AskForAll, shared: SharedState, user: 
     return Asked(started=started, left_out=left_out)
 
 
-@router.get("/tickets/{number}/delivery.zip", response_class=FileResponse)
+@router.get("/tickets/{number}/delivery.zip", response_class=FileResponse, responses=a_file("application/zip"))
 async def delivery(number: str, shared: SharedState, asking: Asking) -> FileResponse:
     """Everything that was made for the desk: files, further sizes, manifest and check report."""
     ticket, all_of_it = await _delivered(shared, number, asking)
@@ -145,7 +146,7 @@ async def html_report(number: str, shared: SharedState, asking: Asking) -> HTMLR
     return HTMLResponse(await asking.told(lambda: report_html(ticket, all_of_it)))
 
 
-@router.get("/tickets/{number}/report.pdf", response_class=Response)
+@router.get("/tickets/{number}/report.pdf", response_class=Response, responses=a_file("application/pdf"))
 async def pdf_report(number: str, shared: SharedState, asking: Asking) -> Response:
     ticket, all_of_it = await _delivered(shared, number, asking)
     return Response(await asking.told(lambda: report_pdf(ticket, all_of_it)), media_type="application/pdf")
@@ -163,7 +164,7 @@ async def cancel(photo: UUID, hand_over: UUID, shared: SharedState, _: SignedIn)
     return await _hand_over(shared, hand_over)
 
 
-@router.get("/hand-overs/{hand_over}/file", response_class=FileResponse)
+@router.get("/hand-overs/{hand_over}/file", response_class=FileResponse, responses=a_file(*PICTURES))
 async def file(hand_over: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
     """The delivered file itself."""
     row = await _hand_over(shared, hand_over)

@@ -10,6 +10,7 @@ from prometheus_client import CONTENT_TYPE_PLAIN_0_0_4
 from pydantic import BaseModel
 
 from fern_ticket.store.errors import Away
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.metrics import metrics_of
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import Anybody
@@ -38,7 +39,7 @@ async def health(shared: SharedState, response: Response) -> Health:
     return Health(alive=True, ready=True)
 
 
-@router.get("/metrics", response_class=Response)
+@router.get("/metrics", response_class=Response, responses=a_file("text/plain"))
 async def metrics(request: Request, shared: SharedState, user: Anybody) -> Response:
     """Figures in the text format of Prometheus: for those who lead, and for whoever knows `FERN_METRICS_TOKEN`."""
     token, said = shared.settings.metrics_token, request.headers.get("authorization", "")

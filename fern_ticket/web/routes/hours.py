@@ -14,6 +14,7 @@ from pydantic import BaseModel, Field
 
 from fern_ticket.store.records import HoursRow, Id, InvoiceRow, User
 from fern_ticket.web.common.asked import ticket_row
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.happening import Leads
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.who import Lead, SignedIn
@@ -72,7 +73,7 @@ async def take_back(number: str, correction: UUID, shared: SharedState, lead: Le
     return await hours(number, shared, lead.user)
 
 
-@router.get("/hours.csv", response_class=Response)
+@router.get("/hours.csv", response_class=Response, responses=a_file("text/csv"))
 async def invoice(
     shared: SharedState,
     _: Lead,

@@ -15,6 +15,7 @@ from starlette.background import BackgroundTask
 from fern_ticket.store.records import HandOver, Id, LinkRow, Photo
 from fern_ticket.web.common.asked import ticket_row
 from fern_ticket.web.common.coming import NewUpload, Upload, begin_upload, size_of, take_part
+from fern_ticket.web.common.files import PICTURES, a_file
 from fern_ticket.web.common.happening import Acts
 from fern_ticket.web.common.linking import Days, Linked, MadeLink, linked, made_link
 from fern_ticket.web.common.state import Shared, SharedState
@@ -121,7 +122,7 @@ async def take_page(by: Taking, shared: SharedState) -> TakePage:
     )
 
 
-@router.get("/take/{token}/files/{hand_over}", response_class=FileResponse)
+@router.get("/take/{token}/files/{hand_over}", response_class=FileResponse, responses=a_file(*PICTURES))
 async def take_file(hand_over: UUID, by: Taking, shared: SharedState, request: Request) -> FileResponse:
     orders = await shared.database.rows(HandOver, "deliveries_of_ticket", ticket=by.ticket.id)
     row = next((one for one in orders if one.id == hand_over), None)
@@ -131,7 +132,7 @@ async def take_file(hand_over: UUID, by: Taking, shared: SharedState, request: R
     return FileResponse(await asyncio.to_thread(shared.blobs.path, row.blob), filename=row.file_name)
 
 
-@router.get("/take/{token}/all.zip", response_class=FileResponse)
+@router.get("/take/{token}/all.zip", response_class=FileResponse, responses=a_file("application/zip"))
 async def take_all(by: Taking, shared: SharedState, request: Request) -> FileResponse:
     """Everything at once, with the manifest and the check report."""
     asking = by.asker(request)

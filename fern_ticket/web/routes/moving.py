@@ -19,6 +19,7 @@ from fern_ticket.store.moving.archives import archived, bring_ticket, read_archi
 from fern_ticket.store.moving.form import archive_schema
 from fern_ticket.store.studio import studio_of
 from fern_ticket.web.common.asked import ticket_row
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.happening import Leads
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asking
@@ -40,7 +41,7 @@ async def schema(_: SignedIn) -> dict[str, Any]:
     return archive_schema()
 
 
-@router.get("/tickets/{number}/archive.zip", response_class=FileResponse)
+@router.get("/tickets/{number}/archive.zip", response_class=FileResponse, responses=a_file("application/zip"))
 async def out(number: str, shared: SharedState, lead: Leads, asking: Asking) -> FileResponse:
     """A ticket whole: originals, ledgers, slip, words, notes, hand-overs, and the SHA-256 of each file."""
     ticket = await ticket_row(shared, number)

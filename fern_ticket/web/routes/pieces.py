@@ -16,6 +16,7 @@ from fern_ticket.core.pieces.matching import light_of
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.render.lending import Mark, lent_file
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asking
@@ -138,7 +139,7 @@ async def likeness(photo: UUID, step: str, shared: SharedState, asking: Asking) 
     return await asking.told(work)
 
 
-@router.get("/lent", response_class=Response, responses={200: {"content": {"image/tiff": {}}}})
+@router.get("/lent", response_class=Response, responses=a_file("image/tiff"))
 async def lend(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     """The working picture for another program: repaired, with its pieces, before light and frame; a 16-bit TIFF."""
     opened = await opened_photo(shared, photo)

@@ -21,6 +21,7 @@ from fern_ticket.core.render.picture import LedgerPicture
 from fern_ticket.core.slips.delivering import around_file
 from fern_ticket.store.records import Note, Photo, Stage, Ticket
 from fern_ticket.web.common.changing import head_of
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.linking import Linked, linked
 from fern_ticket.web.common.pinning import NewNote, pin
 from fern_ticket.web.common.state import Shared, SharedState
@@ -89,7 +90,7 @@ async def proofs(by: ByLink, shared: SharedState) -> ProofPage:
     return ProofPage(number=ticket.number, title=ticket.title, client=ticket.client, brief=ticket.brief, photos=shown)
 
 
-@router.get("/proofs/{token}/{photo}/picture", response_class=Response)
+@router.get("/proofs/{token}/{photo}/picture", response_class=Response, responses=a_file("image/jpeg"))
 async def proof(photo: UUID, by: ByLink, shared: SharedState, request: Request) -> Response:
     """A photo as its ledger makes it now, at screen size."""
     row, siblings = await _photo_of(shared, by.ticket, photo)
@@ -104,7 +105,7 @@ async def proof(photo: UUID, by: ByLink, shared: SharedState, request: Request) 
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
 
 
-@router.get("/proofs/{token}/{photo}/around", response_class=Response)
+@router.get("/proofs/{token}/{photo}/around", response_class=Response, responses=a_file("image/jpeg"))
 async def around(photo: UUID, by: ByLink, shared: SharedState, request: Request) -> Response:
     """A panorama as a flat file at screen size, with its projection data, for a viewer that looks at it from inside."""
     row, siblings = await _photo_of(shared, by.ticket, photo)
@@ -121,7 +122,7 @@ async def around(photo: UUID, by: ByLink, shared: SharedState, request: Request)
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
 
 
-@router.get("/proofs/{token}/{photo}/thumbnail", response_class=FileResponse)
+@router.get("/proofs/{token}/{photo}/thumbnail", response_class=FileResponse, responses=a_file("image/jpeg"))
 async def original(photo: UUID, by: ByLink, shared: SharedState) -> FileResponse:
     """The photo as it came, small."""
     row, _ = await _photo_of(shared, by.ticket, photo)

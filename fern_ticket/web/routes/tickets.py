@@ -34,6 +34,7 @@ from fern_ticket.store.ways import WayOfTicket
 from fern_ticket.web.common.asked import SlipAsks, likely, slip_asks, ticket_row
 from fern_ticket.web.common.bringing import Brought, bring_bytes
 from fern_ticket.web.common.changing import photo_row
+from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import SignedIn
 
@@ -166,7 +167,7 @@ async def bring(
     return [await bring_one(shared, ticket, file, user.name) for file in files]
 
 
-@router.get("/photos/{photo}/thumbnail", response_class=FileResponse)
+@router.get("/photos/{photo}/thumbnail", response_class=FileResponse, responses=a_file("image/jpeg"))
 async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
     row = await photo_row(shared, photo)
     if row.state != "ready":

@@ -49,6 +49,7 @@ export function asItIs(body: File | FormData) {
 /** The data of an answer, or a Problem that says what to do. */
 export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
   if (answer.error === undefined) return answer.data as T
-  const said = answer.error as { title?: string; detail?: string }
+  // a proxy in between may answer with something of its own
+  const said = answer.error as Partial<Schemas['Problem']>
   throw new Problem(answer.response.status, said.title ?? 'The server did not answer.', said.detail ?? (said.title ? '' : 'Try again in a moment.'))
 }
