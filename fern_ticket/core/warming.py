@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -27,8 +28,9 @@ _PLACE = {"kind": "strokes", "strokes": [{"points": [[150, 120, 1], [180, 134, 1
 _CORNERS = {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]}
 
 
-#: One large enough to be filled of whole pieces, and a view in which a place may lie.
+#: One large enough to be filled of whole pieces, a guide through it, and a view in which a place may lie.
 _LARGER = {"kind": "outline", "points": [[200, 200], [250, 200], [250, 250], [200, 250]]}
+_GUIDE = {"points": [[225, 20], [225, 280]]}
 _VIEW = {"kind": "view", "field": 100, "size": [300, 300], "sphere": [300, 150, 0, 0]}
 
 _STROKE = {"points": [[150, 120, 1], [180, 134, 1]], "size": 14}
@@ -51,9 +53,17 @@ def repairs() -> list[dict[str, Any]]:
         if isinstance(operation, CleanOperation) and operation.alters and (operation.takes or not operation.slow):
             place = {"mask": _PLACE} if operation.masked else {}
             found.append({"op": name, "params": dict(operation.example), **place})
-    pieces = {"op": "regrow", "mask": _LARGER, "params": {"take": 1}}
+    guided = [{"op": "guide", "params": _GUIDE}, {"op": "regrow", "mask": _LARGER, "params": {"take": 1}}]
     around = {"op": "heal", "mask": {**_PLACE, "view": _VIEW}, "chart": _VIEW}
-    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}, pieces, around]
+    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}, *guided, around]
+
+
+def _with_sky() -> ArraySource:
+    """A picture of 300 × 300 with a blue sky and a cloud over a dark ground."""
+    pixels = np.full((300, 300, 3), (50, 60, 40), np.uint8)
+    pixels[:200] = np.linspace((90, 130, 200), (150, 180, 220), 200)[:, None]
+    pixels[60:90, 100:200] = (225, 228, 232)
+    return ArraySource(Decoded(pixels, srgb(), "PNG", b""))
 
 
 def warm_kernels() -> None:
@@ -65,6 +75,7 @@ def warm_kernels() -> None:
             for name, operation in operations().items()
             if operation.makes is Makes.LIGHT
         ]
+        + [{"op": "haze", "params": {"amount": 20}, "strength": 0.5}]
     )
     laid = read_steps(
         [
@@ -74,6 +85,8 @@ def warm_kernels() -> None:
         ]
         + [
             {"op": "piece", "params": {"at": [150, 150], "scale": 0.4, "grain": 2, "melt": 50}},
+            {"op": "piece", "params": {"at": [150, 150], "scale": 1, "turn": 8}},
+            {"op": "piece", "params": dict(_CORNERS)},
             {"op": "piece", "chart": _VIEW, "params": {"scale": 0.2}},
         ]
     )
@@ -91,7 +104,11 @@ def warm_kernels() -> None:
             picture.light.linear(*picture.samples((40, 40)))
             AroundShown(picture, Look(0, 0, 90, 64, 64), Sphere(300, 300)).frame((0, 0, 0), fine=True)
         trace([(60, 60), (200, 90)], 24, picture.repaired.ground(), edges)
+    with_profile = ArraySource(Decoded(pixels, replace(srgb(), is_srgb=False), "TIFF", b""))
+    LedgerPicture(with_profile, "with profile", light, cache).view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
     picture.covered(Cover.model_validate(_FOUND))
+    sky = Cover.model_validate({"parts": [{"shape": {"kind": "sky"}}]})
+    LedgerPicture(_with_sky(), "outdoors", [], cache).covered(sky)
     spotted = np.full((300, 300, 3), 180, np.uint8)
     spotted[100:105, 100:105] = 90
     specks_of(ArraySource(Decoded(spotted, srgb(), "PNG", b"")))

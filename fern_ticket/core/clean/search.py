@@ -70,7 +70,7 @@ def targets_of(hole: Bits) -> NDArray[np.int32]:
     touching = cv2.dilate(hole.astype(np.uint8), np.ones((SIDE, SIDE), np.uint8)) > 0
     inside = np.zeros_like(touching)
     inside[REACH:-REACH, REACH:-REACH] = touching[REACH:-REACH, REACH:-REACH]
-    return np.argwhere(inside).astype(np.int32)
+    return np.ascontiguousarray(np.argwhere(inside), np.int32)
 
 
 def wear(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int, int], middling: float) -> Grid:

@@ -330,17 +330,19 @@ def _turned(
 
     def work(block: Box) -> None:
         there = translation(-0.5, -0.5) @ to_box @ translation(block.left, block.top)
-        made = out[block.rows, block.columns]
+        # whole rows, of which a block is a part, lie in memory the same way for every block: one kernel does
+        part = out[block.rows], block.left, block.width
         if longer is not None:
             across = _phases(kind, spread * longer)
-            _filtered_twice(pixels, tone.light, there, across, half * longer, down, half, tone.fewer_codes, made)
+            _filtered_twice(pixels, tone.light, there, across, half * longer, down, half, tone.fewer_codes, *part)
             return
         # what this block reads, at least the pixel next to it
         seen = _footprint(there, (block.width, block.height)).grown(math.ceil(half) + 2)
         left, top = min(max(seen.left, 0), within.right - 1), min(max(seen.top, 0), within.bottom - 1)
         seen = Box(left, top, max(seen.right, left + 1), max(seen.bottom, top + 1)).within(within)
         to_first = np.ascontiguousarray(translation(-half - seen.left, -half - seen.top) @ there)
-        _filtered(_lit(pixels[seen.rows, seen.columns], tone), seen.width, to_first, down, tone.fewer_codes, made)
+        light = _lit(pixels[seen.rows, seen.columns], tone)
+        _filtered(light, seen.width, to_first, down, tone.fewer_codes, *part)
 
     # nearly as wide as high: what a turned one reads is little larger than it; none is much smaller than the rest
     side = _BLOCK if longer is None else _BLOCK_OF_ROWS
@@ -374,18 +376,25 @@ def _leans_little(to_box: PlaneMap) -> bool:
 
 @fast_kernel
 def _filtered(
-    light: Table, columns: int, to_first: NDArray[np.float64], weight: Table, codes: Table, out: NDArray[np.uint16]
+    light: Table,
+    columns: int,
+    to_first: NDArray[np.float64],
+    weight: Table,
+    codes: Table,
+    out: NDArray[np.uint16],
+    first_column: int,
+    width: int,
 ) -> None:
-    """Of light as `_lit` gives it, in rows of so many `columns`.
+    """Of light as `_lit` gives it, in rows of so many `columns`; some columns of `out`.
 
     `to_first` maps a result place to where its filter begins, as pixels are counted.
     """
     rows = light.size // (3 * columns)
     phases, taps = weight.shape[0] - 1, weight.shape[1]
     weights = weight.reshape(weight.size)
-    made = np.empty(3 * out.shape[1], np.float32)
+    made = np.empty(3 * width, np.float32)
     for row in range(out.shape[0]):
-        for column in range(out.shape[1]):
+        for column in range(width):
             depth = to_first[2, 0] * (column + 0.5) + to_first[2, 1] * (row + 0.5) + to_first[2, 2]
             x = (to_first[0, 0] * (column + 0.5) + to_first[0, 1] * (row + 0.5) + to_first[0, 2]) / depth
             y = (to_first[1, 0] * (column + 0.5) + to_first[1, 1] * (row + 0.5) + to_first[1, 2]) / depth
@@ -410,7 +419,7 @@ def _filtered(
                         g += w * light[start + 1]
                         b += w * light[start + 2]
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
-        _encode(made, codes, out[row])
+        _encode(made, codes, out[row, first_column : first_column + width])
 
 
 @fast_kernel
@@ -438,14 +447,16 @@ def _filtered_twice(
     half_down: float,
     codes: Table,
     out: NDArray[np.uint16],
+    first_column: int,
+    width: int,
 ) -> None:
     """The source's rows to the result's columns, then along those (Catmull, Smith 1980, doi:10.1145/965105.807505).
 
     `light` is that of each stored value; `to_pixels` maps a result place to pixels as they are counted, the same way
-    everywhere. Beyond the picture's edges their pixels stand.
+    everywhere, for some columns of `out`. Beyond the picture's edges their pixels stand.
     """
     rows, columns, _ = pixels.shape
-    height, width = out.shape[0], out.shape[1]
+    height = out.shape[0]
     taps, falls = across.shape[1], down.shape[1]
     weights_across, weights_down = across.reshape(across.size), down.reshape(down.size)
     fall, drop, top = to_pixels[1, 0], to_pixels[1, 1], to_pixels[1, 2]
@@ -496,4 +507,4 @@ def _filtered_twice(
             r, g, b = weighted_pixels(between, 3 * (column * tall + begin), weights_down, phase * falls, falls)
             made[3 * column], made[3 * column + 1], made[3 * column + 2] = r, g, b
             place_down += step_down
-        _encode(made, codes, out[row])
+        _encode(made, codes, out[row, first_column : first_column + width])
