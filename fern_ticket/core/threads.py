@@ -75,10 +75,10 @@ def in_threads(work: Callable[[A], B], parts: Iterable[A], *, worth: bool = True
     return list(_threads().map(unless_stopped, parts))
 
 
-def beside(one: Callable[[], A], other: Callable[[], B]) -> tuple[A, B]:
-    """What two works give that are done beside one another."""
+def beside(one: Callable[[], A], other: Callable[[], B], *, worth: bool = True) -> tuple[A, B]:
+    """What two works give that are done beside one another, where that is `worth` it."""
     works: list[Callable[[], A | B]] = [one, other]
-    return cast(tuple[A, B], tuple(in_threads(lambda work: work(), works)))
+    return cast(tuple[A, B], tuple(in_threads(lambda work: work(), works, worth=worth)))
 
 
 def one_ahead(work: Callable[[A], B], parts: Sequence[A]) -> Iterator[B]:

@@ -27,10 +27,13 @@ from fern_ticket.core.render.shown import AroundShown
 _PLACE = {"kind": "strokes", "strokes": [{"points": [[150, 120, 1], [180, 134, 1]], "size": 14, "flow": 0.5}]}
 _CORNERS = {"corners": [[20, 20], [280, 40], [260, 280], [30, 260]]}
 
-
-#: One large enough to be filled of whole pieces, a guide through it, and a view in which a place may lie.
+#: One large enough to be filled of whole pieces, with a guide through it; in a ledger of its own, as a guide leads
+#: every repair. And a view in which a place may lie.
 _LARGER = {"kind": "outline", "points": [[200, 200], [250, 200], [250, 250], [200, 250]]}
-_GUIDE = {"points": [[225, 20], [225, 280]]}
+_GUIDED: list[dict[str, Any]] = [
+    {"op": "guide", "params": {"points": [[225, 20], [225, 280]]}},
+    {"op": "regrow", "mask": _LARGER, "params": {"take": 1}},
+]
 _VIEW = {"kind": "view", "field": 100, "size": [300, 300], "sphere": [300, 150, 0, 0]}
 
 _STROKE = {"points": [[150, 120, 1], [180, 134, 1]], "size": 14}
@@ -53,9 +56,8 @@ def repairs() -> list[dict[str, Any]]:
         if isinstance(operation, CleanOperation) and operation.alters and (operation.takes or not operation.slow):
             place = {"mask": _PLACE} if operation.masked else {}
             found.append({"op": name, "params": dict(operation.example), **place})
-    guided = [{"op": "guide", "params": _GUIDE}, {"op": "regrow", "mask": _LARGER, "params": {"take": 1}}]
     around = {"op": "heal", "mask": {**_PLACE, "view": _VIEW}, "chart": _VIEW}
-    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}, *guided, around]
+    return [*found, {"op": "heal", "mask": _PLACE, "chart": _CORNERS}, around]
 
 
 def _with_sky() -> ArraySource:
@@ -71,11 +73,10 @@ def warm_kernels() -> None:
     random = np.random.default_rng(1)
     light = read_steps(
         [
-            {"op": name, "params": dict(operation.example)}
+            {"op": name, "params": dict(operation.example), "strength": 0.5}
             for name, operation in operations().items()
             if operation.makes is Makes.LIGHT
         ]
-        + [{"op": "haze", "params": {"amount": 20}, "strength": 0.5}]
     )
     laid = read_steps(
         [
@@ -85,7 +86,6 @@ def warm_kernels() -> None:
         ]
         + [
             {"op": "piece", "params": {"at": [150, 150], "scale": 0.4, "grain": 2, "melt": 50}},
-            {"op": "piece", "params": {"at": [150, 150], "scale": 1, "turn": 8}},
             {"op": "piece", "params": dict(_CORNERS)},
             {"op": "piece", "chart": _VIEW, "params": {"scale": 0.2}},
         ]
@@ -96,8 +96,8 @@ def warm_kernels() -> None:
         source = ArraySource(Decoded(pixels, srgb(), "PNG", b""))
         cache = ByteCache(1 << 24)
         # repairs compute the same whatever the depth
-        cleaned = read_steps(repairs()) if depth is np.uint8 else []
-        for steps in ([], [*cleaned, *light], [*laid, *light, *straighten]):
+        cleaned, guided = ([], []) if depth is np.uint16 else (read_steps(repairs()), read_steps(_GUIDED))
+        for steps in (guided, [*cleaned, *light], [*laid, *light, *straighten]):
             picture = LedgerPicture(source, "warm", steps, cache)
             picture.view(View(0, 0, 0.3, 64, 64), (0, 0, 0), fine=True)
             picture.deliver(depth)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import partial
 
 import cv2
 import numpy as np
@@ -18,7 +19,7 @@ from fern_ticket.core.clean.membrane import fill_membrane, push_pull
 from fern_ticket.core.clean.roughness import HEARD, LEAST_HEARD, mean_near, ring_around
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.pictures.values import deepest, depth_within
-from fern_ticket.core.threads import in_threads
+from fern_ticket.core.threads import beside
 
 Grid = NDArray[np.float32]
 Bits = NDArray[np.bool_]
@@ -145,8 +146,7 @@ def _parted(values: Grid, number: int) -> tuple[Grid, Grid]:
 
 
 def _both_parted(one: Grid, other: Grid, number: int) -> tuple[tuple[Grid, Grid], tuple[Grid, Grid]]:
-    first, second = in_threads(lambda values: _parted(values, number), (one, other), worth=one.size > _AT_ONCE)
-    return first, second
+    return beside(partial(_parted, one, number), partial(_parted, other, number), worth=one.size > _AT_ONCE)
 
 
 def _tamed(differ: Grid, most: float) -> Grid:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import cv2
 import numpy as np
@@ -76,15 +77,14 @@ class Scale:
             lambda: half(self.usable.astype(np.float32)),
         ]
         if self.marks is not None:
-            marked = self.marks
-            planes.append(lambda: half(marked))
-        halves = in_threads(lambda plane: plane(), planes, worth=self.hole.size > _AT_ONCE)
-        colour, texture, share = halves[:3]
+            planes.append(partial(half, self.marks))
+        worth = self.hole.size > _AT_ONCE
+        colour, texture, share, gone, there, *marks = in_threads(lambda plane: plane(), planes, worth=worth)
         most = np.maximum(share, np.float32(1e-6))
         colour /= most[..., None]
         texture /= most
-        hole = halves[3] > hole_share
-        usable = (halves[4] > _USABLE_SHARE) & ~hole
+        hole = gone > hole_share
+        usable = (there > _USABLE_SHARE) & ~hole
         seen = (share > _SEEN_SHARE) & ~hole
-        marks = halves[5] if len(halves) > 5 else None
-        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, texture, self.number + 1, marks)
+        own_marks = marks[0] if marks else None
+        return Scale(np.ascontiguousarray(colour, np.float32), hole, usable, seen, texture, self.number + 1, own_marks)

@@ -70,7 +70,13 @@ def targets_of(hole: Bits) -> NDArray[np.int32]:
     touching = cv2.dilate(hole.astype(np.uint8), np.ones((SIDE, SIDE), np.uint8)) > 0
     inside = np.zeros_like(touching)
     inside[REACH:-REACH, REACH:-REACH] = touching[REACH:-REACH, REACH:-REACH]
-    return np.ascontiguousarray(np.argwhere(inside), np.int32)
+    return places_of(inside)
+
+
+def places_of(set_: Bits) -> NDArray[np.int32]:
+    """Rows and columns of what is set, row by row, shape (count, 2), as kernels take them: one compiled for one layout
+    need not be compiled for another."""
+    return np.ascontiguousarray(np.argwhere(set_), np.int32)
 
 
 def wear(field: Field, targets: NDArray[np.int32], count: int, shape: tuple[int, int], middling: float) -> Grid:

@@ -35,6 +35,7 @@ from fern_ticket.core.clean.search import (
     least_differences,
     measure,
     no_penalties,
+    places_of,
     search,
     targets_of,
     upsample,
@@ -236,7 +237,7 @@ def _misfit(scale: Scale) -> float | None:
         return None
     there = scale.seen & ~scale.hole
     known = cv2.boxFilter(there.astype(np.float32), -1, (SIDE, SIDE), normalize=False, borderType=cv2.BORDER_CONSTANT)
-    targets, sources = targets_of(scale.hole), np.ascontiguousarray(np.argwhere(usable_middles(scale.usable)), np.int32)
+    targets, sources = targets_of(scale.hole), places_of(usable_middles(scale.usable))
     targets = targets[known[targets[:, 0], targets[:, 1]] >= _TOLD]
     chosen = np.random.default_rng(0)
     targets, sources = (
@@ -408,7 +409,7 @@ class _Growing:
 
 def _guessed(scale: Scale, middles: Bits, seed: int) -> _Found:
     """Every patch that touches the hole, each like a patch taken at random."""
-    sources = np.ascontiguousarray(np.argwhere(middles), np.int32)
+    sources = places_of(middles)
     targets = targets_of(scale.hole)
     field = np.zeros((*scale.hole.shape, 2), np.int32)
     field[targets[:, 0], targets[:, 1]] = sources[np.random.default_rng(seed).integers(0, len(sources), len(targets))]

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from fern_ticket.core.pictures.encode import Format
+
 #: What pictures are handed over as.
-PICTURES = ("image/jpeg", "image/png", "image/tiff")
+PICTURES: dict[Format, str] = {"JPEG": "image/jpeg", "PNG": "image/png", "TIFF": "image/tiff"}
 
 
 def a_file(*media_types: str) -> dict[int | str, dict[str, Any]]:

@@ -104,7 +104,7 @@ async def stand(photo: UUID, shared: SharedState, asking: Asking) -> StandView:
     return await _of_panorama(asking, photo, shared, work)
 
 
-@router.get("/delivered", response_class=Response, responses=a_file(*PICTURES))
+@router.get("/delivered", response_class=Response, responses=a_file(*PICTURES.values()))
 async def delivered(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     """The file as the ticket's slip asks for it, for a viewer that is not ours to look at from inside."""
     opened = await opened_photo(shared, photo)
@@ -118,8 +118,7 @@ async def delivered(photo: UUID, shared: SharedState, asking: Asking) -> Respons
         data, _, _ = written(picture, opened.steps, slip, opened.row.said, b"", sphere=opened.row.sphere)
         return data
 
-    kind = {"JPEG": "image/jpeg", "PNG": "image/png"}.get(slip.file.format, "image/tiff")
-    return Response(await asking.told(work), media_type=kind)
+    return Response(await asking.told(work), media_type=PICTURES[slip.file.format])
 
 
 @router.get("/plane")

@@ -164,7 +164,7 @@ async def cancel(photo: UUID, hand_over: UUID, shared: SharedState, _: SignedIn)
     return await _hand_over(shared, hand_over)
 
 
-@router.get("/hand-overs/{hand_over}/file", response_class=FileResponse, responses=a_file(*PICTURES))
+@router.get("/hand-overs/{hand_over}/file", response_class=FileResponse, responses=a_file(*PICTURES.values()))
 async def file(hand_over: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
     """The delivered file itself."""
     row = await _hand_over(shared, hand_over)

@@ -122,7 +122,7 @@ async def take_page(by: Taking, shared: SharedState) -> TakePage:
     )
 
 
-@router.get("/take/{token}/files/{hand_over}", response_class=FileResponse, responses=a_file(*PICTURES))
+@router.get("/take/{token}/files/{hand_over}", response_class=FileResponse, responses=a_file(*PICTURES.values()))
 async def take_file(hand_over: UUID, by: Taking, shared: SharedState, request: Request) -> FileResponse:
     orders = await shared.database.rows(HandOver, "deliveries_of_ticket", ticket=by.ticket.id)
     row = next((one for one in orders if one.id == hand_over), None)
