@@ -14,6 +14,7 @@ from tests import pictures, spheres
 from tests.application import ready_photos, until
 from tests.browser.gestures import (
     at,
+    choose,
     drag,
     faults,
     go_to_photo,
@@ -149,6 +150,38 @@ def test_a_text_is_written_where_one_looks_and_lies_in_a_plane_there(bench: Page
     settled(bench)
     assert step()["chart"]["kind"] == "plane"
     assert faults(bench) == []
+
+
+def test_a_thing_is_cut_as_it_is_seen_and_brought_to_where_one_looks(bench: Page):
+    station(bench, "Pieces")
+    bench.get_by_role("button", name="from this photo").click()
+    (x, y), reach = at(bench, 0.5, 0.45), 70
+    bench.mouse.move(x + reach, y)
+    bench.mouse.down()
+    for turn in np.linspace(0, 2 * np.pi, 16):
+        bench.mouse.move(x + reach * np.cos(turn), y + reach * np.sin(turn))
+    bench.mouse.up()
+    expect(stubs(bench)).to_have_text(["piece of this photo"])
+    settled(bench)
+    photo = bench.url.rsplit("/", 1)[1]
+
+    def step(op):
+        steps = [one["step"] for one in bench.request.get(f"/api/photos/{photo}/ledger").json()["steps"]]
+        return next(one for one in steps if one["op"] == op)
+
+    first = step("piece")
+    assert first["params"]["cut_in"] == first["chart"]
+    bench.keyboard.press("7")
+    settled(bench)
+    plain = middle_of_picture(bench)
+    choose(bench, "Lies in", "what is seen now")
+    settled(bench)
+    assert np.abs(middle_of_picture(bench) - plain).max() > 20
+    assert step("piece")["params"]["cut_in"] == first["chart"]
+    assert step("piece")["chart"] != first["chart"]
+    bench.get_by_role("button", name="Grow the old place shut").click()
+    expect(stubs(bench)).to_have_text(["Regrow", "piece of this photo"])
+    assert step("regrow")["chart"] == first["chart"]
 
 
 def test_mirrors_are_marked_and_ticked(bench: Page):

@@ -180,6 +180,19 @@ def test_a_piece_of_the_photo_itself_is_of_the_repaired_photo():
     assert np.array_equal(out[100, 140], photo[140, 240])
 
 
+def test_a_piece_of_the_photo_itself_stays_when_its_old_place_is_cleared():
+    ground = GROUND.copy()
+    ground[40:80, 40:80] = (230, 30, 30)
+    square = {"kind": "outline", "points": [[40, 40], [80, 40], [80, 80], [40, 80]]}
+    cut = piece("", part=[40, 40, 80, 80], at=[200, 160], scale=1, cover={"parts": [{"shape": square}]}, id="cut")
+    clear = {"op": "clone", "params": {"source": {"dx": 100, "dy": 0}}, "mask": {**square, "feather": 0}}
+    out = result(cut, clear, ground=ground)
+    assert np.array_equal(out[164, 204], (230, 30, 30))
+    assert np.array_equal(out[45:75, 45:75], ground[45:75, 145:175])
+    # what is repaired before it is cut is in it
+    assert not (result(clear, cut, ground=ground)[145:175, 185:215] == (230, 30, 30)).all(axis=2).any()
+
+
 def test_frames_show_what_is_delivered_whatever_was_looked_at_before():
     cache = ByteCache(1 << 27)
     placed = [

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
+from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.chart import view_chart
 from fern_ticket.core.pictures.pyramid import level_box
@@ -174,3 +175,25 @@ def test_in_a_plane_that_was_set_in_a_view_it_follows_that():
     # a rectangle on the plane: its level sides meet where the plane's own do
     assert abs(b[1] - a[1]) < 1e-6
     assert abs(c[1] - d[1]) < 1e-6
+
+
+def test_what_is_cut_in_a_view_is_laid_in_another_as_it_was_seen():
+    ground = spheres.smooth(WIDE)
+    there = view(30, -40, sphere=[WIDE, WIDE // 2, 0, 0])
+    cut = {"picture": "", "cut_in": there, "part": [40, 30, 240, 170]}
+    # beyond the seam, level: on the flat picture it would lie there as a bent strip
+    _, flat, before = laid(piece(view(170, 0), **cut), ground=ground)
+    wanted = seen(before, 30, -40)[35:165, 45:235].astype(np.float64)
+    inside = seen(flat, 170, 0)[35:165, 42:232].astype(np.float64)
+    assert 20 * np.log10(65535 / np.sqrt(np.mean((inside[:, :190] - wanted[:, :190]) ** 2))) > 45
+
+
+def test_what_is_cut_in_a_view_and_laid_there_changes_nothing_to_be_seen():
+    cut = {"picture": "", "cut_in": view(100, 70, sphere=[WIDE, WIDE // 2, 0, 0])}
+    _, flat, before = laid(piece(view(100, 70), **cut))
+    assert np.abs(flat.astype(int) - before).max() < 2 * 257
+
+
+def test_a_view_that_is_cut_in_says_its_sphere():
+    with pytest.raises(LedgerError, match="sphere"):
+        laid(piece(view(), cut_in=view()))

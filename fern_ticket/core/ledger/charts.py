@@ -97,6 +97,16 @@ class ViewChart(_Chart):
         return self.model_copy(update={"size": (across, down), "sphere": held})
 
 
+def _saying_its_sphere(view: ViewChart) -> ViewChart:
+    if view.sphere is None:
+        raise ValueError("a view that something is drawn in says of which sphere: width, height, left, top")
+    return view
+
+
+#: One that something was drawn in, whose places can be told on any picture of that panorama.
+DrawnView = Annotated[ViewChart, AfterValidator(_saying_its_sphere)]
+
+
 class CornersChart(_Chart):
     """A plane of the scene, on which four corners make a rectangle.
 

@@ -17,11 +17,11 @@ from typing import Annotated, Any, Literal, Protocol, Self
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, model_validator
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.brush import lay, parts_of, press, touches_of
-from fern_ticket.core.ledger.charts import Coordinate, ViewChart
+from fern_ticket.core.ledger.charts import Coordinate, DrawnView
 from fern_ticket.core.pictures.chart import Chart, spread_out
 from fern_ticket.core.pictures.plane import lengths_along
 from fern_ticket.core.pictures.regions import NOWHERE, Box, joined
@@ -157,14 +157,7 @@ class Drawn(Copied):
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
-    view: ViewChart | None = None
-
-    @field_validator("view")
-    @classmethod
-    def _says_its_sphere(cls, view: ViewChart | None) -> ViewChart | None:
-        if view is not None and view.sphere is None:
-            raise ValueError("a view that something is drawn in says of which sphere: width, height, left, top")
-        return view
+    view: DrawnView | None = None
 
     @property
     def starts(self) -> list[Point]:

@@ -60,7 +60,9 @@ class Sheet:
     origin
         Where it begins in the picture that it shows.
     picture
-        The name of the picture that it is; empty for the photo itself.
+        The name of the picture that it is; empty for the photo itself, as the repairs before the piece leave it.
+    cut_in
+        A view into that picture, a panorama, whose pixels its own then are; None for the flat picture's.
     draw, colour
         Draws it instead, in its own size, as coverage of one colour, 8-bit sRGB.
     steps
@@ -94,6 +96,7 @@ class Sheet:
     size: tuple[int, int]
     origin: tuple[float, float] = (0.0, 0.0)
     picture: str = ""
+    cut_in: ViewChart | None = None
     draw: Callable[[], NDArray[np.uint8]] | None = None
     colour: tuple[int, int, int] = (255, 255, 255)
     steps: tuple[Step, ...] = ()

@@ -8,7 +8,7 @@ from typing import Self
 from pydantic import Field, model_validator
 
 from fern_ticket.core.balance.shadow import FALL_RULERS, SHADOW_RULERS
-from fern_ticket.core.ledger.charts import Coordinate
+from fern_ticket.core.ledger.charts import Coordinate, DrawnView
 from fern_ticket.core.ledger.controls import Choice, Editor, Ruler
 from fern_ticket.core.ledger.covers import Corner, Cover
 from fern_ticket.core.ledger.operation import Parameters
@@ -26,11 +26,17 @@ class Piece(Parameters):
     picture: str = Field(
         default="",
         max_length=400,
-        description="Another of the ticket, a file, or a made sky; empty is the photo itself.",
+        description="Another of the ticket, a file, or a made sky; empty is the photo itself, as the repairs that "
+        "stand before the piece leave it.",
     )
     title: str = Field(default="", max_length=80, description="What it is called on its stub.")
     part: tuple[Coordinate, Coordinate, Coordinate, Coordinate] | None = Field(
         default=None, description="Left, top, right and bottom of what it is of its picture; left out, all of it."
+    )
+    cut_in: DrawnView | None = Field(
+        default=None,
+        description="A view into its picture, a panorama, in whose pixels its part and its cover are told; left out, "
+        "those of the flat picture.",
     )
     corners: Corners | None = Field(
         default=None, description="Where its own corners lie, clockwise from the upper left, photo pixels."
@@ -73,7 +79,7 @@ class Piece(Parameters):
     def size_in(self, size: tuple[int, int]) -> tuple[int, int]:
         """Its own width and height, of a picture of `size`."""
         if self.part is None:
-            return size
+            return size if self.cut_in is None else self.cut_in.size
         left, top, right, bottom = self.part
         return max(1, round(right - left)), max(1, round(bottom - top))
 
@@ -118,6 +124,7 @@ def sheets(params: Piece, size_of: SizeOf, onto: Size) -> list[Sheet]:
             size,
             origin=(0.0, 0.0) if params.part is None else params.part[:2],
             picture=params.picture,
+            cut_in=params.cut_in,
             steps=tuple(params.steps),
             cover=params.cover,
             within=params.within,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -182,12 +183,15 @@ class LedgerPicture:
         if sheet.draw is not None:
             return None
         beside: dict[str, Any] = {"small": self._small, "background": self._background}
+        source, name = self._source, self._source_name
         if sheet.picture:
-            source = self._other(sheet.picture)
-            shown = LedgerPicture(source, sheet.picture, sheet.steps, self._cache, self._other, **beside)
-        else:
-            own = [*_under(steps), *sheet.steps]
-            shown = LedgerPicture(self._source, self._source_name, own, self._cache, self._other, **beside)
+            source, name = self._other(sheet.picture), sheet.picture
+        under = [] if sheet.picture else _cut_from(steps, step)
+        if sheet.cut_in is not None:
+            flat = LedgerPicture(source, name, under, self._cache, self._other, **beside).repaired
+            source, name = SeenThrough(flat, sheet.cut_in.chart(flat.size)), f"{flat.key} {sheet.cut_in.key()}"
+            under = []
+        shown = LedgerPicture(source, name, [*under, *sheet.steps], self._cache, self._other, **beside)
         self._lent.append(shown)
         return _Lent(shown, step)
 
@@ -199,7 +203,9 @@ class LedgerPicture:
         fine edges are made."""
         base = self.base
         parts = [sheet.key, str(strength)]
-        if not sheet.picture or sheet.melt or sheet.lends or sheet.within is not None:
+        if lender is not None:
+            parts.append(lender.shown.repaired.key)
+        if sheet.melt or sheet.lends or sheet.within is not None:
             parts.append(base.repaired.key)
         if sheet.within is not None:
             parts.append(str(base._ground().made(sheet.within)))
@@ -677,6 +683,18 @@ def _under(steps: Sequence[Step]) -> list[Step]:
     return [one for one in steps if not one.above and operation_of(one).makes in (Makes.SOURCE, Makes.PATCHES)]
 
 
+def _cut_from(steps: Sequence[Step], step: str) -> list[Step]:
+    """The steps of the photo that a piece of it was cut from: what is repaired afterwards, such as its old place that
+    is grown shut, leaves the piece as it is."""
+    before = {one.id for one in itertools.takewhile(lambda one: one.id != step, steps)}
+    return [one for one in _under(steps) if one.id in before or not _repairs(one)]
+
+
+def _repairs(step: Step) -> bool:
+    operation = operation_of(step)
+    return operation.makes is Makes.PATCHES and operation.alters
+
+
 @dataclass(frozen=True)
 class _Lent:
     """A picture that a sheet shows, for the step that laid it."""
@@ -687,8 +705,8 @@ class _Lent:
     def developed(self, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool) -> Window:
         return self.shown.developed_under(to_own, size, cover, self.step, fine=fine)
 
-    def outlines_of(self, cover: Cover) -> Loops:
-        return self.shown.outlines_of(cover)
+    def outlines_of(self, cover: Cover, wider: float = 0) -> Loops:
+        return self.shown.outlines_of(cover, wider)
 
     def as_it_is(
         self, space: ColourSpace, to_own: PlaneMap, size: tuple[int, int], cover: Cover | None, *, fine: bool

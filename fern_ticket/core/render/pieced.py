@@ -77,8 +77,8 @@ class Lender(Protocol):
     def coverage_under(self, cover: Cover, to_own: PlaneMap, size: tuple[int, int]) -> Alpha:
         """Of a cover of its pixels."""
 
-    def outlines_of(self, cover: Cover) -> Loops:
-        """Of a cover of its pixels, in them."""
+    def outlines_of(self, cover: Cover, wider: float = 0) -> Loops:
+        """Of a cover of its pixels, in them, so far outside of it."""
 
 
 #: How far each pixel of a window is covered, 0-1: `(to_source, size)` to shape (rows, columns).
@@ -246,6 +246,14 @@ class Pieced(Altered):
             chart = one.sheet.view.chart(self.size)
             loops = [on_the_flat(chart, loop) for loop in loops]
         return [[(float(x), float(y)) for x, y in loop] for loop in loops]
+
+    def cut_along(self, step: str, wider: float) -> Loops:
+        """Closed outlines of what a step's piece is cut to, in its picture's pixels, so far outside of it; none for one
+        that is laid whole."""
+        found = self._of(step)
+        if found is None or found[1].sheet.cover is None or found[1].lender is None:
+            return []
+        return found[1].lender.outlines_of(found[1].sheet.cover, wider)
 
     def match(self, step: str) -> dict[str, float]:
         """What would fit a step's piece to its surroundings, by parameter; nothing where that cannot be said."""

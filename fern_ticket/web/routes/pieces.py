@@ -9,6 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
+from fern_ticket.core.areas.outlining import Loops
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.operations import station_of
 from fern_ticket.core.pieces.edge_finding import Edge
@@ -63,6 +64,14 @@ class OutlineView(BaseModel):
     loops: list[list[tuple[float, float]]]
 
 
+class CutView(BaseModel):
+    """Closed outlines of what a piece is cut to, where it was cut: photo pixels, or those of the view into a panorama
+    that it was cut in; the one that goes round most first, and one in another is a hole."""
+
+    loops: list[list[tuple[float, float]]]
+    view: ViewChart | None = None
+
+
 class CornersView(BaseModel):
     """Four corners, clockwise from the upper left, photo pixels, or those of the view into a panorama that they were
     looked for in; null where nothing of four sides goes around. How wide the edges along them rise, pixels."""
@@ -105,7 +114,24 @@ async def outline(photo: UUID, step: str, shared: SharedState, asking: Asking) -
     def work() -> OutlineView:
         pieced = _with(opened, step).pieced
         loops = [] if pieced is None else pieced.outlines_of(step)
-        return OutlineView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
+        return OutlineView(loops=_rounded(loops))
+
+    return await asking.told(work)
+
+
+@router.get("/steps/{step}/cut")
+async def cut(
+    photo: UUID, step: str, shared: SharedState, asking: Asking, wider: Annotated[float, Query(ge=0, le=400)] = 0
+) -> CutView:
+    """Where a piece was cut from, in outlines that run so far outside of it: for its old place, to be grown shut."""
+    opened = await opened_photo(shared, photo)
+
+    def work() -> CutView:
+        pieced = _with(opened, step).pieced
+        sheet = None if pieced is None else pieced.sheet_of(step)
+        if pieced is None or sheet is None:
+            raise HTTPException(404, "There is no such piece in the photo's ledger.")
+        return CutView(loops=_rounded(pieced.cut_along(step, wider)), view=sheet.cut_in)
 
     return await asking.told(work)
 
@@ -182,8 +208,12 @@ async def edges(photo: UUID, shared: SharedState, asking: Asking) -> EdgesView:
     return await asking.told(work)
 
 
+def _rounded(loops: Loops) -> Loops:
+    return [[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops]
+
+
 def _with(opened: OpenedPhoto, step: str) -> LedgerPicture:
     """The photo with its pieces, of which the one that is asked about is on."""
-    at = index_of(opened.steps, step)
-    steps = [one for one in opened.steps if station_of(one).before_light and one.id != step]
-    return opened.picture([*steps, opened.steps[at].model_copy(update={"enabled": True, "strength": 1.0})])
+    asked = opened.steps[index_of(opened.steps, step)].model_copy(update={"enabled": True, "strength": 1.0})
+    steps = (asked if one.id == step else one for one in opened.steps)
+    return opened.picture([one for one in steps if station_of(one).before_light])

@@ -263,6 +263,7 @@ describe('shapes', () => {
   it('are written as paths, a single point as a disc', () => {
     expect(pathOf([[1, 2]])).toBe('M1 2h0.01')
     expect(outlineOf([])).toBe('')
+    expect(outlineOf([[NaN, NaN], [NaN, NaN]])).toBe('')
     expect(outlineOf([[0, 0], [1, 0]])).toBe('M0.0 0.0L1.0 0.0Z')
   })
 

@@ -111,9 +111,10 @@ export function middleOf(loop: Point[]): Point {
   return [middle(loop.map(([x]) => x)), middle(loop.map(([, y]) => y))]
 }
 
-/** A path around stage points; none around no points. */
+/** A path around stage points; none around no points that are seen. */
 export function outlineOf(points: Point[]): string {
-  return points.length ? `${pathOf(points)}Z` : ''
+  const path = pathOf(points)
+  return path && `${path}Z`
 }
 
 /** Points that are seen: those behind an eye that looks around are not. */

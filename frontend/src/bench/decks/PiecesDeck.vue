@@ -14,7 +14,7 @@ import ControlGrid from './ControlGrid.vue'
 import DeckFrame from './DeckFrame.vue'
 
 const bench = theBench()
-const { decks, ledger, tools, pieces, areas } = bench
+const { decks, ledger, tools, pieces, areas, view } = bench
 type Picture = (typeof pieces.others)[number]
 
 // rulers set the piece that is taken up, and its own steps of light
@@ -79,16 +79,19 @@ const skies = computed(() => [
   ...(pieces.others.length ? [{ label: 'from the ticket', items: pieces.others }] : []),
 ])
 
-/** What it lies in: the photo, a plane of the scene, or one that is still to be set. */
+/** What it lies in: the photo, the view that is looked through, a plane of the scene, or one that is still to be set. */
 const ON_PHOTO = 'photo'
+const HERE = 'here'
 const NEW = 'new'
 const lies = computed(() => [
   { id: ON_PHOTO, title: pieces.seenIn ? 'its view' : 'the photo' },
+  ...(view.spec ? [{ id: HERE, title: 'what is seen now' }] : []),
   ...pieces.planes,
   { id: NEW, title: 'a plane to set…' },
 ])
 function lie(id: string) {
-  void (id === NEW ? pieces.setPlane() : pieces.lieIn(id === ON_PHOTO ? null : id))
+  if (id === HERE) void pieces.lieHere()
+  else void (id === NEW ? pieces.setPlane() : pieces.lieIn(id === ON_PHOTO ? null : id))
 }
 function stand(on: boolean) {
   const [step, lying] = [pieces.piece, pieces.lying]

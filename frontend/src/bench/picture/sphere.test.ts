@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 
 import { inverse, type Point } from './geometry'
 import {
-  anglesOf, covering, directionOf, facing, ofDirection, product, rays, seenAt, turned, turnedBy, waysOf, within180, type SphereSpec, type ViewSpec,
+  anglesOf, covering, directionOf, facing, focalOf, ofDirection, product, rays, seenAt, turned, turnedBy, viewAround, waysOf, within180,
+  type SphereSpec, type ViewSpec,
 } from './sphere'
 
 const WHOLE: SphereSpec = [1440, 720, 0, 0]
@@ -40,6 +41,21 @@ describe('the sphere', () => {
     }
     expect(anglesOf(turnedBy(40, 90)).pitch).toBe(90)
     near(turned(turnedBy(0, 90), [0, 0, 1]), [0, -1, 0])
+  })
+
+  it('is seen around places in its middle, upright as it was looked at', () => {
+    for (const looked of [view({ heading: 170, pitch: -30 }), view({ pitch: -90 }), view({ heading: 20, pitch: 10, roll: 8 })]) {
+      const places = ([[300, 180], [360, 180], [360, 240], [300, 240]] as Point[]).map(waysOf(looked).toSource)
+      const found = viewAround(places, looked) as ViewSpec
+      const [a, b, c] = places.map(waysOf(found).ofSource) as [Point, Point, Point]
+      const half = (found.size[0] ?? 0) / 2
+      for (const k of [0, 1]) expect(Math.abs(((a[k] ?? NaN) + (c[k] ?? NaN)) / 2 - half)).toBeLessThan(0.1 * half)
+      // its upper side leans by little where the eye turned by little, and it fills most of the view
+      expect(Math.abs(b[1] - a[1])).toBeLessThan(0.2 * (b[0] - a[0]))
+      expect((b[0] - a[0]) / half).toBeGreaterThan(0.9)
+      expect(focalOf(found)).toBeCloseTo(1440 / (2 * Math.PI), 0)
+    }
+    expect(viewAround([[0, 360], [720, 360]], view({ field: 140 }))).toBeNull()
   })
 
   it('says where a direction faces, and headings within half a turn', () => {

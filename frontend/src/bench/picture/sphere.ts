@@ -89,6 +89,47 @@ export function waysOf(view: ViewSpec) {
   }
 }
 
+/** Turned the least way, so that it looks along a direction. */
+function turnedTowards(turn: PlaneMap, [x, y, z]: Ray): PlaneMap {
+  const [u, v, w] = [turn[2], turn[5], turn[8]]
+  const axis: Ray = [v * z - w * y, w * x - u * z, u * y - v * x]
+  const [a, b, c] = axis
+  const cross: PlaneMap = [0, -c, b, c, 0, -a, -b, a, 0]
+  const twice = product(cross, cross)
+  const share = 1 / (1 + u * x + v * y + w * z)
+  return product([1, 0, 0, 0, 1, 0, 0, 0, 1].map((one, k) => one + (cross[k] ?? 0) + share * (twice[k] ?? 0)) as PlaneMap, turn)
+}
+
+/** Pixels of a view for one focal length of the eye. */
+export function focalOf(view: ViewSpec): number {
+  return view.size[0] / 2 / Math.tan(radians(view.field ?? 90) / 2)
+}
+
+/** What lies around a thing is seen with it, as a share of the thing; and no view reaches farther to a side, degrees. */
+const AROUND = 0.6
+const FARTHEST = 70
+/**
+ * A square view with places of a panorama in its middle, and what lies around them; upright as the view is through which they
+ * are looked at, as fine as the panorama. None where they reach too far around.
+ */
+export function viewAround(places: Point[], looked: ViewSpec): ViewSpec | null {
+  const sphere = looked.sphere as SphereSpec
+  const found = places.map((place) => directionOf(sphere, place))
+  const sum = found.reduce(([a, b, c], [x, y, z]): Ray => [a + x, b + y, c + z], [0, 0, 0] as Ray)
+  const long = Math.hypot(...sum)
+  const turn = turnedTowards(turnedBy(looked.heading ?? 0, looked.pitch ?? 0, looked.roll ?? 0), sum.map((value) => value / long) as Ray)
+  const reach = Math.max(...found.map((ray) => Math.max(...seenAt(transposed(turn), ray).map(Math.abs))))
+  const focal = sphere[0] / TURN
+  const side = Math.max(16, 2 * Math.round(focal * reach * (1 + AROUND)))
+  if (!(reach < Math.tan(radians(FARTHEST))) || side > 8192) return null
+  const { heading, pitch, roll } = anglesOf(turn)
+  const told = (value: number) => Math.round(value * 1e4) / 1e4
+  return {
+    kind: 'view', heading: told(heading), pitch: told(pitch), roll: told(roll),
+    field: told(2 * degrees(Math.atan(side / 2 / focal))), size: [side, side], sphere,
+  }
+}
+
 /** Heading of a direction from -180 to 180, and pitch. */
 export function facing([right, down, ahead]: Ray): { heading: number; pitch: number } {
   return { heading: degrees(Math.atan2(right, ahead)), pitch: degrees(Math.atan2(-down, Math.hypot(right, ahead))) }

@@ -8,6 +8,7 @@ import { useAreas } from '../areas/useAreas'
 import PiecesDeck from '../decks/PiecesDeck.vue'
 import { apply, inverse, type PlaneMap, type Point } from '../picture/geometry'
 import PiecesOverlay from '../picture/overlays/PiecesOverlay.vue'
+import { focalOf, waysOf, type ViewSpec } from '../picture/sphere'
 import type { LedgerRoom } from '../rooms/useLedger'
 import { hands, lastPut, step } from '../testing/hands'
 import { bench } from '../testing/theBench'
@@ -23,6 +24,7 @@ const PLACED = { picture: 'b', at: [200, 150], scale: 0.5, turn: 0 }
 const piece = (params: object = {}, more: Partial<Step> = {}) => step('piece', { params: { ...PLACED, ...params }, ...more })
 const params = (one: Step) => one.params as Record<string, never>
 const sayError = vi.fn()
+const PANORAMA = { kind: 'view', heading: 0, pitch: 0, roll: 0, field: 90, size: [1000, 600], sphere: [4000, 2000, 0, 0] } as ViewSpec
 
 describe('where a piece lies', () => {
   it('follows what changed since it was saved', () => {
@@ -157,7 +159,7 @@ beforeEach(() => {
 
 describe('pieces', () => {
   it('lie in the view that is looked through, and are told in its pixels', async () => {
-    const view = { kind: 'view', heading: 10, pitch: -20, roll: 0, field: 90, size: [1000, 600], sphere: [4000, 2000, 0, 0] }
+    const view = { ...PANORAMA, heading: 10, pitch: -20 }
     const text = { id: 'text', op: 'text', chart: view, params: { text: 'Quay', at: [500, 300] } } as unknown as Step
     answering({ ...LIES, 'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, view }) })
     const made = open([text], 'text')
@@ -186,7 +188,7 @@ describe('pieces', () => {
   })
 
   it('change the pixels that they are told in with the plane that they lie in', async () => {
-    const view = { kind: 'view', heading: 0, pitch: 0, roll: 0, field: 90, size: [1000, 600], sphere: [4000, 2000, 0, 0] }
+    const view = PANORAMA
     const wall = { id: 'wall', op: 'plane', params: { name: 'Wall', corners: [], view: { ...view, heading: 30 } } } as unknown as Step
     const text = { id: 'text', op: 'text', chart: view, params: { text: 'Quay', at: [500, 300] } } as unknown as Step
     answering({ ...LIES, 'GET /api/photos/p/steps/text/lying': () => ({ ...LYING, view }) })
@@ -213,6 +215,40 @@ describe('pieces', () => {
     })
     await made.pieces.write()
     expect(put(made)).toMatchObject({ op: 'text', params: { text: 'Text' } })
+  })
+
+  it('are cut in a panorama as they are seen, and brought to where one looks as large as they are seen', async () => {
+    const made = open()
+    Object.assign(made.view, { spec: { ...PANORAMA, heading: 170, pitch: -40 } })
+    const { toSource } = waysOf(made.view.spec as ViewSpec)
+    await made.pieces.cut(([[600, 300], [700, 300], [700, 400], [600, 400]] as Point[]).map(toSource))
+    const cut = put(made)
+    const { cut_in: seen, part, at, scale } = cut.params as { cut_in: ViewSpec; part: number[]; at: Point; scale: number }
+    expect(cut.chart).toEqual(seen)
+    expect(scale).toBe(1)
+    // amid its own view, whose pixels are as fine as the panorama's, and its sides upright in it
+    expect(at).toEqual([expect.closeTo((seen.size[0] ?? 0) / 2, -1), expect.closeTo((seen.size[1] ?? 0) / 2, -1)])
+    expect(focalOf(seen)).toBeCloseTo(4000 / (2 * Math.PI), 0)
+    expect(part[0]).toBeGreaterThan(10)
+    expect((cut.params?.cover as { parts: { shape: { around: Point[] } }[] }).parts[0]?.shape.around).toHaveLength(4)
+
+    Object.assign(made.view, { spec: { ...PANORAMA, size: [2000, 1200] } })
+    Object.assign(made.ledger, { steps: [{ step: { ...cut, id: 'piece' } }] })
+    made.tools.selected = 'piece'
+    answering({ ...LIES, 'GET /api/photos/p/steps/piece/lying': () => ({ ...LYING, view: seen }) })
+    await vi.waitFor(() => expect(made.pieces.seenIn).toEqual(seen))
+    await made.pieces.lieHere()
+    expect(put(made)).toMatchObject({ chart: { heading: 0, size: [2000, 1200] }, params: { at: [1000, 600], cut_in: seen } })
+    // half of 2000 pixels at 45 degrees is a focal length of 1000
+    expect((put(made).params as { scale: number }).scale).toBeCloseTo(1000 / focalOf(seen), 3)
+  })
+
+  it('are not cut of more than a view shows', async () => {
+    const made = open()
+    Object.assign(made.view, { spec: { ...PANORAMA, field: 140 } })
+    await made.pieces.cut([[100, 1000], [2000, 1000], [3900, 1100]])
+    expect(sayError).toHaveBeenCalledWith(expect.objectContaining({ message: 'That reaches too far around.' }))
+    expect(made.ledger.putStep).not.toHaveBeenCalled()
   })
 
   it('are another sky over the whole width, seen through the photo’s own', async () => {
@@ -289,13 +325,17 @@ describe('pieces', () => {
   })
 
   it('leave their old place to be grown shut, a little wider than what was cut', async () => {
-    const asked = answering({ ...LIES, 'POST /api/photos/p/cover/outlines': () => ({ loops: [[[0, 0], [9, 0], [9, 9]]] }) })
+    let view: object | null = null
+    const asked = answering({ ...LIES, 'GET /api/photos/p/steps/piece/cut': () => ({ loops: [[[0, 0], [9, 0], [9, 9]]], view }) })
     const made = open([piece({ picture: '', cover: { parts: [] } })], 'piece')
     await nextTick()
     expect(made.pieces.ownCut).toBe(true)
     await made.pieces.growShut()
-    expect(asked.at(-1)?.path).toContain('outlines')
-    expect(put(made)).toMatchObject({ op: 'regrow', mask: { kind: 'outline', points: [[0, 0], [9, 0], [9, 9]] } })
+    expect(asked.at(-1)?.path).toBe('/api/photos/p/steps/piece/cut')
+    expect(put(made)).toMatchObject({ op: 'regrow', chart: null, mask: { kind: 'outline', points: [[0, 0], [9, 0], [9, 9]] } })
+    view = PANORAMA
+    await made.pieces.growShut()
+    expect(put(made)).toMatchObject({ chart: PANORAMA, mask: { view: PANORAMA } })
   })
 
   it('are seen through everything, the sky or a copied cover', async () => {

@@ -11,7 +11,7 @@ import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
-import type { ViewSpec } from '../picture/sphere'
+import { focalOf, viewAround, waysOf, type ViewSpec } from '../picture/sphere'
 import { lyingNow, middleOf, rounded, withParams, type Four, type Lying } from './placing'
 import type { Edge, Onto } from './snapping'
 
@@ -126,16 +126,23 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
     const place = { scale: Number(scale.toPrecision(5)), at, horizon: Number(horizon.toFixed(3)) }
     await lay('Another sky', { picture, title: `sky · ${title}`, ...place, within, lends: 20 }, { chart: null })
   }
-  /** A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. */
-  async function cut(around: Point[]) {
-    const [width, height] = photo.value.size
+  /**
+   * A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. In a panorama that
+   * is looked around in, it is cut as it is seen there.
+   */
+  async function cut(places: Point[]) {
+    const seenIn = view.spec ? viewAround(places, view.spec) : null
+    if (view.spec && !seenIn) return sayError(new Problem(422, 'That reaches too far around.', 'Draw around less, or cut it on the flat picture.'))
+    const around = seenIn ? places.map(waysOf(seenIn).ofSource).map(rounded) : places
+    const [width, height] = seenIn?.size ?? photo.value.size
     const cover = finely({ kind: 'subject', around })
     const held = (value: number, most: number) => Math.round(Math.min(most, Math.max(0, value)))
     const [xs, ys] = [around.map(([x]) => held(x, width)), around.map(([, y]) => held(y, height))]
     const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
     if (left >= right || top >= bottom) return
-    const at = [(left + right) / 2, (top + bottom) / 2]
-    await lay('Cut a piece', { picture: '', title: 'piece of this photo', part: [left, top, right, bottom], cover, at, scale: 1 }, { chart: null })
+    const cutOut = { part: [left, top, right, bottom], cover, ...(seenIn ? { cut_in: seenIn } : {}) }
+    const place = { at: [(left + right) / 2, (top + bottom) / 2], scale: 1 }
+    await lay('Cut a piece', { picture: '', title: 'piece of this photo', ...cutOut, ...place }, { chart: seenIn })
   }
   /** Of the piece only the thing that a loose outline on the photo goes around, with its fine edge. */
   async function trim(around: Point[]) {
@@ -289,6 +296,16 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
     if (there.every(Number.isFinite)) return { at: rounded(there) }
     return within ? { at: [within.size[0] / 2, within.size[1] / 2] } : {}
   }
+  /** Laid amid the view that is looked through, as large as it is seen where it lies. */
+  async function lieHere() {
+    const [step, here] = [piece.value, view.spec]
+    if (!step || !here) return
+    const focal = seenIn.value ? focalOf(seenIn.value) : photo.value.size[0] / (2 * Math.PI)
+    const times = focalOf(here) / focal
+    const larger = Object.entries(step.params ?? {}).filter(([name, value]) => ['scale', 'size', 'width'].includes(name) && typeof value === 'number')
+    const grown = Object.fromEntries(larger.map(([name, value]) => [name, Number((times * (value as number)).toPrecision(5))]))
+    await put('Bring it here', { ...step, chart: here, params: { ...step.params, ...grown, at: [here.size[0] / 2, here.size[1] / 2] } })
+  }
   /** A plane is set in Clean, and the piece then laid into it. */
   async function setPlane() {
     const step = piece.value
@@ -341,13 +358,14 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   /** The old place of what was cut grown shut, under the piece. */
   async function growShut() {
     const step = piece.value
-    const cover = step?.params?.cover as Schemas['Cover'] | undefined
-    if (!cover) return
+    if (!step) return
     // wider than what was cut, so that nothing of its edge stays
-    const [points, ...others] = await areas.outlinesOf(cover, Math.max(6, Math.round(photo.value.size[0] / 300)))
-    if (!points) return
-    const mask = { kind: 'outline' as const, points, others, feather: 0 }
-    await put('Grow the old place shut', { id: newId(), op: 'regrow', params: {}, mask, enabled: true, strength: 1 })
+    const params = { path: path(step.id ?? ''), query: { wider: Math.max(6, Math.round(photo.value.size[0] / 300)) } }
+    const found = await trying(async () => taken(await api.GET('/api/photos/{photo}/steps/{step}/cut', { params })) as Schemas['CutView'])
+    const [points, ...others] = found?.loops ?? []
+    if (!found || !points) return
+    const mask = { kind: 'outline' as const, points, others, feather: 0, view: found.view }
+    await put('Grow the old place shut', { id: newId(), op: 'regrow', params: {}, mask, chart: found.view, enabled: true, strength: 1 })
   }
   const ownCut = computed(() => piece.value?.op === 'piece' && !piece.value.params?.picture && Boolean(piece.value.params?.cover))
 
@@ -361,7 +379,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   return reactive({
     piece, current, lying, four, seenIn, ways, scale, onto, photo, others, skies, waiting, matching, seen, ownCut,
     layPhoto, laySky, cut, trim, lead, laidOf, layOf, tellHorizon,
-    planes, planeOf, lieIn, setPlane,
+    planes, planeOf, lieIn, lieHere, setPlane,
     write, into, layInto, put, set, seenThrough, match, placing, placeByLikeness, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })
 }
