@@ -22,11 +22,12 @@ from skimage.graph import MCP_Geometric
 from benchmarks.figures import Figure
 from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.cutting.inside import inside_of
 from fern_ticket.core.cutting.proposing import Proposals
 from fern_ticket.core.cutting.sky import sky_of
 from fern_ticket.core.cutting.sky_enlarged import grown_sky
 from fern_ticket.core.cutting.subject import grown, led, small_of
-from tests.quality import overlap
+from tests.quality import loose_around, overlap
 from tests.skies import SKIES as MADE_SKIES
 from tests.skies import outdoors
 
@@ -61,6 +62,7 @@ _SMALLER = 0.75
 
 def run(_: Path) -> Iterator[Figure]:
     yield from _subjects()
+    yield from _around()
     yield from _skies()
     yield from _edges()
 
@@ -87,7 +89,7 @@ def _subjects() -> Iterator[Figure]:
     yield Figure("subjects, no stroke: overlap lacking, mean", round(float(np.mean(lacking)), 3), "", "", 0.2)
     good = float(np.mean(np.array(lacking) <= 0.1))
     yield Figure("subjects, no stroke: share short of 0.9", round(1 - good, 2), "", "", 0.34)
-    held_out = [_strokes(*_before_ground(*pair)) for pair in HELD_OUT]
+    held_out = [_strokes(*pair) for pair in _held_out()]
     for many, mean in enumerate(np.mean([one.lacking for one in held_out], axis=0)):
         said = f"subjects before other grounds, {many} strokes: overlap lacking, mean of {len(held_out)}"
         yield Figure(said, round(float(mean), 3), "", "their covers", 0.03 if many == _STROKES else 0.2)
@@ -96,6 +98,35 @@ def _subjects() -> Iterator[Figure]:
     yield Figure(said, round(float(np.mean([one.best for one in every])), 3), "", "their covers", 0.2)
     seconds = float(np.mean([one.takes for one in every]))
     yield Figure("subjects: other takes, when they are asked for first", round(seconds, 2), "s", "", 1.5)
+
+
+#: How far a loose outline is drawn beside the hull of a thing, as a share of its size.
+_LOOSELY = (0.05, 0.15)
+
+
+def _around() -> Iterator[Figure]:
+    """What a loose outline goes around, beside what OpenCV's GrabCut makes of the same outline at the same size."""
+    for which, pairs in (("", [_read(name, "cover") for name in SUBJECTS]), (" before other grounds", _held_out())):
+        for wide in _LOOSELY:
+            tried = np.array([_cut(photo, truth, wide, seed) for seed, (photo, truth) in enumerate(pairs)])
+            own, theirs = 1 - tried.mean(axis=0)
+            said = (
+                f"subjects{which} in an outline drawn {100 * wide:.0f} % beside: overlap lacking, mean of {len(tried)}"
+            )
+            yield Figure(said, round(float(own), 3), "", f"OpenCV's GrabCut: {theirs:.3f}", round(float(theirs), 3))
+
+
+def _cut(photo: Pixels, truth: Grey, wide: float, seed: int) -> tuple[float, float]:
+    small = small_of(photo)
+    whole = cv2.resize(truth, small.pixels.shape[1::-1], interpolation=cv2.INTER_AREA) > 0.5
+    loose = loose_around(whole, wide, seed)
+    told = np.where(loose, cv2.GC_PR_FGD, cv2.GC_BGD).astype(np.uint8)
+    cv2.grabCut(small.pixels, told, None, np.zeros((1, 65)), np.zeros((1, 65)), 5, cv2.GC_INIT_WITH_MASK)
+    return overlap(inside_of(small, ~loose), whole), overlap(told % 2 == 1, whole)
+
+
+def _held_out() -> list[tuple[Pixels, Grey]]:
+    return [_before_ground(*pair) for pair in HELD_OUT]
 
 
 @dataclass(frozen=True)

@@ -71,6 +71,20 @@ def overlap(share: NDArray[Any], truth: Bits) -> float:
     return float((found & truth).sum() / (found | truth).sum())
 
 
+def loose_around(truth: Bits, wide: float, seed: int = 0) -> Bits:
+    """What lies inside an outline as a hand draws it around a thing: its hull, and about `wide` times its size beside
+    it, more here and less there."""
+    hull = cv2.convexHull(np.argwhere(truth)[:, ::-1].astype(np.int32))
+    inside = cv2.fillPoly(np.zeros(truth.shape, np.uint8), [hull], 1)
+    away = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 5)
+    y, x = np.mgrid[: truth.shape[0], : truth.shape[1]]
+    middle = hull.reshape(-1, 2).mean(axis=0)
+    angle = np.arctan2(y - middle[1], x - middle[0])
+    first, second = np.random.default_rng(seed).uniform(0, 2 * np.pi, 2)
+    wobbling = 1 + 0.3 * np.sin(2 * angle + first) + 0.4 * np.sin(3 * angle + second)
+    return np.asarray(away <= np.maximum(1, wide * np.sqrt(truth.sum()) * wobbling))
+
+
 def blob(rows: int, columns: int, side: int) -> Bits:
     """A leaning ellipse in the middle."""
     drawn = np.zeros((rows, columns), np.uint8)

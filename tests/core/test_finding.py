@@ -18,6 +18,7 @@ from fern_ticket.core.cutting.counts import ColourCounts
 from fern_ticket.core.cutting.dividing import borders_of
 from fern_ticket.core.cutting.edge_colours import edge_colours
 from fern_ticket.core.cutting.fine_edge import band_along, fine_edge, guided
+from fern_ticket.core.cutting.inside import inside_of
 from fern_ticket.core.cutting.saliency import features_of
 from fern_ticket.core.cutting.subject import led, small_of
 from fern_ticket.core.ledger.covers import Cover
@@ -25,7 +26,7 @@ from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
 from tests import pictures
-from tests.quality import overlap
+from tests.quality import loose_around, overlap
 
 PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 
@@ -142,6 +143,59 @@ def test_who_takes_away_adds_nothing_and_who_adds_takes_nothing_away(inside):
     kept, got = (before, found) if inside else (found, before)
     assert not (kept & ~got).any()
     assert np.count_nonzero(found != before) >= np.count_nonzero(struck)
+
+
+def crossed():
+    """A grained ring, whose hole shows the ground, before a wall and a floor of other colours that both run into a
+    loose outline; and where it is."""
+    share = disc(260, 360, (180, 130), 80) * (1 - disc(260, 360, (180, 130), 40))
+    wall, floor = pictures.texture(260, 360, 2, (150, 150, 165)), pictures.texture(260, 360, 3, (125, 95, 70))
+    back = np.where((np.arange(260) < 140)[:, None, None], wall, floor)
+    return laid(pictures.texture(260, 360, 1, (170, 120, 80)), back, share), share > 0.5
+
+
+@pytest.mark.parametrize("wide", [0.03, 0.1, 0.25])
+@pytest.mark.parametrize("scene", [bowl, crossed])
+def test_a_loose_outline_goes_around_a_thing(scene, wide):
+    pixels, truth = scene()
+    loose = loose_around(truth, wide)
+    found = inside_of(small_of(pixels), ~small_like(loose, pixels))
+    at_size = small_like(truth, pixels)
+    assert overlap(found, at_size) > 0.94
+    assert not (found & ~small_like(loose, pixels)).any()
+    # the same outline told OpenCV's GrabCut (Rother, Kolmogorov, Blake 2004)
+    small = small_of(pixels).pixels
+    told = np.where(small_like(loose, pixels), cv2.GC_PR_FGD, cv2.GC_BGD).astype(np.uint8)
+    cv2.grabCut(small, told, None, np.zeros((1, 65)), np.zeros((1, 65)), 5, cv2.GC_INIT_WITH_MASK)
+    assert overlap(found, at_size) > overlap(told % 2 == 1, at_size) - 0.01
+
+
+def small_like(bits, pixels):
+    return cv2.resize(bits.astype(np.float32), small_of(pixels).pixels.shape[1::-1], interpolation=cv2.INTER_AREA) > 0.5
+
+
+def test_an_outline_around_nothing_else_than_the_ground_is_meant_itself():
+    inside = disc(240, 360, (180, 120), 60) > 0.5
+    small = small_of(pictures.texture(240, 360, 2, (120, 125, 130)))
+    assert np.array_equal(inside_of(small, ~small_like(inside, small.pixels)), small_like(inside, small.pixels))
+
+
+def test_a_small_thing_in_a_large_photo_is_seen_as_large_as_one_that_fills_it():
+    """Spokes of 7 px, of which a small copy of all of the photo shows nothing."""
+    rows, columns, (x, y) = 1200, 1800, (1500, 300)
+    truth = np.zeros((rows, columns), np.uint8)
+    for turn in np.arange(0, np.pi, np.pi / 4):
+        way = np.round(60 * np.array([np.cos(turn), np.sin(turn)])).astype(int)
+        cv2.line(truth, (x - way[0], y - way[1]), (x + way[0], y + way[1]), 1, 7)
+    front = pictures.texture(rows, columns, 1, (205, 120, 50))
+    back = pictures.texture(rows, columns, 2, (120, 125, 130))
+    photo = opened(laid(front, back, truth.astype(np.float32)))
+    around = [[x + 80 * np.cos(turn), y + 80 * np.sin(turn)] for turn in np.linspace(0, 2 * np.pi, 30)]
+    led = {"inside": False, "stroke": {"points": [[x + 72, y, 1]], "size": 6}}
+    for strokes in ([], [led]):
+        found = photo.covered(cover({"kind": "subject", "around": around, "led": strokes}))
+        assert overlap(found, truth > 0) > 0.8
+    assert not found[:, : x - 90].any()
 
 
 def test_counts_of_colours_know_what_is_rare_on_either_side():

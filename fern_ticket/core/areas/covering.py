@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.areas.edge_brush import edged
-from fern_ticket.core.areas.finding import found
+from fern_ticket.core.areas.finding import found, looked_at
 from fern_ticket.core.areas.ground import Ground, Window
 from fern_ticket.core.balance.light import LUMINANCE, Planes
 from fern_ticket.core.cutting.fine_edge import band_along, enlarged, fine_edge
@@ -192,15 +192,25 @@ def _level(part: CoverPart, ground: Ground, reduction: float) -> int:
     level = max(0, math.floor(math.log2(max(reduction, 1e-9)) + 1e-9))
     if isinstance(part.shape, Subject | Sky | Edged):
         # what is found has an edge of some pixels; what is finer is the business of the fine edge
-        level = max(level, level_within(ground, _FOUND_ON))
+        level = max(level, _drawn_on(part.shape, ground))
     if part.feather:
         level = max(level, math.floor(math.log2(max(part.feather / RAMP / _BLUR, 1.0))))
     return min(level, ground.levels - 1)
 
 
+def _drawn_on(shape: Subject | Sky | Edged, ground: Ground) -> int:
+    """The finest level on which as much as is looked at has at most so many pixels."""
+    place = Box(0, 0, *ground.size) if isinstance(shape, Edged) else looked_at(shape, ground)
+    share = max(place.width, place.height) / max(ground.size)
+    return finest(ground, lambda size: share * max(size) <= _FOUND_ON)
+
+
 def _place(part: CoverPart, ground: Ground, level: int) -> Box:
     """Where a part can cover, pixels of a level."""
     shape = part.shape
+    if isinstance(shape, Subject) and shape.around is not None:
+        reach = math.ceil(1.2 * part.feather) + (2 << level)
+        return at_level(looked_at(shape, ground).grown(reach), level).within(level_box(ground.size, level))
     if isinstance(shape, Edged):
         shape = StrokesMask(strokes=shape.strokes)
     if not isinstance(shape, StrokesMask | OutlineMask):
@@ -281,7 +291,7 @@ def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
     if isinstance(shape, Bitmap):
         return _of_stored(shape, ground, level, place)
     if isinstance(shape, Subject):
-        return grown(ground.original(level, place), found(shape, ground))
+        return _subject_drawn(shape, ground, level, place)
     if isinstance(shape, Sky):
         return _sky_drawn(shape, ground.original(level, place), ground)
     if isinstance(shape, Edged):
@@ -290,6 +300,17 @@ def _shape_drawn(shape: Shape, ground: Ground, level: int, place: Box) -> Alpha:
     x, y = (place.left + np.arange(place.width) + 0.5) * scale, (place.top + np.arange(place.height) + 0.5) * scale
     grid = np.meshgrid(x, y)
     return _formula(shape, grid[0], grid[1], scale)
+
+
+def _subject_drawn(shape: Subject, ground: Ground, level: int, place: Box) -> Alpha:
+    """Nothing beside what is looked at."""
+    seen = at_level(looked_at(shape, ground), level)
+    drawn = grown(ground.original(level, seen), found(shape, ground))
+    out = np.zeros((place.height, place.width), np.float32)
+    shared = seen.within(place)
+    here, there = shared.relative_to(place), shared.relative_to(seen)
+    out[here.rows, here.columns] = drawn[there.rows, there.columns]
+    return out
 
 
 def _sky_drawn(shape: Sky, pixels: NDArray[np.uint8], ground: Ground) -> Alpha:

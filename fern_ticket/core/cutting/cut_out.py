@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.fine_edge import band_along, enlarged, fine_edge
-from fern_ticket.core.cutting.subject import grown, inside_of, small_of
+from fern_ticket.core.cutting.inside import inside_of
+from fern_ticket.core.cutting.subject import grown, small_of
 from fern_ticket.core.ledger.masks import Alpha
 
 Bits = NDArray[np.bool_]

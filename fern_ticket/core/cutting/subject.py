@@ -1,7 +1,7 @@
-"""A picture's subject: what a loose outline goes around, and what strokes make of what stood before.
+"""A picture's subject: the small copy that it is looked for on, and what strokes make of what stood before.
 
-What the picture itself suggests is `proposing`'s. The picture is divided by the looks of both sides (`dividing`);
-strokes in and out are pixels whose side is known.
+What the picture itself suggests is `proposing`'s, what a loose outline goes around `inside`'s. The picture is divided
+by the looks of both sides (`dividing`); strokes in and out are pixels whose side is known.
 """
 
 from __future__ import annotations
@@ -22,7 +22,6 @@ from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import Features, features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
-from fern_ticket.core.pictures.values import depth_within
 
 Bits = NDArray[np.bool_]
 
@@ -30,8 +29,8 @@ Bits = NDArray[np.bool_]
 SIDE = 336
 #: Long side of the picture that sharpness is seen on.
 SEEN = 1024
-#: Rounds of models and cuts: within an outline; for a stroke, that begins with what stood before.
-_ROUNDS, _ROUNDS_LED = 3, 2
+#: Rounds of models and cuts for a stroke, that begins with what stood before.
+_ROUNDS_LED = 2
 #: Log odds that having stood before brings.
 _STOOD = 1.2
 #: How much more a look must be like the strokes' than like what stood; change from one pixel to the next that is none.
@@ -44,8 +43,6 @@ _MOST_TO_BORDER = 2
 _TURNED = 1.15
 #: How far beside them strokes mean as much as under them, pixels of the small copy.
 _NEAR = 5
-#: Log odds along a loose outline, and at this share of its greatest depth; the least share of it that is a subject.
-_AT_RIM, _AT_DEPTH, _DEEP, _LITTLE = -2.0, 1.5, 0.35, 0.05
 #: Share of both sides' pixels that colours alone must give to their own side, to be all that is asked.
 _TELLING = 0.88
 #: What lightness, sharpness and a whole side of the picture are in a look, beside CIELAB's a and b.
@@ -93,6 +90,14 @@ class Small:
         """By how much each pixel's look is likelier under the one's weights, log odds."""
         return more_like(self.looks, one, other)
 
+    def more_like_anywhere(self, one: Alpha, other: Alpha) -> Alpha:
+        """The same, wherever in the picture they lie."""
+        return more_like(self._placeless, one, other)
+
+    @cached_property
+    def _placeless(self) -> Looks:
+        return np.ascontiguousarray(self.looks[..., :-2])
+
     def surely_more_like(self, one: Alpha, other: Alpha) -> Alpha:
         """The same, less of it by luck, in twice the time."""
         return more_like(self.looks, one, other, draws=2)
@@ -125,21 +130,6 @@ def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8
 def at_border(found: Bits) -> Bits:
     """What of it lies on the picture's border, one side after the other."""
     return np.concatenate([found[0], found[-1], found[:, 0], found[:, -1]])
-
-
-def inside_of(small: Small, outside: Bits) -> Bits:
-    """What a loose outline goes around: what lies deep in it, stands out, and is unlike what lies outside."""
-    inside = ~outside
-    if not inside.any() or not outside.any():
-        return inside
-    deep = depth_within(inside)
-    share = np.minimum(1, deep / (_DEEP * float(deep.max())))
-    low, high = float(np.median(small.stands_out[outside])), float(np.quantile(small.stands_out[inside], 0.9))
-    stands = np.clip((2 * small.stands_out - low - high) / max(high - low, 0.1), -1, 1)
-    lean = np.where(outside, -_STOOD, _AT_RIM + share * (_AT_DEPTH - _AT_RIM) + stands).astype(np.float32)
-    found = divided(small.more_like, small.borders, lean, -outside.astype(np.float32), _ROUNDS)
-    # where all inside is like the outside, the outline itself is meant
-    return tidied(found, leave=outside) if found.sum() > _LITTLE * inside.sum() else inside
 
 
 def led(small: Small, before: Bits, inside: Bits, outside: Bits) -> Bits:
