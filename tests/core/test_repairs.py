@@ -780,6 +780,55 @@ def test_an_unthreaded_line_is_gone_and_its_ground_as_grainy_as_before():
     assert fine[0][band].std() == pytest.approx(fine[1][band].std(), rel=0.25)
 
 
+def unthreaded(pixels, *points, size):
+    step = settled(pixels, {"op": "unthread", "mask": strokes(*points, size=size)})
+    return made(pixels, json(step)).astype(float)
+
+
+def test_a_tube_goes_with_its_dark_side():
+    """A round bar lit from above: below a bright edge it differs from the sky by 0.4 of that."""
+    ground = noisy(np.full((300, 400, 3), (110, 140, 190), np.uint8), 1.5)
+    pixels = ground.copy()
+    for row in range(26):
+        share = 1.0 if row < 6 else 0.4
+        colour = [round(base + share * (240 - base)) for base in (110, 140, 190)]
+        cv2.line(pixels, (0, 120 + row), (400, 140 + row), colour, 1)
+    result = unthreaded(pixels, (20, 128), (380, 150), size=70)
+    assert np.abs(cv2.GaussianBlur(result - ground, (0, 0), 3))[:, 40:360].max() < 4
+
+
+@pytest.mark.parametrize("ends", [((20, 50), (280, 90)), ((-50, -50), (-20, -40))])
+def test_where_there_is_no_line_nothing_changes(ends):
+    plain = np.full((200, 300, 3), 120, np.uint8)
+    assert np.array_equal(unthreaded(plain, *ends, size=20), plain)
+
+
+def two_pairs(ground):
+    pixels = ground.copy()
+    for y in (100, 110, 140, 150):
+        cv2.line(pixels, (0, y), (ground.shape[1], y + 20), (25, 28, 30), 3, cv2.LINE_AA)
+    return pixels
+
+
+def test_wires_that_lie_under_the_stroke_go_together():
+    ground = sky(300, 400)[0]
+    result = unthreaded(two_pairs(ground), (20, 126), (380, 144), size=90)
+    assert np.abs(cv2.GaussianBlur(result - ground, (0, 0), 3))[:, 60:340].max() < 6
+
+
+@pytest.mark.parametrize("begins", [118, 121, 127])
+def test_under_a_narrow_stroke_the_others_keep_every_bit(begins):
+    """Clicked between the pairs: it stays on the one that it is on."""
+    pixels = two_pairs(sky(300, 900)[0])
+    result = unthreaded(pixels, (20, begins), (880, begins + 18), size=30)
+    y, x = np.indices((300, 900))
+    upper, lower = (np.abs(y - x / 45 - middle) < 8 for middle in (105, 145))
+    kept, gone = (upper, lower) if begins > 125 else (lower, upper)
+    inside = (x > 40) & (x < 860)
+    assert np.array_equal(result[kept & inside], pixels[kept & inside])
+    assert np.abs(result - sky(300, 900)[0])[gone & inside].max() < 12
+
+
 def test_edges_that_the_line_crosses_run_on():
     y, x = np.mgrid[0:300, 0:400]
     ground = np.where((x + y // 2) // 26 % 2 == 0, 70, 180).astype(np.float32)

@@ -56,7 +56,7 @@ def edges(pixels: Pixels, _: float) -> Plane:
 
 
 def trace(
-    clicks: Points, reach: float, ground: Ground, reward: Reward, width: float = 9.0
+    clicks: Points, reach: float, ground: Ground, reward: Reward, width: float = 9.0, aside: float = _ASIDE
 ) -> list[tuple[float, float]]:
     """The line through the clicks.
 
@@ -72,6 +72,8 @@ def trace(
         What the line is drawn to.
     width
         Of the line that is looked for, pixels.
+    aside
+        What a step aside costs, of what a pixel of full reward gives.
 
     Returns
     -------
@@ -90,18 +92,24 @@ def trace(
     # a hand misses a thin line by a little: where the best path between clicks wants to begin and end is better
     wanted: list[list[NDArray[np.float64]]] = [[] for _ in given]
     for index, (one, other) in enumerate(itertools.pairwise(given)):
-        free = _between(one, other, reach, gains, free=True)
+        free = _between(one, other, reach, gains, aside, free=True)
         wanted[index].append(free[0])
         wanted[index + 1].append(free[-1])
     ends = [np.asarray(np.mean(places, axis=0)) for places in wanted]
     line = [ends[0]]
     for one, other in itertools.pairwise(ends):
-        line += _between(one, other, reach, gains)[1:]
+        line += _between(one, other, reach, gains, aside)[1:]
     return [(round(float(x) + box.left, 1), round(float(y) + box.top, 1)) for x, y in line]
 
 
 def _between(
-    one: NDArray[np.float64], other: NDArray[np.float64], reach: float, gains: Plane, *, free: bool = False
+    one: NDArray[np.float64],
+    other: NDArray[np.float64],
+    reach: float,
+    gains: Plane,
+    costs: float,
+    *,
+    free: bool = False,
 ) -> list[NDArray[np.float64]]:
     length = float(np.hypot(*(other - one)))
     steps = max(2, round(length) + 1)
@@ -117,7 +125,7 @@ def _between(
     if free:
         away = np.abs(np.arange(-aside, aside + 1)) / max(aside, 1)
         gathered = np.asarray(gathered - _AWAY * away, np.float32)
-    offsets = best_path(gathered, np.float32(_ASIDE), -1 if free else aside) - aside
+    offsets = best_path(gathered, np.float32(costs), -1 if free else aside) - aside
     smooth = cv2.GaussianBlur(offsets.astype(np.float32).reshape(1, -1), (0, 0), 2, borderType=cv2.BORDER_REPLICATE)[0]
     kept = sorted({*range(0, steps, _APART), steps - 1})
     return [base[k] + smooth[k] * across for k in kept]
