@@ -166,19 +166,13 @@ async def colour(
 
 
 @router.post("/cover/outlines")
-async def outlines(
-    photo: UUID,
-    cover: Cover,
-    shared: SharedState,
-    asking: Asking,
-    wider: Annotated[float, Query(ge=0, le=400)] = 0,
-) -> OutlinesView:
-    """A cover as outlines that run so far outside of it, for a repair, a place to avoid or a fence. Changes nothing."""
+async def outlines(photo: UUID, cover: Cover, shared: SharedState, asking: Asking) -> OutlinesView:
+    """A cover as outlines, for a repair, a place to avoid or a fence. Changes nothing."""
     opened = await opened_photo(shared, photo)
 
     def work() -> OutlinesView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
-        found = picture.outlines_of(cover, wider)
+        found = picture.outlines_of(cover)
         return OutlinesView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in found])
 
     return await asking.told(work)

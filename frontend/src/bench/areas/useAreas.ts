@@ -128,9 +128,9 @@ export function useAreas({ decks, ledger, tools, clean, view, sayError }: Around
     const about = decks.of(tools.tool)
     return Boolean(copied.value && about && (about.interchangeable || about.limits || about.gesture === 'outline'))
   })
-  /** A cover as closed outlines so many photo pixels outside of it, the longest first; none where that cannot be said. */
-  async function outlinesOf(body: Cover, wider = 0): Promise<Point[][]> {
-    const params = { path: { photo: ledger.photo }, query: { wider } }
+  /** A cover as closed outlines, the longest first; none where that cannot be said. */
+  async function outlinesOf(body: Cover): Promise<Point[][]> {
+    const params = { path: { photo: ledger.photo } }
     const found = await trying(async () => taken(await api.POST('/api/photos/{photo}/cover/outlines', { params, body })) as Schemas['OutlinesView'])
     return found?.loops ?? []
   }
@@ -216,7 +216,7 @@ export function useAreas({ decks, ledger, tools, clean, view, sayError }: Around
   }
   return reactive({
     area, current, cover, parts, part, taken: inHand, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
-    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along, outlinesOf,
+    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along,
   })
 }
 

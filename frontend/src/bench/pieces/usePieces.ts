@@ -131,18 +131,18 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
    * is looked around in, it is cut as it is seen there.
    */
   async function cut(places: Point[]) {
-    const seenIn = view.spec ? viewAround(places, view.spec) : null
-    if (view.spec && !seenIn) return sayError(new Problem(422, 'That reaches too far around.', 'Draw around less, or cut it on the flat picture.'))
-    const around = seenIn ? places.map(waysOf(seenIn).ofSource).map(rounded) : places
-    const [width, height] = seenIn?.size ?? photo.value.size
+    const cutIn = view.spec ? viewAround(places, view.spec) : null
+    if (view.spec && !cutIn) return sayError(new Problem(422, 'That reaches too far around.', 'Draw around less, or cut it on the flat picture.'))
+    const around = cutIn ? places.map(waysOf(cutIn).ofSource).map(rounded) : places
+    const [width, height] = cutIn?.size ?? photo.value.size
     const cover = finely({ kind: 'subject', around })
     const held = (value: number, most: number) => Math.round(Math.min(most, Math.max(0, value)))
     const [xs, ys] = [around.map(([x]) => held(x, width)), around.map(([, y]) => held(y, height))]
     const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
     if (left >= right || top >= bottom) return
-    const cutOut = { part: [left, top, right, bottom], cover, ...(seenIn ? { cut_in: seenIn } : {}) }
+    const cutOut = { part: [left, top, right, bottom], cover, ...(cutIn ? { cut_in: cutIn } : {}) }
     const place = { at: [(left + right) / 2, (top + bottom) / 2], scale: 1 }
-    await lay('Cut a piece', { picture: '', title: 'piece of this photo', ...cutOut, ...place }, { chart: seenIn })
+    await lay('Cut a piece', { picture: '', title: 'piece of this photo', ...cutOut, ...place }, { chart: cutIn })
   }
   /** Of the piece only the thing that a loose outline on the photo goes around, with its fine edge. */
   async function trim(around: Point[]) {
@@ -300,8 +300,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   async function lieHere() {
     const [step, here] = [piece.value, view.spec]
     if (!step || !here) return
-    const focal = seenIn.value ? focalOf(seenIn.value) : photo.value.size[0] / (2 * Math.PI)
-    const times = focalOf(here) / focal
+    const times = focalOf(here) / (seenIn.value ? focalOf(seenIn.value) : (here.sphere?.[0] ?? 1) / (2 * Math.PI))
     const larger = Object.entries(step.params ?? {}).filter(([name, value]) => ['scale', 'size', 'width'].includes(name) && typeof value === 'number')
     const grown = Object.fromEntries(larger.map(([name, value]) => [name, Number((times * (value as number)).toPrecision(5))]))
     await put('Bring it here', { ...step, chart: here, params: { ...step.params, ...grown, at: [here.size[0] / 2, here.size[1] / 2] } })
