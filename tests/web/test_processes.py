@@ -27,7 +27,7 @@ def lives(process):
     """Not gone, and not a dead one that nobody has asked about yet."""
     try:
         return Path(f"/proc/{process}/stat").read_text().rsplit(") ", 1)[1][0] != "Z"
-    except FileNotFoundError:
+    except (FileNotFoundError, ProcessLookupError):  # gone before it was asked, or while it was
         return False
 
 
