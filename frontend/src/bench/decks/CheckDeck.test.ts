@@ -44,7 +44,7 @@ beforeEach(() => {
   ledger.page = photo()
   frames.verdicts = []
   sayFacts.mockReset().mockResolvedValue(true)
-  Object.assign(bench, { ledger, frames, round: { sayFacts } })
+  Object.assign(bench, { ledger, frames, round: { sayFacts }, view: { around: { sphere: null } } })
 })
 afterEach(() => {
   vi.useRealTimers()
