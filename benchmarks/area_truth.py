@@ -27,7 +27,7 @@ from fern_ticket.core.cutting.proposing import Proposals
 from fern_ticket.core.cutting.sky import sky_of
 from fern_ticket.core.cutting.sky_enlarged import grown_sky
 from fern_ticket.core.cutting.subject import grown, led, small_of
-from tests.quality import loose_around, overlap
+from tests.quality import by_grabcut, loose_around, overlap
 from tests.skies import SKIES as MADE_SKIES
 from tests.skies import outdoors
 
@@ -120,9 +120,7 @@ def _cut(photo: Pixels, truth: Grey, wide: float, seed: int) -> tuple[float, flo
     small = small_of(photo)
     whole = cv2.resize(truth, small.pixels.shape[1::-1], interpolation=cv2.INTER_AREA) > 0.5
     loose = loose_around(whole, wide, seed)
-    told = np.where(loose, cv2.GC_PR_FGD, cv2.GC_BGD).astype(np.uint8)
-    cv2.grabCut(small.pixels, told, None, np.zeros((1, 65)), np.zeros((1, 65)), 5, cv2.GC_INIT_WITH_MASK)
-    return overlap(inside_of(small, ~loose), whole), overlap(told % 2 == 1, whole)
+    return overlap(inside_of(small, ~loose), whole), overlap(by_grabcut(small.pixels, loose), whole)
 
 
 def _held_out() -> list[tuple[Pixels, Grey]]:

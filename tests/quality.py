@@ -85,6 +85,13 @@ def loose_around(truth: Bits, wide: float, seed: int = 0) -> Bits:
     return np.asarray(away <= np.maximum(1, wide * np.sqrt(truth.sum()) * wobbling))
 
 
+def by_grabcut(pixels: Picture, loose: Bits) -> Bits:
+    """What OpenCV's GrabCut (Rother, Kolmogorov, Blake 2004) makes of an outline."""
+    told = np.where(loose, cv2.GC_PR_FGD, cv2.GC_BGD).astype(np.uint8)
+    cv2.grabCut(pixels, told, None, np.zeros((1, 65)), np.zeros((1, 65)), 5, cv2.GC_INIT_WITH_MASK)
+    return np.asarray(told % 2 == 1)
+
+
 def blob(rows: int, columns: int, side: int) -> Bits:
     """A leaning ellipse in the middle."""
     drawn = np.zeros((rows, columns), np.uint8)

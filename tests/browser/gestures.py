@@ -174,7 +174,11 @@ def at(page: Page, x: float, y: float) -> tuple[float, float]:
 
 def middle_of_picture(page: Page) -> np.ndarray:
     box = stage(page).bounding_box()
-    clip = {"x": box["x"] + 300, "y": box["y"] + 150, "width": 300, "height": 250}
+    return pixels_at(page, box["x"] + 300, box["y"] + 150, 300, 250)
+
+
+def pixels_at(page: Page, x: float, y: float, width: float, height: float) -> np.ndarray:
+    clip = {"x": x, "y": y, "width": width, "height": height}
     return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
 
 

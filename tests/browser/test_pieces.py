@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import io
 import re
 
 import numpy as np
 import pytest
-from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.application import until
@@ -19,6 +17,7 @@ from tests.browser.gestures import (
     faults,
     go_to_photo,
     middle_of_picture,
+    pixels_at,
     settled,
     stage,
     station,
@@ -42,11 +41,6 @@ def handle(page: Page, name: str):
 def middle_of(handle) -> tuple[float, float]:
     box = handle.bounding_box()
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-
-def pixels_about(page: Page, place) -> np.ndarray:
-    clip = {"x": place[0] - 8, "y": place[1] - 8, "width": 16, "height": 16}
-    return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
 
 
 def test_a_text_is_written_placed_turned_and_kept(bench: Page):
@@ -133,14 +127,14 @@ def test_a_thing_is_cut_of_the_photo_moved_and_its_old_place_grown_shut(bench: P
     bench.keyboard.up("h")
     settled(bench)
     assert np.abs(half - laid).max() > 8
-    lies = middle_of(handle(bench, "The piece"))
-    moved = pixels_about(bench, lies)
+    x, y = middle_of(handle(bench, "The piece"))
+    moved = pixels_at(bench, x - 8, y - 8, 16, 16)
     bench.get_by_role("button", name="Grow the old place shut").click()
     expect(stubs(bench)).to_have_text(["Regrow", "piece of this photo"])
     until("the old place to be grown", lambda: np.abs(middle_of_picture(bench) - laid).max() > 20)
     settled(bench)
     # what was cut from it lies where it lay
-    assert np.abs(pixels_about(bench, lies) - moved).max() < 4
+    assert np.abs(pixels_at(bench, x - 8, y - 8, 16, 16) - moved).max() < 4
 
 
 def test_another_photo_is_laid_in_set_in_perspective_and_matched(bench: Page):

@@ -192,24 +192,18 @@ def _level(part: CoverPart, ground: Ground, reduction: float) -> int:
     level = max(0, math.floor(math.log2(max(reduction, 1e-9)) + 1e-9))
     if isinstance(part.shape, Subject | Sky | Edged):
         # what is found has an edge of some pixels; what is finer is the business of the fine edge
-        level = max(level, _drawn_on(part.shape, ground))
+        place = None if isinstance(part.shape, Edged) else looked_at(part.shape, ground)
+        level = max(level, level_within(ground, _FOUND_ON, place))
     if part.feather:
         level = max(level, math.floor(math.log2(max(part.feather / RAMP / _BLUR, 1.0))))
     return min(level, ground.levels - 1)
-
-
-def _drawn_on(shape: Subject | Sky | Edged, ground: Ground) -> int:
-    """The finest level on which as much as is looked at has at most so many pixels."""
-    place = Box(0, 0, *ground.size) if isinstance(shape, Edged) else looked_at(shape, ground)
-    share = max(place.width, place.height) / max(ground.size)
-    return finest(ground, lambda size: share * max(size) <= _FOUND_ON)
 
 
 def _place(part: CoverPart, ground: Ground, level: int) -> Box:
     """Where a part can cover, pixels of a level."""
     shape = part.shape
     if isinstance(shape, Subject) and shape.around is not None:
-        reach = math.ceil(1.2 * part.feather) + (2 << level)
+        reach = _rim_of(part.feather, level)
         return at_level(looked_at(shape, ground).grown(reach), level).within(level_box(ground.size, level))
     if isinstance(shape, Edged):
         shape = StrokesMask(strokes=shape.strokes)
@@ -218,8 +212,13 @@ def _place(part: CoverPart, ground: Ground, level: int) -> Box:
     return _reach_of(shape, part.feather, ground, level)
 
 
+def _rim_of(feather: float, level: int) -> int:
+    """How far what is drawn on a level reaches beside its shape, source pixels."""
+    return math.ceil(1.2 * feather) + (2 << level)
+
+
 def _reach_of(shape: StrokesMask | OutlineMask, feather: float, ground: Ground, level: int) -> Box:
-    reach = math.ceil(1.2 * feather) + (2 << level)
+    reach = _rim_of(feather, level)
     width, height = ground.size
     room = Box(-reach, -reach, width + reach, height + reach)
     own = shape.box((width, height)).grown(reach).within(room) if shape.box((width, height)) != NOWHERE else NOWHERE

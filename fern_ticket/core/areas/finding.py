@@ -14,7 +14,7 @@ from fern_ticket.core.cutting.sky import sky_of
 from fern_ticket.core.cutting.subject import SEEN, Small, led, small_of
 from fern_ticket.core.ledger.covers import Sky, Subject
 from fern_ticket.core.ledger.masks import Alpha, OutlineMask, StrokesMask
-from fern_ticket.core.pictures.pyramid import at_level, finest
+from fern_ticket.core.pictures.pyramid import at_level, level_within
 from fern_ticket.core.pictures.regions import Box, joined
 
 #: What is looked at around a loose outline, as a share of its long side, and pixels at least.
@@ -28,12 +28,11 @@ def looked_at(shape: Subject | Sky, ground: Ground) -> Box:
     whole = Box(0, 0, *ground.size)
     if not isinstance(shape, Subject) or shape.around is None:
         return whole
-    outline = OutlineMask(points=shape.around).box(ground.size)
+    outline = shape.outlined.within(whole)
     if outline.empty:
         return whole
-    strokes = [StrokesMask(strokes=[one.stroke]).box(ground.size) for one in shape.led]
     reach = max(_AROUND_LEAST, math.ceil(_AROUND * max(outline.width, outline.height)))
-    return joined([outline.grown(reach), *strokes]).within(whole)
+    return joined([outline.grown(reach), *(one.within(whole) for one in shape.struck)]).within(whole)
 
 
 def found(shape: Subject | Sky, ground: Ground) -> Bits:
@@ -61,9 +60,8 @@ def _found(shape: Subject | Sky, ground: Ground, place: Box) -> Bits:
 
 def _small(ground: Ground, place: Box) -> Small:
     def make() -> Small:
-        share = max(place.width, place.height) / max(ground.size)
         # the level above the size that is looked at, as far as there is one
-        level = max(0, finest(ground, lambda size: share * max(size) <= SEEN) - 1)
+        level = max(0, level_within(ground, SEEN, place) - 1)
         return small_of(ground.original(level, at_level(place, level)))
 
     return ground.kept_of_original(f"small copy to find in {place}", make, 48 * SEEN * SEEN)

@@ -77,10 +77,11 @@ def measured_along(line: Sequence[tuple[float, float]], most: float, times: floa
     starts = range(0, max(1, len(path) - stretch // 2), max(1, stretch // 2))
     profiles = [_Profile.of(contrast[start : start + stretch], offsets, banks) for start in starts]
     # all along or nowhere: a stroke lies over the wires beside the line in most places, or does not
-    together = float(np.mean([one.has_others(most / 2) for one in profiles])) > 0.5
-    told = [(k, one) for k, one in enumerate(profiles) if not together or one.has_others(most / 2)]
-    found = [one.measured(most, times, together=together) for _, one in told]
-    middles = [min(starts[k] + stretch / 2, len(path) - 1) for k, _ in told]
+    crowded = [one.has_others(most / 2) for one in profiles]
+    together = float(np.mean(crowded)) > 0.5
+    told = [k for k, others in enumerate(crowded) if others or not together]
+    found = [profiles[k].measured(most, times, together=together) for k in told]
+    middles = [min(starts[k] + stretch / 2, len(path) - 1) for k in told]
     # one stretch that lies on a crossing must not count: the middle one of three
     steady = [np.median(found[max(0, k - 1) : k + 2], axis=0) for k in range(len(found))]
     at = np.linspace(0, len(path) - 1, len(given))

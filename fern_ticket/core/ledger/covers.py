@@ -15,6 +15,7 @@ from pydantic import ConfigDict, Field, model_validator
 
 from fern_ticket.core.ledger.charts import Coordinate
 from fern_ticket.core.ledger.masks import Copied, Loop, OutlineMask, Stroke, StrokesMask
+from fern_ticket.core.pictures.regions import NOWHERE, Box
 
 Corner = tuple[Coordinate, Coordinate]
 Level = Annotated[int, Field(ge=0, le=255)]
@@ -163,6 +164,16 @@ class Subject(_Found):
     kind: Literal["subject"] = "subject"
     around: Loop | None = None
     take: int = Field(default=0, ge=0, le=TAKES - 1)
+
+    @cached_property
+    def outlined(self) -> Box:
+        """What `around` goes around, source pixels; empty without one."""
+        return NOWHERE if self.around is None else OutlineMask(points=self.around).extent
+
+    @cached_property
+    def struck(self) -> list[Box]:
+        """What each of its strokes reaches, source pixels."""
+        return [one.stroke.extent for one in self.led]
 
 
 class Sky(_Found):

@@ -79,9 +79,10 @@ def finest(picture: Levelled, fits: Callable[[tuple[int, int]], bool]) -> int:
     return level
 
 
-def level_within(picture: Levelled, side: int) -> int:
-    """The finest level whose long side has at most so many pixels."""
-    return finest(picture, lambda size: max(size) <= side)
+def level_within(picture: Levelled, side: int, place: Box | None = None) -> int:
+    """The finest level whose long side, or that of a place of it, has at most so many pixels."""
+    share = 1.0 if place is None else max(place.width, place.height) / max(picture.size)
+    return finest(picture, lambda size: share * max(size) <= side)
 
 
 def level_count(size: tuple[int, int]) -> int:

@@ -33,6 +33,7 @@ from fern_ticket.core.slips.slip import Slip
 from fern_ticket.store.records import Ticket
 from fern_ticket.web.common.files import PICTURES, a_file
 from fern_ticket.web.common.looking import OpenedPhoto, opened_photo
+from fern_ticket.web.common.outlines import told
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asker, Asking
 
@@ -99,7 +100,7 @@ async def stand(photo: UUID, shared: SharedState, asking: Asking) -> StandView:
         look, loops = stand_in(_through(picture), picture.repaired.size, sphere)
         said = (*sphere.size, sphere.left, sphere.top)
         view = ViewChart(pitch=-90, field=look.field, size=(look.width, look.height), sphere=said)
-        return StandView(view=view, loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops])
+        return StandView(view=view, loops=told(loops))
 
     return await _of_panorama(asking, photo, shared, work)
 

@@ -29,6 +29,7 @@ from fern_ticket.core.render.repaired import Pending
 from fern_ticket.web.bench.background import Beside
 from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
+from fern_ticket.web.common.outlines import told
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asking
 
@@ -172,8 +173,7 @@ async def outlines(photo: UUID, cover: Cover, shared: SharedState, asking: Askin
 
     def work() -> OutlinesView:
         picture = opened.picture([one for one in opened.steps if station_of(one).before_light])
-        found = picture.outlines_of(cover)
-        return OutlinesView(loops=[[(round(x, 1), round(y, 1)) for x, y in loop] for loop in found])
+        return OutlinesView(loops=told(picture.outlines_of(cover)))
 
     return await asking.told(work)
 

@@ -9,16 +9,18 @@ from uuid import UUID
 from fastapi import APIRouter, HTTPException, Query, Response
 from pydantic import BaseModel
 
-from fern_ticket.core.areas.outlining import Loops
 from fern_ticket.core.ledger.charts import ViewChart
 from fern_ticket.core.operations import station_of
 from fern_ticket.core.pieces.edge_finding import Edge
 from fern_ticket.core.pieces.matching import light_of
+from fern_ticket.core.pieces.operation import Sheet
 from fern_ticket.core.pieces.placing import Corners
 from fern_ticket.core.render.lending import Mark, lent_file
 from fern_ticket.core.render.picture import LedgerPicture
+from fern_ticket.core.render.pieced import Pieced
 from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.looking import OpenedPhoto, index_of, opened_photo
+from fern_ticket.web.common.outlines import told
 from fern_ticket.web.common.state import SharedState
 from fern_ticket.web.common.waiting import Asking
 
@@ -95,13 +97,10 @@ async def lying(photo: UUID, step: str, shared: SharedState, asking: Asking) -> 
     opened = await opened_photo(shared, photo)
 
     def work() -> LyingView:
-        pieced = _with(opened, step).pieced
-        sheet = None if pieced is None else pieced.sheet_of(step)
-        if pieced is None or sheet is None:
-            raise HTTPException(404, "There is no such piece in the photo's ledger.")
+        pieced, sheet = _piece(opened, step)
         contrast, stands = pieced.contrast_of_text(step), pieced.standing(step)
-        told = {"contrast": contrast, "stands": stands, "plane": sheet.plane, "view": sheet.view}
-        return LyingView.model_validate({"corners": sheet.corners, "size": sheet.size, **told})
+        more = {"contrast": contrast, "stands": stands, "plane": sheet.plane, "view": sheet.view}
+        return LyingView.model_validate({"corners": sheet.corners, "size": sheet.size, **more})
 
     return await asking.told(work)
 
@@ -114,7 +113,7 @@ async def outline(photo: UUID, step: str, shared: SharedState, asking: Asking) -
     def work() -> OutlineView:
         pieced = _with(opened, step).pieced
         loops = [] if pieced is None else pieced.outlines_of(step)
-        return OutlineView(loops=_rounded(loops))
+        return OutlineView(loops=told(loops))
 
     return await asking.told(work)
 
@@ -127,11 +126,8 @@ async def cut(
     opened = await opened_photo(shared, photo)
 
     def work() -> CutView:
-        pieced = _with(opened, step).pieced
-        sheet = None if pieced is None else pieced.sheet_of(step)
-        if pieced is None or sheet is None:
-            raise HTTPException(404, "There is no such piece in the photo's ledger.")
-        return CutView(loops=_rounded(pieced.cut_along(step, wider)), view=sheet.cut_in)
+        pieced, sheet = _piece(opened, step)
+        return CutView(loops=told(pieced.cut_along(step, wider)), view=sheet.cut_in)
 
     return await asking.told(work)
 
@@ -208,8 +204,13 @@ async def edges(photo: UUID, shared: SharedState, asking: Asking) -> EdgesView:
     return await asking.told(work)
 
 
-def _rounded(loops: Loops) -> Loops:
-    return [[(round(x, 1), round(y, 1)) for x, y in loop] for loop in loops]
+def _piece(opened: OpenedPhoto, step: str) -> tuple[Pieced, Sheet]:
+    """What lies on the photo, and of it the piece that is asked about."""
+    pieced = _with(opened, step).pieced
+    sheet = None if pieced is None else pieced.sheet_of(step)
+    if pieced is None or sheet is None:
+        raise HTTPException(404, "There is no such piece in the photo's ledger.")
+    return pieced, sheet
 
 
 def _with(opened: OpenedPhoto, step: str) -> LedgerPicture:

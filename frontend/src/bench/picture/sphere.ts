@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client'
-import { inverse, type PlaneMap, type Point } from './geometry'
+import { IDENTITY, inverse, type PlaneMap, type Point } from './geometry'
 
 /** The sphere around a camera, for drawing on a view into it; the server's `core/pictures/sphere.py` says the same. */
 
@@ -50,7 +50,7 @@ export function anglesOf(turn: PlaneMap): { heading: number; pitch: number; roll
 
 /** A view's pixels to directions from an eye that looks ahead. */
 export function toRay(field: number, [width, height]: Point): PlaneMap {
-  const focal = width / 2 / Math.tan(radians(field) / 2)
+  const focal = focalOf({ field, size: [width, height] })
   return [1 / focal, 0, -width / 2 / focal, 0, 1 / focal, -height / 2 / focal, 0, 0, 1]
 }
 
@@ -97,12 +97,18 @@ function turnedTowards(turn: PlaneMap, [x, y, z]: Ray): PlaneMap {
   const cross: PlaneMap = [0, -c, b, c, 0, -a, -b, a, 0]
   const twice = product(cross, cross)
   const share = 1 / (1 + u * x + v * y + w * z)
-  return product([1, 0, 0, 0, 1, 0, 0, 0, 1].map((one, k) => one + (cross[k] ?? 0) + share * (twice[k] ?? 0)) as PlaneMap, turn)
+  return product(IDENTITY.map((one, k) => one + (cross[k] ?? 0) + share * (twice[k] ?? 0)) as PlaneMap, turn)
 }
 
-/** Pixels of a view for one focal length of the eye. */
-export function focalOf(view: ViewSpec): number {
-  return view.size[0] / 2 / Math.tan(radians(view.field ?? 90) / 2)
+/** A view has at most so many pixels across. */
+export const MOST_ACROSS = 8192
+/** Focal length of the eye that looks through a view, its pixels. */
+export function focalOf({ field, size: [across] }: Pick<ViewSpec, 'field' | 'size'>): number {
+  return across / 2 / Math.tan(radians(field ?? 90) / 2)
+}
+/** The same of a view whose pixels amid it are as large as the flat picture's. */
+export function finestFocal(sphere: SphereSpec): number {
+  return sphere[0] / TURN
 }
 
 /** What lies around a thing is seen with it, as a share of the thing; and no view reaches farther to a side, degrees. */
@@ -119,9 +125,9 @@ export function viewAround(places: Point[], looked: ViewSpec): ViewSpec | null {
   const long = Math.hypot(...sum)
   const turn = turnedTowards(turnedBy(looked.heading ?? 0, looked.pitch ?? 0, looked.roll ?? 0), sum.map((value) => value / long) as Ray)
   const reach = Math.max(...found.map((ray) => Math.max(...seenAt(transposed(turn), ray).map(Math.abs))))
-  const focal = sphere[0] / TURN
+  const focal = finestFocal(sphere)
   const side = Math.max(16, 2 * Math.round(focal * reach * (1 + AROUND)))
-  if (!(reach < Math.tan(radians(FARTHEST))) || side > 8192) return null
+  if (!(reach < Math.tan(radians(FARTHEST))) || side > MOST_ACROSS) return null
   const { heading, pitch, roll } = anglesOf(turn)
   const told = (value: number) => Math.round(value * 1e4) / 1e4
   return {

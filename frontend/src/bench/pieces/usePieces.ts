@@ -11,7 +11,7 @@ import type { DecksRoom } from '../rooms/useDecks'
 import type { LedgerRoom } from '../rooms/useLedger'
 import type { ToolsRoom } from '../rooms/useTools'
 import type { ViewRoom } from '../rooms/useView'
-import { focalOf, viewAround, waysOf, type ViewSpec } from '../picture/sphere'
+import { finestFocal, focalOf, viewAround, waysOf, type SphereSpec, type ViewSpec } from '../picture/sphere'
 import { lyingNow, middleOf, rounded, withParams, type Four, type Lying } from './placing'
 import type { Edge, Onto } from './snapping'
 
@@ -300,7 +300,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   async function lieHere() {
     const [step, here] = [piece.value, view.spec]
     if (!step || !here) return
-    const times = focalOf(here) / (seenIn.value ? focalOf(seenIn.value) : (here.sphere?.[0] ?? 1) / (2 * Math.PI))
+    const times = focalOf(here) / (seenIn.value ? focalOf(seenIn.value) : finestFocal(here.sphere as SphereSpec))
     const larger = Object.entries(step.params ?? {}).filter(([name, value]) => ['scale', 'size', 'width'].includes(name) && typeof value === 'number')
     const grown = Object.fromEntries(larger.map(([name, value]) => [name, Number((times * (value as number)).toPrecision(5))]))
     await put('Bring it here', { ...step, chart: here, params: { ...step.params, ...grown, at: [here.size[0] / 2, here.size[1] / 2] } })

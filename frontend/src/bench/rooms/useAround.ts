@@ -3,15 +3,16 @@ import { computed, reactive, ref, watch, type Ref } from 'vue'
 import { clamp } from '../../parts/scale'
 import { inverse, IDENTITY, type PlaneMap, type Point } from '../picture/geometry'
 import {
-  anglesOf, directionOf, facing, ofDirection, product, seenAt, toRay, transposed, turned, turnedBy, within180,
+  anglesOf, directionOf, facing, finestFocal, focalOf, MOST_ACROSS, ofDirection, product, seenAt, toRay, transposed, turned, turnedBy, within180,
   type Eye, type Ray, type SphereSpec, type ViewSpec,
 } from '../picture/sphere'
 import type { FrameHead } from '../types'
 
 /** Degrees across the view, at least and at most, and to begin with. */
 export const FIELD = { low: 20, high: 140, rest: 90 }
-/** A view that repairs work in has at most so many pixels across. */
-const MOST = 8192
+
+/** In place of a sphere where there is none. */
+const NONE: SphereSpec = [1, 1, 0, 0]
 
 interface Seen {
   head: Ref<FrameHead | null>
@@ -43,8 +44,8 @@ export function useAround({ head, sphere, stage, room, flat, look }: Seen) {
 
   /** Stage pixels for one of a view at the photo's own resolution. */
   const scale = computed(() => {
-    const focal = size.value[0] / 2 / Math.tan((eye.value.field * Math.PI) / 360)
-    return Math.max((2 * Math.PI * focal) / (sphere.value?.[0] ?? 1), size.value[0] / MOST)
+    const focal = focalOf({ field: eye.value.field, size: size.value })
+    return Math.max(focal / finestFocal(sphere.value ?? NONE), size.value[0] / MOST_ACROSS)
   })
   /** The view as steps name it: in the photo's own sphere, at its own resolution. */
   const spec = computed<ViewSpec | null>(() => {
@@ -76,7 +77,7 @@ export function useAround({ head, sphere, stage, room, flat, look }: Seen) {
   /** The field in which one pixel of the photo is one of the stage, about the middle. */
   const closeField = computed(() => Math.max(FIELD.low, fieldOf(1)))
   function fieldOf(times: number): number {
-    const focal = ((sphere.value?.[0] ?? 1) * times) / (2 * Math.PI)
+    const focal = times * finestFocal(sphere.value ?? NONE)
     return (Math.atan(size.value[0] / 2 / focal) * 360) / Math.PI
   }
 
