@@ -12,7 +12,10 @@ from psycopg.types.json import Jsonb
 from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.inspect.series import panorama_of, taken
 from fern_ticket.core.pictures.metadata import read_metadata
+from fern_ticket.core.pictures.preparing import Prepared
 from fern_ticket.jobs.context import JobContext
+from fern_ticket.store.database import Database
+from fern_ticket.store.errors import Away
 from fern_ticket.store.records import Facts, Photo
 
 log = logging.getLogger("fern.jobs")
@@ -26,14 +29,15 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
     try:
         made = await asyncio.to_thread(context.prepared.prepare, photo.blob)
         data = await asyncio.to_thread(context.blobs.read, photo.blob)
-        facts = Facts.of(read_metadata(data), (made.width, made.height))
+        await _keep(context.database, photo.id, made, data)
     except PictureError as error:
         await context.database.run("photo_refused", photo=photo.id, problem=str(error))
-        return
     except FernError as error:
         # this machine does not have the file; it stays to be prepared, here later or by another worker
         log.warning("photo %s waits: %s", photo.id, error)
-        return
+    except Away:
+        # it stays to be prepared: nothing is said of the picture by that
+        raise
     except Exception:
         log.exception("photo %s could not be prepared", photo.id)
         await context.database.run(
@@ -41,16 +45,20 @@ async def prepare_photo(context: JobContext, photo_id: str) -> None:
             photo=photo.id,
             problem="The picture could not be prepared. Bring it in another format.",
         )
-        return
+
+
+async def _keep(database: Database, photo: UUID, made: Prepared, data: bytes) -> None:
+    """Say of a photo that it is ready, and what its file tells."""
+    facts = Facts.of(read_metadata(data), (made.width, made.height))
     notes = list(made.notes)
     why = panorama_of(data, made.width, made.height)
     if why is not None:
         notes.append(f"taken for a flat panorama: {why}")
     when = taken(data)
-    await context.database.run("start_ledger", photo=photo.id)
-    await context.database.run(
+    await database.run("start_ledger", photo=photo)
+    await database.run(
         "photo_ready",
-        photo=photo.id,
+        photo=photo,
         width=made.width,
         height=made.height,
         remarks=notes,

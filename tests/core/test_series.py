@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 from PIL.TiffImagePlugin import IFDRational
 
-from fern_ticket.core.inspect.series import Taken, panorama_of, series, taken
+from fern_ticket.core.inspect.series import Taken, _stops, panorama_of, series, taken
 from fern_ticket.core.pictures.encode import Encoding, encode
 from fern_ticket.core.pictures.metadata import Metadata, Panorama, xmp_packet
 
@@ -31,6 +31,35 @@ def photo(when="2026:10:01 15:20:45", time=(1, 25), aperture=8.0, iso=400, bias=
     out = io.BytesIO()
     Image.new("RGB", (60, 40)).save(out, "JPEG", exif=exif)
     return out.getvalue()
+
+
+def test_what_follows_a_nul_in_a_text_is_no_part_of_it():
+    said = Image.Exif()
+    said[0x0110], said[0x010F] = "N9\0\0", "Maker\0 2"
+    detail = said.get_ifd(0x8769)
+    detail[0x9003], detail[0x9291], detail[0x829A] = "2026:10:01 15:20:45\0\0", "25\0\0", IFDRational(1, 25)
+    out = io.BytesIO()
+    Image.new("RGB", (60, 40)).save(out, "JPEG", exif=said)
+    found, plain = taken(out.getvalue()), taken(photo())
+    assert found.model == "N9"
+    assert found.at == plain.at + 0.25
+
+
+@pytest.mark.parametrize(
+    ("time", "aperture", "iso"),
+    [
+        ((0, 0), 8.0, 400),
+        ((0, 1), 8.0, 400),
+        ((1, 25), 0.0, ()),
+        ((1, 25), IFDRational(0, 0), 400),
+        ((-1, 25), 8.0, 400),
+    ],
+)
+def test_light_that_is_no_number_is_not_told(time, aperture, iso):
+    odd = {0x829A: IFDRational(*time), 0x829D: aperture, 0x8827: iso}
+    assert _stops(odd) is None
+    assert _stops(odd | {0x9204: -1.0}) == -1
+    assert _stops(odd | {0x9204: IFDRational(0, 0)}) is None
 
 
 def test_light_is_counted_in_stops_from_time_aperture_and_sensitivity():

@@ -11,11 +11,13 @@ from uuid import UUID
 import httpx
 import psycopg
 import pytest
+from PIL import Image
+from PIL.TiffImagePlugin import IFDRational
 from psycopg.types.json import Jsonb
 
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.pictures.profiles import srgb_icc
-from fern_ticket.jobs import handing_over
+from fern_ticket.jobs import handing_over, preparing
 from fern_ticket.jobs.checking import check_photo, keep_check
 from fern_ticket.jobs.context import make_context
 from fern_ticket.jobs.deferring import defer_desk, defer_hand_over
@@ -199,6 +201,54 @@ def test_a_picture_that_breaks_the_reader_is_refused_not_tried_for_ever(cluster,
         row = await context.database.row(Photo, "photo_by_id", photo=photo)
         assert row.state == "refused"
         assert "another format" in row.problem
+
+    run(cluster, tmp_path, test)
+
+
+def test_what_a_camera_writes_past_the_end_of_its_texts_holds_no_photo_up(cluster, tmp_path):
+    async def test(context, _):
+        said = Image.Exif()
+        said[0x0110], said[0x010F], said[0x013B], said[0x8298] = (
+            "N9\0\0",
+            "Maker\0 2",
+            "Ada\0Fenn",
+            "Ada\0Reed and Holt",
+        )
+        said.get_ifd(0x8769)[0x829A] = IFDRational(0, 0)
+        photo = await brought(context, pictures.file(pictures.texture(300, 400, 3), "JPEG", exif=said), 3)
+        await prepare_photo(context, str(photo))
+        row = await context.database.row(Photo, "photo_by_id", photo=photo)
+        assert (row.state, row.facts.creator, row.facts.copyright) == ("ready", "Ada", "Ada, Reed and Holt")
+
+    run(cluster, tmp_path, test)
+
+
+def test_a_photo_of_which_something_cannot_be_kept_is_refused_not_tried_for_ever(cluster, tmp_path, monkeypatch):
+    async def test(context, _):
+        photo = await brought(context, png(4), 4)
+        monkeypatch.setattr(preparing, "panorama_of", lambda *_: "it says \0")
+        await prepare_photo(context, str(photo))
+        row = await context.database.row(Photo, "photo_by_id", photo=photo)
+        assert row.state == "refused"
+        assert "another format" in row.problem
+
+    run(cluster, tmp_path, test)
+
+
+def test_a_database_that_is_away_says_nothing_of_the_picture(cluster, tmp_path, monkeypatch):
+    async def test(context, _):
+        photo = await brought(context, png(5), 5)
+
+        async def away(*_, **__):
+            raise Away("It does not answer.")
+
+        with monkeypatch.context() as patch:
+            patch.setattr(type(context.database), "run", away)
+            with pytest.raises(Away):
+                await prepare_photo(context, str(photo))
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).state == "preparing"
+        await prepare_photo(context, str(photo))
+        assert (await context.database.row(Photo, "photo_by_id", photo=photo)).state == "ready"
 
     run(cluster, tmp_path, test)
 

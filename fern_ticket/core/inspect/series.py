@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
+from fern_ticket.core.pictures.exif import text_of
 from fern_ticket.core.pictures.metadata import read_metadata
 from fern_ticket.core.pictures.opening import open_picture
 
@@ -60,11 +61,12 @@ def taken(data: bytes) -> Taken | None:
         return None
     at = None
     try:
-        at = datetime.strptime(str(detail[_TAKEN]), "%Y:%m:%d %H:%M:%S").timestamp()
-        at += float(f"0.{str(detail.get(_FRACTION, '0')).strip() or '0'}")
-    except (KeyError, ValueError):
+        at = datetime.strptime(text_of(detail.get(_TAKEN)), "%Y:%m:%d %H:%M:%S").timestamp()
+        fraction = text_of(detail.get(_FRACTION))
+        at += float(f"0.{fraction}") if fraction.isdecimal() else 0.0
+    except (ValueError, OverflowError):
         pass
-    return Taken(at, _stops(detail), str(exif.get(_MODEL, "")), *image.size)
+    return Taken(at, _stops(detail), text_of(exif.get(_MODEL)), *image.size)
 
 
 def series(photos: Iterable[tuple[str, Taken]]) -> list[list[str]]:
@@ -110,14 +112,20 @@ def _follows(before: Taken, after: Taken) -> bool:
 
 def _stops(detail: dict[int, object]) -> float | None:
     """Light let in, in stops: log2 of time × sensitivity / aperture². The bias where a file tells only that."""
-    try:
-        time, aperture = float(detail[_TIME]), float(detail.get(_APERTURE, 1) or 1)  # type: ignore[arg-type]
-        sensitivity = detail.get(_SENSITIVITY, 100)
-        sensitivity = sensitivity[0] if isinstance(sensitivity, tuple) else sensitivity
-        return math.log2(time * float(sensitivity) / 100 / aperture**2)  # type: ignore[arg-type]
-    except (KeyError, ValueError, TypeError, ZeroDivisionError):
-        pass
-    try:
-        return float(detail[_BIAS])  # type: ignore[arg-type]
-    except (KeyError, ValueError, TypeError, ZeroDivisionError):
-        return None
+
+    def number(tag: int, left_out: float | None = None) -> float:
+        """What a tag tells, the first of several; a fraction over nothing is no number."""
+        value = detail.get(tag, left_out)
+        return float(value[0] if isinstance(value, tuple) else value)  # type: ignore[arg-type]
+
+    def light() -> float:
+        return math.log2(number(_TIME) * number(_SENSITIVITY, 100) / 100 / (number(_APERTURE, 1) or 1) ** 2)
+
+    for told in (light, lambda: number(_BIAS)):
+        try:
+            stops = told()
+        except (ValueError, TypeError, IndexError, ArithmeticError):
+            continue
+        if math.isfinite(stops):
+            return stops
+    return None

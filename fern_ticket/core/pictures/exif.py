@@ -38,6 +38,19 @@ def loaded(exif: bytes) -> Image.Exif:
     return block
 
 
+def text_of(value: object) -> str:
+    """A tag's text, which ends at its first NUL: cameras fill its place with more of them, or with what was there.
+
+    UTF-8 if it is that, else each byte a character.
+    """
+    data = as_read(value) if isinstance(value, str) else value if isinstance(value, bytes) else b""
+    data = data.split(b"\0", 1)[0]
+    try:
+        return data.decode().strip()
+    except UnicodeDecodeError:
+        return data.decode("latin-1").strip()
+
+
 def focal_of(exif: bytes, size: tuple[int, int]) -> float | None:
     """Focal length in pixels of a picture of that width and height, as the camera says; None where it does not.
 
@@ -51,9 +64,10 @@ def focal_of(exif: bytes, size: tuple[int, int]) -> float | None:
             return None
         on_full_frame = float(said.get(_FOCAL_ON_FULL_FRAME, 0))
         if on_full_frame > 0:
-            return on_full_frame / FULL_FRAME * math.hypot(*size)
-        unit = _MILLIMETRES.get(int(said.get(_SENSOR_UNIT, 2)), 0.0)
-        focal = float(said.get(_FOCAL_LENGTH, 0)) * float(said.get(_SENSOR_ACROSS, 0)) / unit
+            focal = on_full_frame / FULL_FRAME * math.hypot(*size)
+        else:
+            unit = _MILLIMETRES.get(int(said.get(_SENSOR_UNIT, 2)), 0.0)
+            focal = float(said.get(_FOCAL_LENGTH, 0)) * float(said.get(_SENSOR_ACROSS, 0)) / unit
     except (TypeError, ValueError, ZeroDivisionError, OverflowError, struct.error, SyntaxError, KeyError, IndexError):
         return None
     return focal if 0.2 * long < focal < 50 * long else None

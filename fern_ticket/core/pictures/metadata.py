@@ -16,7 +16,7 @@ from xml.etree import ElementTree
 
 from PIL import Image, IptcImagePlugin
 
-from fern_ticket.core.pictures.exif import PLACE, as_read, loaded, written
+from fern_ticket.core.pictures.exif import PLACE, loaded, text_of, written
 from fern_ticket.core.pictures.opening import open_picture
 
 #: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person; put together of
@@ -186,7 +186,7 @@ def read_metadata(data: bytes) -> Metadata:
         caption=first(said.caption, older.caption, _text(exif.get(_DESCRIPTION))),
         creator=first(said.creator, older.creator, _text(exif.get(_ARTIST))),
         credit=first(said.credit, older.credit),
-        copyright=first(said.copyright, older.copyright, _text(exif.get(_COPYRIGHT))),
+        copyright=first(said.copyright, older.copyright, _rights(exif.get(_COPYRIGHT))),
         terms=said.terms,
         contact=said.contact,
         keywords=said.keywords or older.keywords,
@@ -466,13 +466,14 @@ def _from_iim(found: dict[tuple[int, int], bytes | list[bytes]]) -> Metadata:
 
 
 def _text(value: object) -> str:
-    """A text of EXIF or IIM: UTF-8 if it is that, else each byte a character."""
-    data = as_read(value) if isinstance(value, str) else value if isinstance(value, bytes) else b""
-    try:
-        text = data.decode()
-    except UnicodeDecodeError:
-        text = data.decode("latin-1")
-    return _writable(text).strip()
+    """A text of EXIF or IIM."""
+    return _writable(text_of(value)).strip()
+
+
+def _rights(value: object) -> str:
+    """EXIF's copyright: the photographer's and the editor's, with a NUL between them (CIPA DC-008)."""
+    parts = value.split("\0") if isinstance(value, str) else value.split(b"\0") if isinstance(value, bytes) else []
+    return ", ".join(filter(None, map(_text, parts)))
 
 
 def _writable(text: str) -> str:
