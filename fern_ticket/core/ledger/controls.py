@@ -154,7 +154,8 @@ class ShownSwitch(_Shown):
 
 
 class ShownEditor(_Shown):
-    """An editor; `most` of its items may be there, 0 where that is not counted."""
+    """An editor; `most` of its items may be there, 0 where that is not counted; `rest` is the colour that is meant while
+    none is picked, None where nothing is meant by that."""
 
     kind: EditorKind
     rulers: list[ShownRuler]
@@ -162,6 +163,7 @@ class ShownEditor(_Shown):
     items: list[str]
     places: list[float]
     begins: dict[str, Any]
+    rest: tuple[int, int, int] | None
 
 
 class ShownPresence(_Shown):
@@ -211,6 +213,7 @@ def shown(control: Control, model: type[BaseModel]) -> ShownControl:
         items=list(control.items),
         places=list(control.places),
         begins=dict(control.begins),
+        rest=of_model.default if control.kind == "colour" else None,
     )
 
 

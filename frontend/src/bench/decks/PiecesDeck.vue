@@ -188,12 +188,16 @@ function say(event: Event) {
               on-label="stroke…" off-label="stroke…" :disabled="!pieces.lying" @update:model-value="tools.toggle('lead')"
             />
           </span>
-          <label class="row"><i>through</i>
+          <span class="row"><i>through</i>
             <SelectButton
               :model-value="pieces.seen" :options="seen" option-label="says" option-value="name" :allow-empty="false" aria-label="Seen through"
               @update:model-value="pieces.seenThrough"
             />
-          </label>
+            <ToggleButton
+              v-if="pieces.seen === 'sky'" v-tooltip.top="'Stroke over what is sky; with Alt, over what is not'" :model-value="tools.tool === 'through'"
+              on-label="stroke…" off-label="stroke…" @update:model-value="tools.toggle('through')"
+            />
+          </span>
           <span class="row"><i>match</i>
             <Button
               v-for="share in [0.5, 1]" :key="share" v-tooltip.top="'Light, grain and sharpness toward what lies around it'" severity="secondary"
@@ -230,11 +234,11 @@ function say(event: Event) {
 
 <style scoped>
 .begin { max-width: 640px; padding: 8px 0; }
-.where { display: flex; gap: 4px 12px; align-items: center; flex-wrap: wrap; margin-bottom: 4px; }
+.where { display: flex; gap: 4px 8px; align-items: center; flex-wrap: wrap; margin-bottom: 4px; }
 .where :deep(.p-togglebutton) { min-width: 26px; }
 .where :deep(.p-togglebutton-content) { padding-inline: 5px; }
 .groups { margin-left: auto; }
-.row { display: flex; gap: 8px; align-items: center; }
+.row { display: flex; gap: 5px; align-items: center; }
 .text { display: grid; gap: 4px; width: 230px; align-content: start; }
 .poor { color: var(--short); }
 </style>

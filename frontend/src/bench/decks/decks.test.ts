@@ -1,4 +1,5 @@
 import { flushPromises, mount, type VueWrapper } from '@vue/test-utils'
+import ColorPicker from 'primevue/colorpicker'
 import InputNumber from 'primevue/inputnumber'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
@@ -10,6 +11,8 @@ import BalanceDeck from './BalanceDeck.vue'
 import CleanDeck from './CleanDeck.vue'
 import CleanRulers from './clean/CleanRulers.vue'
 import CleanSide from './clean/CleanSide.vue'
+import ColourEditor from './editors/ColourEditor.vue'
+import { colourOf } from './editors/colours'
 import CurveEditor from './editors/CurveEditor.vue'
 import FrameDeck from './FrameDeck.vue'
 import { bench } from '../testing/theBench'
@@ -125,6 +128,60 @@ describe('the curve', () => {
     answer()
     await vi.waitFor(() => expect(made.findAll('.point')).toHaveLength(2))
   })
+})
+
+describe('a colour', () => {
+  const editor = (rest: number[] | null) => ({
+    kind: 'colour', param: 'colour', name: 'its colour', rulers: [], most: 0, items: [], places: [], begins: { width: 40 }, rest,
+  })
+  const shown = (rest: number[] | null) => show(ColourEditor, { op: 'border', editor: editor(rest) })
+  const written = (made: VueWrapper) => made.find<HTMLInputElement>('input.number')
+
+  it('is none until one is picked, where nothing is meant by that; else the one that is meant', () => {
+    open()
+    const none = shown(null)
+    expect(written(none).element.value).toBe('')
+    expect(none.findAll('[aria-label="Its colour"]')).toHaveLength(0)
+    const white = shown([255, 255, 255])
+    expect(written(white).element.value).toBe('255 255 255')
+    expect(white.get('[aria-label="Its colour"] [aria-pressed="true"]').text()).toBe('white')
+  })
+
+  it('is seen while it is drawn to, and kept once, when it is let go of', async () => {
+    const { ledger } = open()
+    const made = shown(null)
+    const picker = made.getComponent(ColorPicker)
+    for (const r of [10, 20, 30]) picker.vm.$emit('change', { value: { r, g: 40, b: 50 } })
+    await nextTick()
+    expect(ledger.drag).toHaveBeenCalledTimes(3)
+    expect(ledger.putStep).not.toHaveBeenCalled()
+    // what the picker was told last it is not told back anew
+    expect(picker.props('modelValue')).toEqual({ r: 30, g: 40, b: 50 })
+    dispatchEvent(new Event('pointerup'))
+    await flushPromises()
+    dispatchEvent(new Event('pointerup'))
+    expect(ledger.putStep).toHaveBeenCalledTimes(1)
+    expect(lastPut(ledger)).toMatchObject({ says: 'Its colour', put: { op: 'border', params: { width: 40, colour: [30, 40, 50] } } })
+  })
+
+  it('is written by a hand, and stays where that is no colour', async () => {
+    const { ledger } = open()
+    const made = shown([255, 255, 255])
+    await written(made).setValue('#E6502C')
+    expect(lastPut(ledger).put.params?.colour).toEqual([230, 80, 44])
+    await flushPromises()
+    ledger.putStep.mockClear()
+    written(made).element.value = 'sea green'
+    await written(made).trigger('input')
+    await written(made).trigger('change')
+    expect(ledger.putStep).not.toHaveBeenCalled()
+    expect(written(made).element.value).toBe('230 80 44')
+  })
+
+  it.each([
+    ['230 80 44', [230, 80, 44]], ['230, 80,44', [230, 80, 44]], ['rgb(1 2 3)', [1, 2, 3]], ['e6502c', [230, 80, 44]], ['#fa0', [255, 170, 0]],
+    ['255', null], ['256 0 0', null], ['1 2 3 4', null], ['#12345', null], ['', null],
+  ])('%s is read as %s', (text, colour) => expect(colourOf(text)).toEqual(colour))
 })
 
 describe('Clean', () => {

@@ -281,6 +281,15 @@ describe('pieces', () => {
     expect(put(made).params?.cover).toBeNull()
   })
 
+  it('are led by strokes in the photo to the sky that they are seen through', async () => {
+    const through = { parts: [{ mode: 'add', shape: { kind: 'sky' } }, { mode: 'subtract', shape: { kind: 'straight' } }] }
+    const made = open([piece({ within: through }, { id: 'piece' })], 'piece')
+    await made.pieces.leadThrough([[200, 150], [210, 150]], 8, true)
+    const led = [{ inside: true, stroke: { points: [[200, 150, 1], [210, 150, 1]], size: 8, hardness: 1 } }]
+    expect(put(made).params?.within).toEqual({ parts: [{ mode: 'add', shape: { kind: 'sky', led } }, through.parts[1]] })
+    expect(put(made).params?.cover).toBeUndefined()
+  })
+
   it('have a horizon where they are told to, and lie where they lay', async () => {
     const made = open([piece({}, { id: 'piece' })], 'piece')
     await vi.waitFor(() => expect(made.pieces.lying).not.toBeNull())

@@ -152,15 +152,21 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   }
   /** A stroke on the photo, so many of its pixels wide, that says of a place of the piece whether it belongs to its subject. */
   async function lead(points: Point[], width: number, inside: boolean) {
-    const cover = piece.value?.params?.cover as Schemas['Cover'] | undefined
-    const [part, ...others] = cover?.parts ?? []
     const [first] = points
-    if (part?.shape.kind !== 'subject' || !first) return
+    if (!first) return
     const [a, b] = inPiece([first, [first[0] + 100, first[1]]]) as [Point, Point]
-    const size = Math.max(1, Math.round((width * Math.hypot(b[0] - a[0], b[1] - a[1])) / 100))
-    const stroke = { points: inPiece(points).map(([x, y]): [number, number, number] => [x, y, 1]), size, hardness: 1 }
+    await leadOf('cover', inPiece(points), (width * Math.hypot(b[0] - a[0], b[1] - a[1])) / 100, inside)
+  }
+  /** One that says of a place whether it belongs to the photo's sky, through which the piece is seen. */
+  const leadThrough = (points: Point[], width: number, inside: boolean) => leadOf('within', points.map(rounded), width, inside)
+  /** A stroke in or out of what was found for one of a piece's covers, in that cover's pixels. */
+  async function leadOf(which: 'cover' | 'within', points: Point[], width: number, inside: boolean) {
+    const cover = piece.value?.params?.[which] as Schemas['Cover'] | undefined
+    const [part, ...others] = cover?.parts ?? []
+    if ((part?.shape.kind !== 'subject' && part?.shape.kind !== 'sky') || !points.length) return
+    const stroke = { points: points.map(([x, y]): [number, number, number] => [x, y, 1]), size: Math.max(1, Math.round(width)), hardness: 1 }
     const shape = { ...part.shape, led: [...(part.shape.led ?? []), { inside, stroke }] }
-    await set(inside ? 'Stroke in' : 'Stroke out', { cover: { ...cover, parts: [{ ...part, shape }, ...others] } })
+    await set(inside ? 'Stroke in' : 'Stroke out', { [which]: { ...cover, parts: [{ ...part, shape }, ...others] } })
   }
   /** Places of the photo in the pixels of the picture that the piece shows. */
   function inPiece(places: Point[]): Point[] {
@@ -377,7 +383,7 @@ export function usePieces({ decks, ledger, tools, areas, planes: setPlanes, view
   let halved = false
   return reactive({
     piece, current, lying, four, seenIn, ways, scale, onto, photo, others, skies, waiting, matching, seen, ownCut,
-    layPhoto, laySky, cut, trim, lead, laidOf, layOf, tellHorizon,
+    layPhoto, laySky, cut, trim, lead, leadThrough, laidOf, layOf, tellHorizon,
     planes, planeOf, lieIn, lieHere, setPlane,
     write, into, layInto, put, set, seenThrough, match, placing, placeByLikeness, growShut, half, reflect, mirrored, copyOutline, takeBack, layFile, coming,
   })

@@ -36,7 +36,7 @@ export const DECKS: Schemas['Decks'] = {
       controls: [
         ruler('scale', { times: 100, low: 2, high: 800, rest: 100, scale: 'logarithmic' }),
         ruler('exposure', { low: -5, high: 5 }), ruler('melt', { high: 100 }),
-        { kind: 'shade', param: 'shade', name: 'shade', rulers: [ruler('contact', { high: 100 })], most: 0, items: [], places: [], begins: {} },
+        { kind: 'shade', param: 'shade', name: 'shade', rulers: [ruler('contact', { high: 100 })], most: 0, items: [], places: [], begins: {}, rest: null },
       ],
     }),
     text: operation('Text', 'pieces', { controls: [ruler('size', { low: 8, high: 2000, rest: 120 })] }),
@@ -46,7 +46,7 @@ export const DECKS: Schemas['Decks'] = {
     hue_bands: operation('Hue bands', 'balance', {
       group: 'Hues', rank: 74, controls: [{
         kind: 'bands', param: 'bands', name: 'bands', rulers: [ruler('turn'), ruler('width', { rest: 40, low: 5 })], most: 12, items: [],
-        places: [], begins: {},
+        places: [], begins: {}, rest: null,
       }],
     }),
     overlay_self: operation('Overlay self', 'balance', {

@@ -111,11 +111,12 @@ function shift(event: KeyboardEvent) {
   void pieces.put('Move a piece', movedBy(step, way))
 }
 
-/** Diameter of the stroke that leads what a piece is cut to, stage pixels. */
+/** Diameter of the stroke that leads what a piece is cut to, or the sky that it is seen through, stage pixels. */
 const TIP = 16
 const taking = ref(false)
-/** Tools that draw loosely around a thing, click into one, or stroke over what belongs to one. */
-const acting = computed(() => ['cut', 'trim', 'into', 'lead'].includes(tools.tool))
+/** Tools that stroke over what belongs to a thing or to the sky; and those that draw loosely around one, or click into one. */
+const leading = computed(() => ['lead', 'through'].includes(tools.tool))
+const acting = computed(() => leading.value || ['cut', 'trim', 'into'].includes(tools.tool))
 function begin(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
@@ -134,6 +135,7 @@ async function end() {
   const onPiece = (points: Point[]) => onPhoto(points).map(pieces.ways.ofSource)
   if (tools.tool === 'into' && line[0]) await pieces.layInto(view.sourceAt(...line[0]))
   else if (tools.tool === 'lead') await pieces.lead(onPiece(simplified(line, 1)), TIP / pieces.scale, !taking.value)
+  else if (tools.tool === 'through') await pieces.leadThrough(onPhoto(simplified(line, 1)), TIP / view.sourceScale, !taking.value)
   else if (line.length > 6) {
     const around = simplified(line, 1.5)
     await (tools.tool === 'trim' ? pieces.trim(onPiece(around)) : pieces.cut(onPhoto(around)))
@@ -161,7 +163,7 @@ async function end() {
     <rect
       v-if="acting" class="ground" width="100%" height="100%" @pointerdown="begin" @pointermove="go" @pointerup="end" @pointercancel="drawn = []"
     />
-    <path v-if="tools.tool === 'lead' && drawn.length" class="ribbon" :class="{ taking }" :d="pathOf(drawn)" :stroke-width="TIP" />
+    <path v-if="leading && drawn.length" class="ribbon" :class="{ taking }" :d="pathOf(drawn)" :stroke-width="TIP" />
     <g v-else-if="drawn.length" fill="none" pointer-events="none"><path class="dark" :d="outlineOf(drawn)" /><path class="light" :d="outlineOf(drawn)" /></g>
   </g>
 </template>
