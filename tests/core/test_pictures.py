@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 import pytest
 import tifffile
-from PIL import Image, ImageCms
+from PIL import Image, ImageCms, PngImagePlugin
 
 from fern_ticket.core.errors import FernError, PictureError
 from fern_ticket.core.inspect.files import read_linear
@@ -115,6 +115,49 @@ def test_deep_tiffs_are_read_compressed_too(compression):
     done, data = cv2.imencode(".tif", pixels[..., ::-1], [cv2.IMWRITE_TIFF_COMPRESSION, compression])
     assert done
     assert np.array_equal(decode(data.tobytes()).pixels, pixels)
+
+
+@pytest.mark.parametrize("packing", [None, "lzw", "zlib", "packbits", "zstd", "lzma"])
+@pytest.mark.parametrize("order", ["contig", "separate"])
+def test_deep_tiffs_are_read_however_their_channels_lie(packing, order):
+    """TIFF 6.0, PlanarConfiguration; written by tifffile."""
+    pixels = pictures.texture(40, 60, 4).astype(np.uint16) * 257
+    stored = np.moveaxis(pixels, -1, 0) if order == "separate" else pixels
+    out = io.BytesIO()
+    tifffile.imwrite(out, stored, photometric="rgb", planarconfig=order, compression=packing, rowsperstrip=16)
+    assert np.array_equal(decode(out.getvalue()).pixels, pixels)
+
+
+def test_twelve_bits_of_a_scanner_reach_from_black_to_white():
+    grey = np.linspace(0, 4095, 40 * 60).reshape(40, 60).astype(np.uint16)
+    out = io.BytesIO()
+    tifffile.imwrite(out, grey, photometric="minisblack", bitspersample=12)
+    found = decode(out.getvalue()).pixels
+    assert (found[0, 0] == 0).all()
+    assert (found[-1, -1] == 65535).all()
+    assert np.allclose(found[..., 0] / 65535, grey / 4095, atol=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("kind", "packing", "says"), [("f4", None, "float32"), ("i2", None, "int16"), ("u2", "jpegxl", "JPEGXL")]
+)
+def test_a_tiff_that_no_reader_takes_is_not_called_damaged(kind, packing, says):
+    out = io.BytesIO()
+    tifffile.imwrite(out, np.ones((40, 60, 3), kind), photometric="rgb", compression=packing)
+    with pytest.raises(PictureError, match=says):
+        decode(out.getvalue())
+
+
+def test_an_orientation_that_is_spelled_out_in_a_png_counts():
+    """As older programs wrote EXIF into a text of its own: its name, its length and hexadecimal digits."""
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    block = exif.tobytes()
+    text = PngImagePlugin.PngInfo()
+    text.add_text("Raw profile type exif", f"\nexif\n{len(block):8}\n{block.hex()}\n", zip=True)
+    out = io.BytesIO()
+    Image.fromarray(pictures.texture(40, 60, 5)).save(out, "PNG", pnginfo=text)
+    assert decode(out.getvalue()).pixels.shape == (60, 40, 3)
 
 
 def test_one_bit_tiffs_are_black_and_white():
@@ -252,13 +295,14 @@ def test_a_grey_profiles_curve_counts_at_every_depth(depth):
     assert read_profile(found.space.icc).means_the_same(found.space)
 
 
-def test_alpha_that_is_in_the_colours_already_counts_once():
+@pytest.mark.parametrize("packing", [None, "lzw"])
+def test_alpha_that_is_in_the_colours_already_counts_once(packing):
     """Half covered mid-grey on white: TIFF 6.0, ExtraSamples 1 is premultiplied, 2 is not."""
     for kind, value in (("assocalpha", 0.25), ("unassalpha", 0.5)):
         pixels = np.full((16, 16, 4), round(65535 * value), np.uint16)
         pixels[..., 3] = 32768
         data = io.BytesIO()
-        tifffile.imwrite(data, pixels, photometric="rgb", extrasamples=[kind])
+        tifffile.imwrite(data, pixels, photometric="rgb", extrasamples=[kind], compression=packing)
         assert decode(data.getvalue()).pixels[0, 0, 0] == pytest.approx(0.75 * 65535, abs=40)
 
 

@@ -121,7 +121,7 @@ OPERATION = BalanceOperation(
     controls=(
         Editor("colour", "colour", "new colour"),
         Ruler("amount", "%", name="recolour"),
-        Ruler("own", "%", name="own play of colour"),
+        Ruler("own", "%", name="own shades"),
         Ruler("dark", "L*", name="keep darker than"),
         Ruler("light", "L*", name="keep lighter than"),
     ),

@@ -154,8 +154,8 @@ class ShownSwitch(_Shown):
 
 
 class ShownEditor(_Shown):
-    """An editor; `most` of its items may be there, 0 where that is not counted; `rest` is the colour that is meant while
-    none is picked, None where nothing is meant by that."""
+    """An editor; `most` of its items may be there, 0 where that is not counted; `rest` is the colour that is meant
+    while none is picked, None where nothing is meant by that."""
 
     kind: EditorKind
     rulers: list[ShownRuler]

@@ -6,6 +6,7 @@ import io
 import re
 import struct
 import warnings
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -37,6 +38,9 @@ MAX_SIDE = 50_000
 MIN_SIDE = 16
 
 _FORMATS = ("JPEG", "PNG", "TIFF", "WEBP", "HEIF", "AVIF")
+#: How a deep TIFF may be packed: not at all, LZW, PackBits (TIFF 6.0), Deflate by both its numbers (its supplement 2),
+#: LZMA and Zstandard (numbers of libtiff).
+_TIFF_PACKINGS = (1, 5, 32773, 8, 32946, 34925, 50000)
 #: What can be brought, in words.
 READABLE = "JPEG, PNG, TIFF, WebP, HEIC, AVIF or raw file"
 
@@ -121,6 +125,7 @@ def read_header(data: bytes) -> Header:
     except Image.DecompressionBombError as error:
         raise _too_large("more pixels than are read here") from error
     except DAMAGED as error:
+        _check_kind_of_tiff(data)
         raise PictureError("The picture's header is damaged.", "Export it again and bring the new file.") from error
     _check_header(header)
     return header
@@ -165,7 +170,15 @@ def _exif_of(image: Image.Image) -> Image.Exif:
     """The EXIF block that stands before the pixels. Pillow's `getexif` would decode a PNG to look behind them too."""
     if image.format == "TIFF":
         return image.getexif()
-    return loaded(image.info.get("exif") or b"")
+    return loaded(image.info.get("exif") or _spelled(image.info.get("Raw profile type exif", "")))
+
+
+def _spelled(profile: str) -> bytes:
+    """The EXIF block that older programs spelled out as a PNG's text: a name, a length, and hexadecimal digits."""
+    try:
+        return bytes.fromhex("".join(profile.split("\n")[3:]))
+    except ValueError:
+        return b""
 
 
 def _upright(exif: Image.Exif) -> bytes:
@@ -310,9 +323,8 @@ def _decode_deep(data: bytes, header: Header) -> Pixels:
             page = file.pages.first
             if page.photometric not in (0, 1, 2):
                 raise PictureError("This kind of TIFF is not read here.", "Save it as RGB or grey, 8 or 16 bits.")
-            if page.compression not in (1, 8, 32946):  # what tifffile reads by itself; OpenCV reads the rest
-                return _decode_with_opencv(data)
-            raw = page.asarray()
+            _check_samples(page)
+            raw = _widened(page.asarray(), page.bitspersample)
             if page.planarconfig == 2 and raw.ndim == 3:
                 raw = np.moveaxis(raw, 0, -1)
             if page.photometric == 0:
@@ -320,6 +332,32 @@ def _decode_deep(data: bytes, header: Header) -> Pixels:
             associated = 1 in tuple(int(one) for one in page.extrasamples)
             return _three_channels(raw, has_alpha=bool(page.extrasamples), premultiplied=associated)
     return _decode_with_opencv(data)
+
+
+def _check_kind_of_tiff(data: bytes) -> None:
+    """Refuse a TIFF that Pillow has no mode for by what it is; what is no TIFF at all passes."""
+    with suppress(*DAMAGED), tifffile.TiffFile(io.BytesIO(data)) as file:
+        _check_samples(file.pages.first)
+
+
+def _check_samples(page: tifffile.TiffPage) -> None:
+    """Refuse what no reader here takes, by its own name: it is not damaged."""
+    if page.dtype is not None and (page.bitspersample > 16 or page.sampleformat not in (1, None)):
+        raise PictureError(
+            f"The picture has {page.dtype} samples.", "Save it with 8 or 16 bits a channel and bring that."
+        )
+    if page.compression not in _TIFF_PACKINGS and isinstance(page.compression, tifffile.COMPRESSION):
+        raise PictureError(
+            f"This TIFF is packed by {page.compression.name}, which is not read here.",
+            "Save it with LZW, ZIP or no packing, and bring that.",
+        )
+
+
+def _widened(raw: NDArray[Any], bits: int) -> NDArray[Any]:
+    """Samples of 9 to 15 bits, as scanners write them, over the range of 16."""
+    if not 8 < bits < 16:
+        return raw
+    return np.asarray((raw.astype(np.uint32) * 65535 + (1 << (bits - 1))) // ((1 << bits) - 1), np.uint16)
 
 
 def _decode_deep_heif(data: bytes) -> Pixels:

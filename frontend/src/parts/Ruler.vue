@@ -172,8 +172,8 @@ function takeProposal() {
 
 <style scoped>
 .ruler { height: 44px; user-select: none; min-width: 0; }
-.head { display: flex; justify-content: space-between; align-items: baseline; height: 18px; }
-.name { white-space: nowrap; }
+.head { display: flex; justify-content: space-between; align-items: baseline; gap: 4px; height: 18px; }
+.name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .value { border: 0; background: none; padding: 3px 2px; margin: -3px 0; cursor: text; white-space: nowrap; min-height: 24px; min-width: 24px; }
 .value:hover { background: var(--sheet); }
 .unit { font-size: 12px; margin-left: 3px; }

@@ -68,7 +68,7 @@ function write() {
 </script>
 
 <template>
-  <div class="colour">
+  <div class="colour" :class="{ few: !editor.rest }">
     <span>{{ editor.name }}</span>
     <div class="row">
       <SelectButton
@@ -95,6 +95,7 @@ function write() {
 
 <style scoped>
 .colour { grid-column: span var(--colour-columns, 3); display: grid; gap: 3px; align-content: start; justify-items: start; }
+.few { --colour-columns: 3; }
 .row { display: flex; gap: 10px; align-items: center; white-space: nowrap; }
 .paper { width: 14px; height: 14px; border: 1px solid var(--rule); border-radius: 2px; }
 .number { width: 104px; }
