@@ -3,8 +3,8 @@ import { computed, onBeforeUnmount, ref, watchEffect } from 'vue'
 
 import type { Step } from '../../../api/client'
 import { onStage, type Point } from '../geometry'
-import { middleOf, movedBy, outlineOf, pathOf, round, shapeOf, type Shape } from '../../clean/shapes'
-import { around, laidAt, radiusOf, swept, tipOf } from '../../clean/tips'
+import { movedBy, outlineOf, pathOf, round, shapeOf, type Shape } from '../../clean/shapes'
+import { useLanding } from '../../clean/useLanding'
 import type { Ghost } from '../../rooms/useTools'
 import { theBench } from '../../useBench'
 import TipShape from './TipShape.vue'
@@ -105,31 +105,7 @@ async function drop() {
 
 // ------------------------------------------------------------------------------------------ what will land
 
-const tip = computed(() => (clean.brush.size ?? 0) * view.sourceScale)
-/** The plane that the tip lies in: the stage itself, or one of the scene, which is seen on it. */
-const ground = computed(() => {
-  const { scene } = clean
-  if (!scene) return { onStage: (place: Point) => place, ofStage: (point: Point) => point }
-  return {
-    onStage: (place: Point) => view.stageOfSource(scene.toSource(place)),
-    ofStage: ([x, y]: Point) => scene.ofSource(view.sourceAt(x, y)),
-  }
-})
-/** What a tip covers that touches the stage at some points; it is as large as it is set where it begins. */
-function sweptBy(points: Point[], width = tip.value): Point[][] {
-  const { onStage, ofStage } = ground.value
-  const touches = points.map(ofStage).filter(([x]) => Number.isFinite(x))
-  const [first] = touches
-  return first ? swept(onStage, touches, radiusOf(onStage, first, Math.max(4, width))) : []
-}
-const gathered = computed(() => clean.gathered.map((one) => around(sweptBy(one.points.map(([x, y]) => view.stageOfHand([x, y])), one.size * view.sourceScale))))
-const live = computed(() => (tipped.value ? around(sweptBy(hand.live)) : ''))
-/** The tip about the pointer; a round one where the plane is not seen. */
-const underHand = computed(() => {
-  const at = cursor.value
-  if (!at) return ''
-  return around(sweptBy([[at.x, at.y]])) || around([tipOf((place) => place, [at.x, at.y], Math.max(2, tip.value / 2))])
-})
+const { tip, tipped, gathered, live, underHand, says, cloned } = useLanding()
 watchEffect(() => {
   tools.ghost = ghost()
 })
@@ -143,43 +119,10 @@ function ghost(): Ghost | null {
     return { parts: [{ path, map: [1, 0, 0, 1, dx, dy] }], alpha: 0.8 }
   }
   if (tools.tool !== 'clone' || !at || moving.value) return null
-  const line = hand.live
-  const begin = line[0] ?? [at.x, at.y]
-  const start = view.sourceAt(begin[0], begin[1])
-  const offset = clean.cloneOffset(start)
-  if (!offset) return null
-  const from = copiedFrom(begin, view.stageOfSource([start[0] + offset[0], start[1] + offset[1]]))
-  const loops = sweptBy(line.length ? line : [begin])
-  // on the stage itself one map is right everywhere; in perspective it is about each part
-  const parts = clean.scene ? loops.map((loop) => ({ loop: [loop], at: middleOf(loop) })) : [{ loop: loops, at: begin }]
-  const laid = parts.flatMap(({ loop, at: place }) => {
-    const map = laidAt(from, place)
-    return map ? [{ path: around(loop), map }] : []
-  })
-  return { parts: laid, alpha: line.length ? 1 : 0.85 }
-}
-/** From where a clone that begins at one point of the stage, and copies what lies at another, copies to each point. */
-function copiedFrom(begin: Point, source: Point): (point: Point) => Point {
-  const { onStage, ofStage } = ground.value
-  const { turn, mirror } = clean.cloning
-  const [bx, by] = ofStage(begin)
-  const [sx, sy] = ofStage(source)
-  const [cosine, sine] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)]
-  return (point) => {
-    const [x, y] = ofStage(point)
-    const [right, down] = [cosine * (x - bx) + sine * (y - by), cosine * (y - by) - sine * (x - bx)]
-    return onStage([sx + (mirror === 'across' ? -right : right), sy + (mirror === 'down' ? -down : down)])
-  }
+  return cloned(at)
 }
 onBeforeUnmount(() => (tools.ghost = null))
 
-const tipped = computed(() => hand.gesture === 'stroke' || hand.gesture === 'click')
-/** What stands beside the tip: the method, its size, and its softness while that is being set. */
-const says = computed(() => {
-  if (!tipped.value) return tools.tool
-  const softness = hand.setting ? ` · softness ${Math.round(100 * (1 - (clean.brush.hardness ?? 0)))} %` : ''
-  return `${tools.tool} ${Math.round(clean.brush.size ?? 0)}${softness}`
-})
 function widthOf(part: Shape['parts'][number]): number {
   return part.width ?? 0
 }
@@ -250,8 +193,8 @@ const spots = computed(() =>
         v-if="byInside && !shown.shift" :d="shown.parts[0]?.path" class="inside"
         @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
       >
-<title>Drag</title>
-</path>
+        <title>Drag</title>
+      </path>
       <g v-for="(part, index) in shown.parts.filter((one) => one.source)" :key="`laid${index}`">
         <mask :id="`from-${shown.id}-${index}`" maskUnits="userSpaceOnUse" x="-9999" y="-9999" width="29999" height="29999">
           <TipShape :part="part" :beyond="4" colour="#fff" source /><TipShape :part="part" colour="#000" source />
@@ -274,8 +217,8 @@ const spots = computed(() =>
           :class="part.width === null ? 'inside' : 'solid source'" :stroke-width="Math.max(widthOf(part), 24)"
           @pointerdown.stop="take('source', $event)" @pointermove="drag" @pointerup="drop"
         >
-<title>Drag to another place</title>
-</path>
+          <title>Drag to another place</title>
+        </path>
         <circle class="pin-under source-pin" :cx="shown.parts[0]?.first[0]" :cy="shown.parts[0]?.first[1]" r="4" pointer-events="none" />
       </g>
       <template v-if="shown.corners.length && shown.corners.length <= 60">
