@@ -80,6 +80,28 @@ def test_a_hue_is_picked_and_turned(bench: Page):
     expect(stubs(bench)).to_have_text(["Hue bands"])
 
 
+def test_a_colour_is_drawn_to_seen_at_once_and_kept_once(bench: Page):
+    bench.get_by_role("button", name="Recolour", exact=True).click()
+    bench.get_by_label("Any colour").click()
+    field = bench.locator(".p-colorpicker-color-selector").bounding_box()
+    corner = field["x"] + field["width"] - 20, field["y"] + 20
+    bench.mouse.move(field["x"] + 20, field["y"] + 120)
+    bench.mouse.down()
+    bench.mouse.move(*corner, steps=8)
+    until("the picture to follow the hand", lambda: coloured(middle_of_picture(bench)) > 60)
+    expect(stubs(bench)).to_have_count(0)
+    bench.mouse.up()
+    bench.keyboard.press("Escape")
+    settled(bench)
+    expect(stubs(bench)).to_have_text(["Recolour"])
+    red, green, blue = map(int, bench.get_by_label("New colour, red green blue").input_value().split())
+    # where the hand let go: strong and light, of the hue that the picker begins with
+    assert red > 200
+    assert red > green > blue
+    bench.get_by_role("button", name="Undo").click()
+    expect(stubs(bench)).to_have_count(0)
+
+
 def test_lamps_only_light_the_view(bench: Page):
     plain = middle_of_picture(bench)
     bench.get_by_role("button", name="clip", exact=True).click()
