@@ -31,6 +31,12 @@ describe('the view', () => {
     near(stageOfView([1000, 500]), [514, 264])
   })
 
+  it('comes no closer to a tiny picture than to any, though it leaves room', () => {
+    const { at, stageOfView } = seen({ ...HEAD, size: [16, 20] })
+    expect(at.scale).toBe(16)
+    near(stageOfView([8, 10]), [514, 264])
+  })
+
   it('fits the photo before the first frame came', () => {
     const { at, stageOfView } = seen(null)
     expect(at.scale).toBeCloseTo(500 / 3000)

@@ -6,6 +6,8 @@ import type { FrameHead, Place } from '../types'
 import { FIELD, useAround } from './useAround'
 
 const MARGIN = 14
+/** Stage pixels for one of the picture, at most. */
+const CLOSEST = 16
 
 interface Seen {
   head: Ref<FrameHead | null>
@@ -40,7 +42,7 @@ export function useView({ head, whole, side, photoSize, sphere, look }: Seen) {
   /** Width of one picture on the stage: half of it when two stand side by side. */
   const room = computed(() => (side.value === 2 ? Math.floor(stage.value.width / 2) - 1 : stage.value.width))
   const fitScale = computed(() =>
-    Math.min((room.value - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height),
+    Math.min((room.value - 2 * MARGIN) / content.value.width, (stage.value.height - 2 * MARGIN) / content.value.height, CLOSEST),
   )
 
   /** The window that shows all of the picture. */
@@ -72,7 +74,7 @@ export function useView({ head, whole, side, photoSize, sphere, look }: Seen) {
   /** Show at a scale, holding the point under (x, y) of the stage. */
   function zoom(scale: number, x = room.value / 2, y = stage.value.height / 2) {
     if (around.on) return around.exactly(scale)
-    const to = Math.min(Math.max(scale, Math.min(fitScale.value, 1) * 0.5), 16)
+    const to = Math.min(Math.max(scale, Math.min(fitScale.value, 1) * 0.5), CLOSEST)
     const from = at.value
     fitted.value = false
     at.value = { scale: to, left: from.left + x / from.scale - x / to, top: from.top + y / from.scale - y / to }
