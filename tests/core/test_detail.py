@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from fern_ticket.core.balance import defocus
 from fern_ticket.core.balance.sharpen import HALO
 from fern_ticket.core.ledger.steps import Step, read_steps
 from fern_ticket.core.pictures.profiles import srgb_decode, srgb_encode
@@ -96,6 +97,27 @@ def test_a_point_out_of_focus_is_a_disc_of_its_radius_and_light_is_kept():
     lit = disc - ground > 0.25 * (disc.max() - ground)
     assert lit.sum() == pytest.approx(np.pi * 100, rel=0.1)
     assert disc.mean() == pytest.approx(float(_linear(point)[..., 1].mean()), rel=0.01)
+
+
+@pytest.mark.parametrize("radius", [70, 150])
+def test_a_large_disc_that_is_laid_on_a_smaller_copy_is_the_disc(monkeypatch, radius):
+    """Against the one laid pixel by pixel."""
+    pixels = pictures.texture(300, 400, 6)
+    pixels[100:104, 200:204] = 255
+    quick = result(pixels, step("defocus", radius=radius))
+    monkeypatch.setattr(defocus, "_LARGEST", 1000.0)
+    slow = result(pixels, step("defocus", radius=radius))
+    assert np.abs(quick.astype(int) - slow).max() <= 2
+    assert np.abs(quick.astype(int) - slow).mean() < 0.1
+
+
+def test_a_large_disc_is_the_same_whichever_part_of_the_picture_is_made():
+    """A delivery is made of bands."""
+    pixels = pictures.texture(700, 300, 7)
+    whole = opened(pixels, step("defocus", radius=100)).view(View(0, 0, 1, 300, 700), (0, 0, 0), fine=True)
+    assert np.abs(result(pixels, step("defocus", radius=100)).astype(int) - whole).max() <= 1
+    part = opened(pixels, step("defocus", radius=100)).view(View(37, 411, 1, 200, 151), (0, 0, 0), fine=True)
+    assert np.abs(part.astype(int) - whole[411:562, 37:237]).max() <= 1
 
 
 def _linear(pixels):

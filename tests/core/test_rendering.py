@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 import pytest
 
+from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Makes
 from fern_ticket.core.ledger.steps import read_steps
 from fern_ticket.core.operations import operations
@@ -122,6 +123,50 @@ def test_with_every_operation_the_bench_shows_what_is_delivered(shape, patches):
     delivered = picture.deliver(np.uint8)
     seen = picture.view(View(0, 0, 1.0, 300, 280), GREY, fine=True)
     assert np.abs(seen.astype(int) - delivered[:280, :300]).max() <= 1
+
+
+@pytest.mark.parametrize("more", [[], [{"op": "straighten", "params": {"angle": 3}}]], ids=["straight", "straightened"])
+def test_closer_than_its_pixels_a_view_shows_the_delivered_ones_and_what_lies_between(more):
+    steps = [{"op": "sharpen", "params": {"amount": 150, "radius": 3}}, *more]
+    delivered = made(pictures.texture(150, 200, 8), steps).deliver(np.uint8)
+    seen = made(pictures.texture(150, 200, 8), steps).view(View(20, 30, 5, 400, 300), GREY, fine=True)
+    # interpolated in steps of a 32nd of a pixel
+    assert np.abs(seen[2::5, 2::5].astype(int) - delivered[30:90, 20:100]).max() <= 1
+    # and at no place of a pixel
+    beside = made(pictures.texture(150, 200, 8), steps).view(View(20.2, 30.4, 5, 400, 300), GREY, fine=True)
+    assert np.abs(beside[5:295, 4:394].astype(int) - seen[7:297, 5:395]).max() <= 2
+
+
+def test_closer_than_its_pixels_filters_reach_over_no_more_of_them(monkeypatch):
+    """Soft texture of radius 100 at 16 times would be made of windows of thousands of pixels on each side."""
+    asked = []
+    own = LedgerPicture._window
+
+    def window(self, to_source, size, **how):
+        asked.append(size[0] * size[1])
+        return own(self, to_source, size, **how)
+
+    monkeypatch.setattr(LedgerPicture, "_window", window)
+    picture = made(pictures.texture(300, 400, 2), [{"op": "soften_texture", "params": {"radius": 100, "amount": 80}}])
+    for scale in (1, 4, 16):
+        picture.view(View(100, 100, scale, 320, 240), GREY, fine=True)
+    assert asked == sorted(asked, reverse=True)
+
+
+def test_an_edge_of_the_picture_is_as_sharp_however_close_it_is_seen():
+    seen = made(pictures.texture(60, 80, 3), []).view(View(70, 50, 8, 200, 200), (255, 0, 0), fine=True)
+    beyond = (seen == (255, 0, 0)).all(axis=2)
+    assert np.array_equal(beyond, np.add.outer(np.arange(200) >= 80, np.arange(200) >= 80))
+
+
+def test_an_enlargement_that_would_take_all_memory_is_refused_in_words():
+    picture = made(
+        pictures.texture(60, 80, 3), [{"op": "output_size", "params": {"long_side": 20000, "enlarge": True}}]
+    )
+    with pytest.raises(LedgerError, match="enlarged 250"):
+        picture.deliver(np.uint8)
+    # it can still be looked at, to be changed
+    assert picture.view(View(0, 0, 0.01, 100, 80), GREY, fine=True).shape == (80, 100, 3)
 
 
 def test_squaring_up_lays_a_page_flat():

@@ -5,6 +5,7 @@ Inside a cover only what is covered is mixed, so that a subject's colours do not
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 import cv2
@@ -15,9 +16,13 @@ from pydantic import Field
 from fern_ticket.core.balance.light import BalanceOperation, PixelFunction, Planes, Position, Surroundings, luminance_of
 from fern_ticket.core.ledger.controls import Ruler
 from fern_ticket.core.ledger.operation import Parameters
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.pictures.values import enlarged
 
 #: Linear luminance from which on a highlight blooms.
 _BRIGHT = 0.6
+#: Radius of the largest disc that is laid pixel by pixel; larger ones are laid on a smaller copy.
+_LARGEST = 64.0
 
 
 class Defocus(Parameters):
@@ -28,23 +33,38 @@ class Defocus(Parameters):
 def transform(params: Defocus, _: Surroundings) -> PixelFunction | None:
     if not params.radius:
         return None
-    return PixelFunction(partial(_work, params=params), encoded=False, reach=params.radius + 2, mixes=True)
+    reach = params.radius * (1 + 3 / _LARGEST) + 2
+    return PixelFunction(partial(_work, params=params), encoded=False, reach=reach, mixes=True)
 
 
 def _work(planes: Planes, place: Position, *, params: Defocus, coverage: NDArray[np.float32] | None = None) -> None:
     radius = params.radius * place.scale
     if radius < 0.4:
         return
-    disc = disc_of(radius)
     weight = 1 + np.float32(0.2 * params.bloom) * np.clip(luminance_of(planes) - np.float32(_BRIGHT), 0, 1)
     if coverage is not None:
         weight *= coverage
-    weight = np.ascontiguousarray(weight, np.float32)
-    spread = cv2.filter2D(weight, -1, disc, borderType=cv2.BORDER_REFLECT_101)
+    spread = _spread(weight, radius, place)
     known = spread > 1e-3
     for plane in planes:
-        mixed = cv2.filter2D(plane * weight, -1, disc, borderType=cv2.BORDER_REFLECT_101)
+        mixed = _spread(plane * weight, radius, place)
         plane[known] = mixed[known] / spread[known]
+
+
+def _spread(plane: NDArray[np.float32], radius: float, place: Position) -> NDArray[np.float32]:
+    """A plane under a disc. A large one is laid on a copy so small that the time it takes does not grow with it; its
+    pixels lie at the same places of the picture whichever part of that the plane is."""
+    times = math.ceil(radius / _LARGEST)
+    if times == 1:
+        return np.asarray(cv2.filter2D(plane, cv2.CV_32F, disc_of(radius), borderType=cv2.BORDER_REFLECT_101))
+    rows, columns = plane.shape
+    left, top = (round(at) % times for at in place.corner)
+    around = (top, -(top + rows) % times, left, -(left + columns) % times)
+    whole = cv2.copyMakeBorder(plane, *around, borderType=cv2.BORDER_REFLECT_101)
+    size = (whole.shape[1] // times, whole.shape[0] // times)
+    small = cv2.resize(whole, size, interpolation=cv2.INTER_AREA)
+    laid = cv2.filter2D(small, cv2.CV_32F, disc_of(radius / times), borderType=cv2.BORDER_REFLECT_101)
+    return enlarged(np.asarray(laid, np.float32), Box(left, top, left + columns, top + rows), times)
 
 
 def disc_of(radius: float) -> NDArray[np.float32]:

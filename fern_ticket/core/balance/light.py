@@ -71,6 +71,12 @@ class Position:
     scale: float
     delivered: float = 1.0
 
+    @property
+    def corner(self) -> tuple[float, float]:
+        """Where in the finished frame, in pixels as large as the planes', their first one begins: across, down."""
+        across, down = self.to_share[0], self.to_share[1]
+        return float(across[2] / across[0]), float(down[2] / down[1])
+
 
 class Surroundings(Protocol):
     """What a transform may know of the whole picture, as it is after the transforms before."""

@@ -18,9 +18,14 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Makes, Operation, P, Station
+from fern_ticket.core.pictures.decode import MAX_MEGAPIXELS
 from fern_ticket.core.pictures.plane import PlaneMap, rotation, scaling, translation
 from fern_ticket.core.pictures.sphere import Sphere, Turn
+
+#: Times that a crop is enlarged at most: beyond that nothing is seen that a smaller result does not show.
+_MOST_ENLARGED = 16
 
 
 @dataclass(frozen=True)
@@ -274,6 +279,22 @@ class Frame:
     @property
     def enlarged(self) -> bool:
         return max(self.size) - 2 * self.margin > max(self.crop_size)
+
+    def check(self) -> None:
+        """Refuse an enlargement that would take all memory, or hours, and show no more.
+
+        Raises
+        ------
+        LedgerError
+            More than 300 megapixels, or more than 16 times the crop.
+        """
+        times = (max(self.size) - 2 * self.margin) / max(self.crop_size)
+        megapixels = math.prod(self.size) / 1e6
+        if times > 1 and (times > _MOST_ENLARGED or megapixels > MAX_MEGAPIXELS):
+            raise LedgerError(
+                f"The crop would be enlarged {times:.1f} times, to {megapixels:.0f} megapixels.",
+                f"At most {_MOST_ENLARGED} times and {MAX_MEGAPIXELS} megapixels are made: ask for a smaller side.",
+            )
 
 
 @dataclass(frozen=True)

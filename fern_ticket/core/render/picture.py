@@ -66,6 +66,8 @@ _FOUND_ON = 1600
 _EDGES_ON = 2000
 #: Bands of a delivery after which what was loaded of the source is let go: it is not needed again.
 _RELEASED_AFTER = 4
+#: Pixels about a view that comes closer than the picture has any: what lies between them is told by two on each side.
+_BETWEEN = 3
 #: Columns of a turned panorama that are made at once.
 _TURNED_AT_ONCE = 1024
 
@@ -425,18 +427,46 @@ class LedgerPicture:
         frame = self.plan.frame
         if frame.state.turn is not None:
             return self._turned_view(view, surround, fine=fine)
-        to_share = np.eye(3) if view.whole else frame.to_share
-        to_framed = view.to_framed()
-        where = Where(self.to_source(view), to_share @ to_framed, view.scale)
+        # closer than the photo and the result have pixels, nothing more is to be seen: what filters reach would only
+        # be more pixels, of which they need more time and memory than there is
+        closer = view.scale / max(1.0, view.scale / self._where(view).place().scale)
+        lit, outside = self._enlarged(view, closer, fine=fine) if closer > 1 else self._lit(view, fine=fine)
+        return self._edged(view, lit, outside, surround)
+
+    def _lit(self, view: View, *, fine: bool) -> tuple[NDArray[np.uint8], NDArray[np.bool_] | None]:
+        """The picture with its light, on a view; and what of that lies outside the picture."""
+        where = self._where(view)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
         size = (view.width + 2 * reach, view.height + 2 * reach)
-        # at its own size and closer the result is seen as it is delivered
+        # at its own size the result is seen as it is delivered
         as_delivered = fine and view.scale >= 1
         seen = self._window(where.moved(-reach, -reach).to_source, size, fine=fine, delivered=as_delivered)
         inside = (slice(reach, reach + view.height), slice(reach, reach + view.width))
         pixels: NDArray[np.uint8] = self.light.develop(seen.window, where.moved(-reach, -reach), np.uint8)[inside]
-        outside = None if seen.outside is None else seen.outside[inside]
-        return self._edged(view, pixels, outside, surround)
+        return pixels, None if seen.outside is None else seen.outside[inside]
+
+    def _where(self, view: View) -> Where:
+        to_share = np.eye(3) if view.whole else self.plan.frame.to_share
+        return Where(self.to_source(view), to_share @ view.to_framed(), view.scale)
+
+    def _enlarged(self, view: View, times: float, *, fine: bool) -> tuple[NDArray[np.uint8], NDArray[np.bool_] | None]:
+        """A view that comes so many times closer than the picture has pixels: those, and smoothly what is between."""
+        scale = view.scale / times
+        left, top = view.left * scale, view.top * scale
+        whole = Box(
+            math.floor(left) - _BETWEEN,
+            math.floor(top) - _BETWEEN,
+            math.ceil(left + view.width / times) + _BETWEEN,
+            math.ceil(top + view.height / times) + _BETWEEN,
+        )
+        there = View(whole.left / scale, whole.top / scale, scale, whole.width, whole.height, view.whole)
+        pixels, _ = self._lit(there, fine=fine)
+        # a pixel's middle lies half of one in
+        to_pixels = translation(-0.5, -0.5) @ translation(left - whole.left, top - whole.top)
+        to_pixels = to_pixels @ scaling(1 / times, 1 / times) @ translation(0.5, 0.5)
+        size, flags = (view.width, view.height), cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+        closer = cv2.warpAffine(pixels, to_pixels[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+        return np.asarray(closer, np.uint8), beyond_picture(self.to_source(view), size, self.repaired.size)
 
     def _turned_view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """A view of a panorama whose sphere is turned."""
@@ -629,8 +659,14 @@ class LedgerPicture:
         Returns
         -------
         sRGB, shape (rows, columns, 3).
+
+        Raises
+        ------
+        LedgerError
+            The crop is enlarged beyond what is made.
         """
         frame = self.plan.frame
+        frame.check()
         margin = frame.margin
         out: Pixels = np.empty((frame.size[1], frame.size[0], 3), depth)
         if frame.state.border:
