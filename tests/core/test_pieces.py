@@ -243,6 +243,14 @@ def test_light_is_lent_to_what_lies_beside():
     assert now[2] / was[2] < 0.97
 
 
+def test_a_black_piece_lends_its_dark_and_nothing_that_is_no_number():
+    black = {"black": np.zeros((100, 320, 3), np.uint8)}
+    with np.errstate(all="raise"):
+        out = result(piece("black", at=[160, 30], scale=1, lends=60), others=black)
+    assert (out[20:60, 100:200] == 0).all()
+    assert 0 < out[200:].mean() < result(others=black)[200:].mean()
+
+
 def test_corners_that_cross_are_refused_and_pieces_far_away_change_nothing():
     with pytest.raises(LedgerError, match="cross"):
         opened(piece(corners=[[0, 0], [100, 100], [100, 0], [0, 100]]))

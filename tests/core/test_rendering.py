@@ -159,6 +159,28 @@ def test_an_edge_of_the_picture_is_as_sharp_however_close_it_is_seen():
     assert np.array_equal(beyond, np.add.outer(np.arange(200) >= 80, np.arange(200) >= 80))
 
 
+@pytest.mark.parametrize("scale", [0.5, 1, 3])
+@pytest.mark.parametrize("radius", [3, 12], ids=["near", "far"])
+def test_an_enlarged_result_is_seen_as_it_is_delivered(radius, scale):
+    """Whether it is made of the photo's own pixels, as where a filter reaches far, or of its own."""
+    steps = [
+        {"op": "sharpen", "params": {"amount": 60, "radius": radius}},
+        {"op": "crop", "params": {"left": 20, "top": 30, "width": 90, "height": 60}},
+        {"op": "output_size", "params": {"long_side": 720, "enlarge": True}},
+        {"op": "border", "params": {"width": 20}},
+    ]
+    pixels = pictures.texture(150, 200, 8)
+    for depth in (np.uint8, np.uint16):
+        delivered = made(pixels, steps).deliver(depth)
+        assert delivered.shape == (20 + 453 + 20, 720, 3)
+        assert (delivered[:20] == np.iinfo(depth).max).all()
+    seen = made(pixels, steps).view(View(60, 60, scale, 200, 150), GREY, fine=True)
+    middle = (np.array([[75, 100], [20, 30]]) + 0.5) / scale + 60
+    for (row, column), (y, x) in zip([(75, 100), (20, 30)], middle, strict=True):
+        patch = delivered[int(y) - 1 : int(y) + 2, int(x) - 1 : int(x) + 2].mean(axis=(0, 1)) / 257
+        assert np.abs(seen[row, column] - patch).max() < 6
+
+
 def test_an_enlargement_that_would_take_all_memory_is_refused_in_words():
     picture = made(
         pictures.texture(60, 80, 3), [{"op": "output_size", "params": {"long_side": 20000, "enlarge": True}}]

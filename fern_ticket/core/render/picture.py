@@ -40,7 +40,7 @@ from fern_ticket.core.pieces.skies import PREFIX, opened_sky
 from fern_ticket.core.render.around import Developed, FlatTurned, looked
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.cover_ground import CoverGround
-from fern_ticket.core.render.developed import DevelopedTiles, lit_key
+from fern_ticket.core.render.developed import Depth, DevelopedTiles, lit_key
 from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
@@ -66,8 +66,10 @@ _FOUND_ON = 1600
 _EDGES_ON = 2000
 #: Bands of a delivery after which what was loaded of the source is let go: it is not needed again.
 _RELEASED_AFTER = 4
-#: Pixels about a view that comes closer than the picture has any: what lies between them is told by two on each side.
-_BETWEEN = 3
+#: Times as many pixels as the photo has from which on they are what lies between those; how many about a view tell
+#: that: two on each side; by what share the photo's and the result's pixels differ at most to be as large; and from how
+#: many of an enlarged result's pixels on a filter reaches far.
+_CLOSER, _BETWEEN, _AS_LARGE, _FAR = 1.5, 3, 0.02, 256
 #: Columns of a turned panorama that are made at once.
 _TURNED_AT_ONCE = 1024
 
@@ -427,13 +429,13 @@ class LedgerPicture:
         frame = self.plan.frame
         if frame.state.turn is not None:
             return self._turned_view(view, surround, fine=fine)
-        # closer than the photo and the result have pixels, nothing more is to be seen: what filters reach would only
-        # be more pixels, of which they need more time and memory than there is
-        closer = view.scale / max(1.0, view.scale / self._where(view).place().scale)
-        lit, outside = self._enlarged(view, closer, fine=fine) if closer > 1 else self._lit(view, fine=fine)
-        return self._edged(view, lit, outside, surround)
+        closer = self._times_closer(view)
+        if closer > _CLOSER:
+            outside = beyond_picture(self.to_source(view), (view.width, view.height), self.repaired.size)
+            return self._edged(view, self._enlarged(view, closer, np.uint8, fine=fine), outside, surround)
+        return self._edged(view, *self._lit(view, np.uint8, fine=fine), surround)
 
-    def _lit(self, view: View, *, fine: bool) -> tuple[NDArray[np.uint8], NDArray[np.bool_] | None]:
+    def _lit(self, view: View, depth: Depth, *, fine: bool) -> tuple[Pixels, NDArray[np.bool_] | None]:
         """The picture with its light, on a view; and what of that lies outside the picture."""
         where = self._where(view)
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
@@ -442,15 +444,27 @@ class LedgerPicture:
         as_delivered = fine and view.scale >= 1
         seen = self._window(where.moved(-reach, -reach).to_source, size, fine=fine, delivered=as_delivered)
         inside = (slice(reach, reach + view.height), slice(reach, reach + view.width))
-        pixels: NDArray[np.uint8] = self.light.develop(seen.window, where.moved(-reach, -reach), np.uint8)[inside]
+        pixels = self.light.develop(seen.window, where.moved(-reach, -reach), depth)[inside]
         return pixels, None if seen.outside is None else seen.outside[inside]
 
     def _where(self, view: View) -> Where:
         to_share = np.eye(3) if view.whole else self.plan.frame.to_share
         return Where(self.to_source(view), to_share @ view.to_framed(), view.scale)
 
-    def _enlarged(self, view: View, times: float, *, fine: bool) -> tuple[NDArray[np.uint8], NDArray[np.bool_] | None]:
-        """A view that comes so many times closer than the picture has pixels: those, and smoothly what is between."""
+    def _times_closer(self, view: View) -> float:
+        """Pixels of a view for one of the photo's; or for one of the result's, where that is made of its own: where it
+        is no reduction, and no enlargement in which a filter reaches far."""
+        closer = self._where(view).place().scale
+        enlarged = closer / view.scale
+        far = enlarged > _CLOSER and self.light.reach * enlarged > _FAR
+        return closer if far or enlarged < 1 - _AS_LARGE else view.scale
+
+    def _enlarged(self, view: View, times: float, depth: Depth, *, fine: bool) -> Pixels:
+        """A view that comes so many times closer than the photo has pixels: those, and smoothly what is between.
+
+        What filters reach, told in the photo's pixels, would else be so many times as much each way: more than there
+        is time and memory for, and nothing more to be seen.
+        """
         scale = view.scale / times
         left, top = view.left * scale, view.top * scale
         whole = Box(
@@ -460,13 +474,14 @@ class LedgerPicture:
             math.ceil(top + view.height / times) + _BETWEEN,
         )
         there = View(whole.left / scale, whole.top / scale, scale, whole.width, whole.height, view.whole)
-        pixels, _ = self._lit(there, fine=fine)
+        pixels, _ = self._lit(there, depth, fine=fine)
         # a pixel's middle lies half of one in
         to_pixels = translation(-0.5, -0.5) @ translation(left - whole.left, top - whole.top)
         to_pixels = to_pixels @ scaling(1 / times, 1 / times) @ translation(0.5, 0.5)
         size, flags = (view.width, view.height), cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
-        closer = cv2.warpAffine(pixels, to_pixels[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
-        return np.asarray(closer, np.uint8), beyond_picture(self.to_source(view), size, self.repaired.size)
+        return np.asarray(
+            cv2.warpAffine(pixels, to_pixels[:2], size, flags=flags, borderMode=cv2.BORDER_REPLICATE), depth
+        )
 
     def _turned_view(self, view: View, surround: tuple[int, int, int], *, fine: bool) -> NDArray[np.uint8]:
         """A view of a panorama whose sphere is turned."""
@@ -644,7 +659,7 @@ class LedgerPicture:
 
     def deliver(
         self,
-        depth: type[np.uint8] | type[np.uint16],
+        depth: Depth,
         progress: Callable[[float], None] = lambda _: None,
     ) -> Pixels:
         """The whole result, rendered in bands of rows so that only the result itself is held.
@@ -682,7 +697,7 @@ class LedgerPicture:
             progress(band.bottom / height)
         return out
 
-    def _bands(self, bands: Sequence[Box], depth: type[np.uint8] | type[np.uint16]) -> Iterator[Pixels]:
+    def _bands(self, bands: Sequence[Box], depth: Depth) -> Iterator[Pixels]:
         """Bands of the result within its margin.
 
         The next one is read while one is developed: neither keeps all cores busy all the time.
@@ -693,6 +708,12 @@ class LedgerPicture:
             yield from (self._turned_band(band.top + margin, band.height, band.width, depth) for band in bands)
             return
         where = Where(frame.to_source, frame.to_share).moved(margin, margin)
+        closer = self._times_closer(View(margin, margin, 1, 1, 1))
+        if closer > _CLOSER:
+            for band in bands:
+                view = View(margin, margin + band.top, 1, band.width, band.height)
+                yield self._enlarged(view, closer, depth, fine=True)
+            return
         reach = math.ceil(self.light.reach * where.place().scale) if self.light.reach else 0
 
         def read(band: Box) -> tuple[Window, Where]:
@@ -703,7 +724,7 @@ class LedgerPicture:
         for (window, wide), band in zip(one_ahead(read, bands), bands, strict=True):
             yield self.light.develop(window, wide, depth)[reach : reach + band.height, reach : reach + band.width]
 
-    def _turned_band(self, top: int, rows: int, width: int, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
+    def _turned_band(self, top: int, rows: int, width: int, depth: Depth) -> Pixels:
         """Rows of a panorama whose sphere is turned: one resampling of what was developed."""
         frame = self.plan.frame
         out: Pixels = np.empty((rows, width, 3), np.uint16)

@@ -615,8 +615,8 @@ class Pieced(Altered):
                 np.average(linear(values, self.space).reshape(-1, 3), axis=0, weights=share.ravel())
                 for values in (before, after)
             ]
-            gains = np.maximum(means[1], 1e-3) / np.maximum(means[0], 1e-3)
-            brightness = float(np.dot(LUMINANCE, means[1]) / max(np.dot(LUMINANCE, means[0]), 1e-3))
+            before, after = (np.maximum(mean, 1e-3) for mean in means)
+            gains, brightness = after / before, float(np.dot(LUMINANCE, after) / np.dot(LUMINANCE, before))
             return np.asarray(gains / brightness * brightness**_LENT_BRIGHTNESS)
 
         return np.asarray(self._kept("light lent", number, make))
