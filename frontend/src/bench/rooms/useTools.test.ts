@@ -74,6 +74,21 @@ describe('the tools', () => {
     expect(tools.selected).toBeNull()
   })
 
+  it('lay down what works on nothing but the step that is gone, and keep what makes others', async () => {
+    for (const [tool, after] of [['lead', 'look'], ['through', 'look'], ['cut', 'cut']]) {
+      const { tools, ledger } = made([step('piece')])
+      tools.station = 'pieces'
+      await nextTick()
+      tools.selected = 'piece'
+      tools.tool = tool as string
+      await nextTick()
+      ledger.steps = []
+      await nextTick()
+      await nextTick()
+      expect(tools.tool).toBe(after)
+    }
+  })
+
   it('size a pick between the ends of its ruler, by at least one pixel', () => {
     const { tools } = made()
     expect(tools.pickSize).toBe(24)

@@ -17,6 +17,9 @@ export interface Ghost {
 /** What each station has in hand when it is opened; Clean takes up its last method again. */
 const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', areas: 'look', pieces: 'look', finish: 'look', check: 'look' }
 
+/** Tools that work on nothing but the step that is taken up. */
+const ON_IT: Tool[] = ['lead', 'through', 'trim']
+
 /** Stations in which a step is taken up. */
 const HANDS: StationName[] = ['clean', 'areas', 'pieces']
 
@@ -59,6 +62,9 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
       if (selected.value && !ledger.byId(selected.value) && ledger.saving === 0) selected.value = null
     },
   )
+  watch(selected, (now) => {
+    if (!now && ON_IT.includes(tool.value)) tool.value = FIRST[station.value]
+  })
   watch(
     () => decks.all,
     (all) => (pickSize.value ||= all?.picked.rest ?? 0),
