@@ -20,6 +20,13 @@ from fern_ticket.core.pictures.profiles import matrix_icc, read_profile, srgb_ic
 from tests import pictures
 
 
+def tiff(pixels, **how):
+    """A file as tifffile writes it."""
+    out = io.BytesIO()
+    tifffile.imwrite(out, pixels, **how)
+    return out.getvalue()
+
+
 @pytest.mark.parametrize("depth", [np.uint8, np.uint16])
 @pytest.mark.parametrize("kind", ["PNG", "TIFF"])
 def test_lossless_formats_give_back_every_value(kind, depth):
@@ -83,9 +90,7 @@ def test_grey_palette_and_transparent_pictures_become_rgb():
     assert decoded.pixels.dtype == np.uint16
     assert np.array_equal(decoded.pixels[..., 1], grey16)
 
-    out = io.BytesIO()
-    tifffile.imwrite(out, grey16, photometric="minisblack")
-    assert np.array_equal(decode(out.getvalue()).pixels[..., 0], grey16)
+    assert np.array_equal(decode(tiff(grey16, photometric="minisblack")).pixels[..., 0], grey16)
 
     clear = np.zeros((30, 30, 4), np.uint8)
     clear[:15] = (10, 200, 30, 255)
@@ -123,16 +128,13 @@ def test_deep_tiffs_are_read_however_their_channels_lie(packing, order):
     """TIFF 6.0, PlanarConfiguration; written by tifffile."""
     pixels = pictures.texture(40, 60, 4).astype(np.uint16) * 257
     stored = np.moveaxis(pixels, -1, 0) if order == "separate" else pixels
-    out = io.BytesIO()
-    tifffile.imwrite(out, stored, photometric="rgb", planarconfig=order, compression=packing, rowsperstrip=16)
-    assert np.array_equal(decode(out.getvalue()).pixels, pixels)
+    data = tiff(stored, photometric="rgb", planarconfig=order, compression=packing, rowsperstrip=16)
+    assert np.array_equal(decode(data).pixels, pixels)
 
 
 def test_twelve_bits_of_a_scanner_reach_from_black_to_white():
     grey = np.linspace(0, 4095, 40 * 60).reshape(40, 60).astype(np.uint16)
-    out = io.BytesIO()
-    tifffile.imwrite(out, grey, photometric="minisblack", bitspersample=12)
-    found = decode(out.getvalue()).pixels
+    found = decode(tiff(grey, photometric="minisblack", bitspersample=12)).pixels
     assert (found[0, 0] == 0).all()
     assert (found[-1, -1] == 65535).all()
     assert np.allclose(found[..., 0] / 65535, grey / 4095, atol=1e-5)
@@ -142,10 +144,9 @@ def test_twelve_bits_of_a_scanner_reach_from_black_to_white():
     ("kind", "packing", "says"), [("f4", None, "float32"), ("i2", None, "int16"), ("u2", "jpegxl", "JPEGXL")]
 )
 def test_a_tiff_that_no_reader_takes_is_not_called_damaged(kind, packing, says):
-    out = io.BytesIO()
-    tifffile.imwrite(out, np.ones((40, 60, 3), kind), photometric="rgb", compression=packing)
+    data = tiff(np.ones((40, 60, 3), kind), photometric="rgb", compression=packing)
     with pytest.raises(PictureError, match=says):
-        decode(out.getvalue())
+        decode(data)
 
 
 def test_an_orientation_that_is_spelled_out_in_a_png_counts():
@@ -288,9 +289,7 @@ def test_a_grey_profiles_curve_counts_at_every_depth(depth):
     icc = bytearray(matrix_icc("Grey 1.0", np.eye(3), 1.0))
     icc[16:20] = b"GRAY"
     grey = np.full((16, 16), np.iinfo(depth).max // 2, depth)
-    data = io.BytesIO()
-    tifffile.imwrite(data, grey, photometric="minisblack", iccprofile=bytes(icc).replace(b"rTRC", b"kTRC"))
-    found = decode(data.getvalue())
+    found = decode(tiff(grey, photometric="minisblack", iccprofile=bytes(icc).replace(b"rTRC", b"kTRC")))
     assert read_linear(found)[0, 0] == pytest.approx(0.5, abs=3e-3)
     assert read_profile(found.space.icc).means_the_same(found.space)
 
@@ -301,9 +300,8 @@ def test_alpha_that_is_in_the_colours_already_counts_once(packing):
     for kind, value in (("assocalpha", 0.25), ("unassalpha", 0.5)):
         pixels = np.full((16, 16, 4), round(65535 * value), np.uint16)
         pixels[..., 3] = 32768
-        data = io.BytesIO()
-        tifffile.imwrite(data, pixels, photometric="rgb", extrasamples=[kind], compression=packing)
-        assert decode(data.getvalue()).pixels[0, 0, 0] == pytest.approx(0.75 * 65535, abs=40)
+        data = tiff(pixels, photometric="rgb", extrasamples=[kind], compression=packing)
+        assert decode(data).pixels[0, 0, 0] == pytest.approx(0.75 * 65535, abs=40)
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "TIFF"])

@@ -33,6 +33,7 @@ class Defocus(Parameters):
 def transform(params: Defocus, _: Surroundings) -> PixelFunction | None:
     if not params.radius:
         return None
+    # and three pixels of the smaller copy
     reach = params.radius * (1 + 3 / _LARGEST) + 2
     return PixelFunction(partial(_work, params=params), encoded=False, reach=reach, mixes=True)
 
@@ -44,26 +45,27 @@ def _work(planes: Planes, place: Position, *, params: Defocus, coverage: NDArray
     weight = 1 + np.float32(0.2 * params.bloom) * np.clip(luminance_of(planes) - np.float32(_BRIGHT), 0, 1)
     if coverage is not None:
         weight *= coverage
-    spread = _spread(weight, radius, place)
+    times = math.ceil(radius / _LARGEST)
+    disc = disc_of(radius / times)
+    spread = _under(disc, weight, times, place)
     known = spread > 1e-3
     for plane in planes:
-        mixed = _spread(plane * weight, radius, place)
+        mixed = _under(disc, plane * weight, times, place)
         plane[known] = mixed[known] / spread[known]
 
 
-def _spread(plane: NDArray[np.float32], radius: float, place: Position) -> NDArray[np.float32]:
-    """A plane under a disc. A large one is laid on a copy so small that the time it takes does not grow with it; its
-    pixels lie at the same places of the picture whichever part of that the plane is."""
-    times = math.ceil(radius / _LARGEST)
+def _under(disc: NDArray[np.float32], plane: NDArray[np.float32], times: int, place: Position) -> NDArray[np.float32]:
+    """A plane under a disc that is so many times as large as given: laid on a copy so much smaller, in a time that does
+    not grow with it. The copy's pixels lie at the same places of the picture whichever part of it the plane is."""
     if times == 1:
-        return np.asarray(cv2.filter2D(plane, cv2.CV_32F, disc_of(radius), borderType=cv2.BORDER_REFLECT_101))
+        return np.asarray(cv2.filter2D(plane, cv2.CV_32F, disc, borderType=cv2.BORDER_REFLECT_101))
     rows, columns = plane.shape
     left, top = (round(at) % times for at in place.corner)
     around = (top, -(top + rows) % times, left, -(left + columns) % times)
     whole = cv2.copyMakeBorder(plane, *around, borderType=cv2.BORDER_REFLECT_101)
     size = (whole.shape[1] // times, whole.shape[0] // times)
     small = cv2.resize(whole, size, interpolation=cv2.INTER_AREA)
-    laid = cv2.filter2D(small, cv2.CV_32F, disc_of(radius / times), borderType=cv2.BORDER_REFLECT_101)
+    laid = cv2.filter2D(small, cv2.CV_32F, disc, borderType=cv2.BORDER_REFLECT_101)
     return enlarged(np.asarray(laid, np.float32), Box(left, top, left + columns, top + rows), times)
 
 

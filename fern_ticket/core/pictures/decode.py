@@ -343,14 +343,16 @@ def _check_kind_of_tiff(data: bytes) -> None:
 def _check_samples(page: tifffile.TiffPage) -> None:
     """Refuse what no reader here takes, by its own name: it is not damaged."""
     if page.dtype is not None and (page.bitspersample > 16 or page.sampleformat not in (1, None)):
-        raise PictureError(
-            f"The picture has {page.dtype} samples.", "Save it with 8 or 16 bits a channel and bring that."
-        )
+        raise _unread_samples(page.dtype)
     if page.compression not in _TIFF_PACKINGS and isinstance(page.compression, tifffile.COMPRESSION):
         raise PictureError(
             f"This TIFF is packed by {page.compression.name}, which is not read here.",
             "Save it with LZW, ZIP or no packing, and bring that.",
         )
+
+
+def _unread_samples(kind: np.dtype[Any]) -> PictureError:
+    return PictureError(f"The picture has {kind} samples.", "Save it with 8 or 16 bits a channel and bring that.")
 
 
 def _widened(raw: NDArray[Any], bits: int) -> NDArray[Any]:
@@ -379,9 +381,7 @@ def _decode_with_opencv(data: bytes) -> Pixels:
 
 def _three_channels(raw: NDArray[Any], *, has_alpha: bool, premultiplied: bool = False) -> Pixels:
     if raw.dtype not in (np.uint8, np.uint16):
-        raise PictureError(
-            f"The picture has {raw.dtype} samples.", "Save it with 8 or 16 bits a channel and bring that."
-        )
+        raise _unread_samples(raw.dtype)
     if raw.ndim == 2:
         raw = raw[..., None]
     colours = raw[..., :3] if raw.shape[2] >= 3 else raw[..., :1]

@@ -39,16 +39,24 @@ def loaded(exif: bytes) -> Image.Exif:
 
 
 def text_of(value: object) -> str:
-    """A tag's text, which ends at its first NUL: cameras fill its place with more of them, or with what was there.
+    """A tag's text, which ends at its first NUL: cameras fill its place with more of them, or with what was there."""
+    return texts_of(value)[0]
 
-    UTF-8 if it is that, else each byte a character.
+
+def texts_of(value: object) -> list[str]:
+    """The texts of a tag that holds several, with a NUL between them; at least one, if empty.
+
+    UTF-8 if one is that, else each byte a character.
     """
     data = as_read(value) if isinstance(value, str) else value if isinstance(value, bytes) else b""
-    data = data.split(b"\0", 1)[0]
+    return [_decoded(part).strip() for part in data.split(b"\0")]
+
+
+def _decoded(data: bytes) -> str:
     try:
-        return data.decode().strip()
+        return data.decode()
     except UnicodeDecodeError:
-        return data.decode("latin-1").strip()
+        return data.decode("latin-1")
 
 
 def focal_of(exif: bytes, size: tuple[int, int]) -> float | None:

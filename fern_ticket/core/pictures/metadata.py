@@ -16,7 +16,7 @@ from xml.etree import ElementTree
 
 from PIL import Image, IptcImagePlugin
 
-from fern_ticket.core.pictures.exif import PLACE, loaded, text_of, written
+from fern_ticket.core.pictures.exif import PLACE, loaded, text_of, texts_of, written
 from fern_ticket.core.pictures.opening import open_picture
 
 #: Values of the IPTC's vocabulary "Digital Source Type": as the camera made it; changed by a person; put together of
@@ -472,8 +472,7 @@ def _text(value: object) -> str:
 
 def _rights(value: object) -> str:
     """EXIF's copyright: the photographer's and the editor's, with a NUL between them (CIPA DC-008)."""
-    parts = value.split("\0") if isinstance(value, str) else value.split(b"\0") if isinstance(value, bytes) else []
-    return ", ".join(filter(None, map(_text, parts)))
+    return ", ".join(filter(None, (_writable(one).strip() for one in texts_of(value))))
 
 
 def _writable(text: str) -> str:

@@ -17,12 +17,10 @@ from fern_ticket.core.pictures.pyramid import at_full_size, level_box, tiles_mee
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.cover_ground import CoverGround
-from fern_ticket.core.render.light import LightChain, Where
+from fern_ticket.core.render.light import Depth, LightChain, Where
 from fern_ticket.core.render.plan import Lighting
 from fern_ticket.core.render.repaired import Repaired
 from fern_ticket.core.render.resample import widened
-
-Depth = type[np.uint8] | type[np.uint16]
 
 
 class DevelopedTiles:

@@ -39,6 +39,9 @@ from fern_ticket.core.threads import cores
 #: Pixels of a block: three float planes of so many stay in a second-level cache.
 _BLOCK = 65_536
 
+#: Of the values that are made.
+Depth = type[np.uint8] | type[np.uint16]
+
 
 @dataclass(frozen=True)
 class Where:
@@ -73,7 +76,7 @@ class LightChain:
         """Source pixels beyond a window that its transforms look at."""
         return _reach(self._transforms)
 
-    def develop(self, window: Window, where: Where, depth: type[np.uint8] | type[np.uint16]) -> Pixels:
+    def develop(self, window: Window, where: Where, depth: Depth) -> Pixels:
         """Encoded sRGB of a window.
 
         Parameters

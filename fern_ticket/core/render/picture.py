@@ -40,8 +40,8 @@ from fern_ticket.core.pieces.skies import PREFIX, opened_sky
 from fern_ticket.core.render.around import Developed, FlatTurned, looked
 from fern_ticket.core.render.cache import ByteCache, Key, Shelf
 from fern_ticket.core.render.cover_ground import CoverGround
-from fern_ticket.core.render.developed import Depth, DevelopedTiles, lit_key
-from fern_ticket.core.render.light import LightChain, Where, as_small, fused, small_picture
+from fern_ticket.core.render.developed import DevelopedTiles, lit_key
+from fern_ticket.core.render.light import Depth, LightChain, Where, as_small, fused, small_picture
 from fern_ticket.core.render.pieced import Lying, Pieced
 from fern_ticket.core.render.plan import Lighting, Plan, make_plan
 from fern_ticket.core.render.repaired import Pending, Repaired
@@ -707,8 +707,8 @@ class LedgerPicture:
         if frame.state.turn is not None:
             yield from (self._turned_band(band.top + margin, band.height, band.width, depth) for band in bands)
             return
-        where = Where(frame.to_source, frame.to_share).moved(margin, margin)
-        closer = self._times_closer(View(margin, margin, 1, 1, 1))
+        begins = View(margin, margin, 1, 1, 1)
+        where, closer = self._where(begins), self._times_closer(begins)
         if closer > _CLOSER:
             for band in bands:
                 view = View(margin, margin + band.top, 1, band.width, band.height)

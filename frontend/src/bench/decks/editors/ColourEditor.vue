@@ -39,13 +39,13 @@ async function takeFrom(at: Picked) {
   const found = await areas.colourAt(at)
   if (found) await paint(found)
 }
+const ENDS = ['pointerup', 'pointercancel'] as const
 /** The picker tells of every place that it is drawn over: it is seen at once, and kept when it is let go of. */
 function draw({ r, g, b }: { r: number; g: number; b: number }) {
   if (!held.value) for (const end of ENDS) addEventListener(end, letGo)
   held.value = [r, g, b]
   ledger.drag(stepWith(held.value))
 }
-const ENDS = ['pointerup', 'pointercancel'] as const
 async function letGo() {
   leave()
   const last = held.value
