@@ -1,4 +1,7 @@
-"""Prepared copies: each photo's pyramid and thumbnail, made from its blob and made again when lost."""
+"""Prepared copies: each photo's pyramid and thumbnail, made from its blob and made again when lost.
+
+Beside them lies each photo small as its newest revision makes it, where somebody has looked at that.
+"""
 
 from __future__ import annotations
 
@@ -6,9 +9,11 @@ import os
 import shutil
 import threading
 from pathlib import Path
+from uuid import UUID
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from fern_ticket.core.errors import PictureError
 from fern_ticket.core.pictures import preparing
@@ -20,7 +25,8 @@ from fern_ticket.core.render.resample import resample
 from fern_ticket.store.blobs import Blobs
 from fern_ticket.store.trimming import touch
 
-_THUMBNAIL = 360
+#: Long side of a photo that is shown small, pixels.
+THUMBNAIL = 360
 
 
 class Prepared:
@@ -63,16 +69,42 @@ class Prepared:
             self.prepare(blob)
         return path
 
+    def has_pyramid(self, blob: str) -> bool:
+        """Whether the pyramid lies on disk, so that opening the photo does not decode it."""
+        return (self._folder / blob / "pyramid.json").exists()
+
+    def small(self, blob: str, photo: UUID, revision: int) -> Path | None:
+        """The photo small, as a revision makes it; None where that was not kept."""
+        path = self._small_path(blob, photo, revision)
+        return path if path.exists() else None
+
+    def keep_small(self, blob: str, photo: UUID, revision: int, pixels: NDArray[np.uint8]) -> Path:
+        """Keep the photo small, as a revision makes it, in the place of what was kept of it before.
+
+        Two photos of the same bytes lie side by side.
+        """
+        path = self._small_path(blob, photo, revision)
+        before = [one for one in path.parent.glob(f"{photo}.*.jpg") if one != path]
+        _write_small(path, pixels)
+        for one in before:
+            one.unlink(missing_ok=True)
+        return path
+
+    def _small_path(self, blob: str, photo: UUID, revision: int) -> Path:
+        return self._folder / blob / f"{photo}.{revision}.jpg"
+
     def _write_thumbnail(self, source: Source, blob: str) -> None:
         width, height = source.size
-        factor = _THUMBNAIL / max(width, height)
+        factor = THUMBNAIL / max(width, height)
         size = (max(1, round(width * factor)), max(1, round(height * factor)))
         to_source = scaling(width / size[0], height / size[1])
         window = resample(source, to_source, size, fine=True)
         pixels = LightChain(source.space, []).develop(window, Where(to_source), np.uint8)
-        sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
-        data = encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))
-        path = self._folder / blob / "thumbnail.jpg"
-        part = path.with_suffix(f".{os.getpid()}.{threading.get_ident()}.part")
-        part.write_bytes(data)
-        part.replace(path)
+        _write_small(self._folder / blob / "thumbnail.jpg", np.asarray(pixels, np.uint8))
+
+
+def _write_small(path: Path, pixels: NDArray[np.uint8]) -> None:
+    sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
+    part = path.with_suffix(f".{os.getpid()}.{threading.get_ident()}.part")
+    part.write_bytes(encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86)))
+    part.replace(path)

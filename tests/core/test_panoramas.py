@@ -210,6 +210,22 @@ def test_without_edges_nothing_tells_which_way_is_up():
     assert uprights(view, SIZE, SPHERE) is None
 
 
+def test_what_leans_together_in_one_corner_does_not_tell_which_way_is_up():
+    leaning, ground = spheres.room(WIDTH, turned_by(0, 0, 24)), spheres.smooth(WIDTH)
+    away = np.abs(np.linspace(-180, 180, WIDTH))[None, :, None]
+
+    def up_of(degrees):
+        share = np.clip((degrees - away) / 6, 0, 1)
+        shown = picture(np.asarray(leaning * share + ground * (1 - share), np.uint8))
+        view = lambda chart: looked(chart, shown.developed, shown.repaired.levels, GREY, fine=True)  # noqa: E731
+        return uprights(view, SIZE, SPHERE)
+
+    assert up_of(22) is None
+    found = up_of(140)
+    assert found is not None
+    assert found.roll == pytest.approx(24, abs=0.5)
+
+
 def test_sides_that_do_not_meet_are_a_views():
     assert sides_meet(spheres.smooth(WIDTH))
     ramp = np.repeat(np.linspace(20, 220, 400).astype(np.uint8)[None], 200, axis=0)

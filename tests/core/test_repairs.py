@@ -431,6 +431,18 @@ def test_red_goes_from_a_pupil_and_its_highlight_and_the_skin_stay():
     assert np.abs(result[60, 106].astype(int) - (205, 165, 145)).max() <= 2
 
 
+def test_a_face_in_warm_light_stays_red_beside_its_pupil_unless_one_reaches_for_less():
+    skin = (236, 140, 76)
+    pixels = np.full((120, 160, 3), skin, np.uint8)
+    cv2.circle(pixels, (80, 60), 14, (200, 40, 30), -1)
+    step = {"op": "redeye", "mask": strokes((80, 60), size=60, hardness=1)}
+    result = made(pixels, step)
+    assert np.array_equal(result[60, 100], skin)
+    assert result[60, 80, 0] <= result[60, 80, 1] + 2
+    further = made(pixels, {**step, "params": {"reach": 100}})
+    assert further[60, 100, 0] < 110
+
+
 # --------------------------------------------------------------------------------------------------- calm, grain
 
 

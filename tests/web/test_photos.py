@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import io
+
 import numpy as np
 import pytest
+from PIL import Image
 
 from tests import pictures
 from tests.application import ready_photos, until
@@ -36,6 +39,40 @@ def test_a_photo_is_renamed_and_something_else_wanted_of_it(client):
     (now,) = page(client, number)["photos"]
     assert (now["title"], now["note"]) == ("Front", "level it")
     assert client.patch(f"/api/photos/{photo['id']}", json={"title": " "}).status_code == 422
+
+
+def test_a_photo_is_shown_small_as_it_stands_and_as_it_came_where_its_pyramid_has_gone(client, application):
+    number = make(client)
+    (photo,) = bring(client, number, 945)
+    name = photo["id"]
+
+    def small(of="small"):
+        answer = client.get(f"/api/photos/{name}/{of}").raise_for_status()
+        return answer, Image.open(io.BytesIO(answer.content))
+
+    def kept():
+        return [path.name for path in (application.data / "pyramids").rglob(f"{name}.*")]
+
+    came = small("thumbnail")[0].content
+    assert (small()[0].content, kept()) == (came, [])
+    width, height = photo["width"], photo["height"]
+    crop = {"id": "c", "op": "crop", "params": {"left": 0, "top": 0, "width": width // 4, "height": height}}
+    put(client, name, crop, EXPOSURE).raise_for_status()
+    answer, picture = small()
+    assert picture.size == (width // 4, height)
+    assert np.mean(picture) > np.mean(small("thumbnail")[1]) + 10
+    before = kept()
+    assert "max-age" in answer.headers["cache-control"]
+    assert small()[0].content == answer.content
+    put(client, name, {**EXPOSURE, "params": {"ev": -0.4}}).raise_for_status()
+    assert np.mean(small()[1]) < np.mean(picture) - 10
+    assert len(kept()) == 1 and kept() != before
+    head = client.get(f"/api/photos/{name}/ledger").json()["revision"]
+    client.post(f"/api/photos/{name}/undo", json={"expected": head}).raise_for_status()
+    pyramid = (application.data / "pyramids") / photo["blob"] / "pyramid.json"
+    pyramid.rename(pyramid.with_suffix(".away"))
+    answer, _ = small()
+    assert (answer.content, answer.headers["cache-control"]) == (came, "private, no-cache")
 
 
 def test_photos_are_put_in_another_order_all_of_them_or_none(client):

@@ -33,7 +33,10 @@ _MOST_LEAN = 35.0
 #: Edges that are off by more, degrees, do not agree; while voting, and at the end.
 _AGREE, _CLOSE = 1.0, 0.35
 #: Degrees of arc, summed, and share of the edges that could be upright, which have to agree.
-_LEAST_ARC, _LEAST_SHARE = 60.0, 0.25
+_LEAST_ARC, _LEAST_SHARE = 60.0, 0.22
+#: Of so many directions, how many have to show an upright edge, and how many degrees of it: what leans together in one
+#: corner, such as a cord on a floor or the joints of paving, agrees on an up of its own.
+_DIRECTIONS, _LEAST_DIRECTIONS, _SHOWN = 12, 6, 2.0
 
 
 @dataclass(frozen=True)
@@ -78,8 +81,17 @@ def uprights(looked: Callable[[Chart], Seen], picture: tuple[int, int], sphere: 
     near = float(np.degrees(arcs[off < 8].sum()))
     if arc < _LEAST_ARC or arc < _LEAST_SHARE * near or up[1] > -math.cos(math.radians(_MOST_LEAN)):
         return None
+    if _directions(poles[agree], arcs[agree]) < _LEAST_DIRECTIONS:
+        return None
     pitch, roll = lean_of(up)
     return Uprights(pitch, roll, arc, float(np.median(off[agree])))
+
+
+def _directions(poles: Rays, arcs: NDArray[np.float64]) -> int:
+    """How many directions all round, taken together with those behind, show an edge."""
+    across = np.arctan2(poles[:, 0], poles[:, 2]) % math.pi / math.pi
+    direction = np.minimum((across * _DIRECTIONS).astype(int), _DIRECTIONS - 1)
+    return int((np.bincount(direction, np.degrees(arcs)) > _SHOWN).sum())
 
 
 def _edges(

@@ -447,12 +447,16 @@ class Pieced(Altered):
             return in_space(np.ascontiguousarray(ink), self.space)
         tuned = sheet.tuned
         wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1) if tuned.blur else place
-        values: Values = self._developed(one, level, wide).astype(np.float32) / _TOP
+        # where a filter looks beyond a sheet are but its edges' own colours, however far that is in a small one's pixels
+        read = one.reach(level, wide)
+        values: Values = self._developed(one, level, read).astype(np.float32) / _TOP
         if tuned.gains != (1.0, 1.0, 1.0) or tuned.contrast != 1:
             middle = self._middle(one, number) if tuned.contrast != 1 else 0.18
             values = fitted(values, tuned, middle)
         if tuned.blur:
-            inner = place.relative_to(wide)
+            within, inner = read.relative_to(wide), place.relative_to(wide)
+            rows, columns = (within.top, wide.height - within.bottom), (within.left, wide.width - within.right)
+            values = np.pad(values, (rows, columns, (0, 0)), "edge")
             values = blurred(values, tuned.blur / 2**level)[inner.rows, inner.columns]
         if tuned.grain:
             values += np.float32(tuned.grain / 255) * grain_of(place.left, place.top, level, *size)

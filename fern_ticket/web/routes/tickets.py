@@ -7,8 +7,7 @@ import logging
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, File, HTTPException, Query, UploadFile
-from fastapi.responses import FileResponse
+from fastapi import APIRouter, File, Query, UploadFile
 from pydantic import BaseModel, Field
 
 from fern_ticket.core.errors import FernError
@@ -33,8 +32,6 @@ from fern_ticket.store.trimming import little_left
 from fern_ticket.store.ways import WayOfTicket
 from fern_ticket.web.common.asked import SlipAsks, likely, slip_asks, ticket_row
 from fern_ticket.web.common.bringing import Brought, bring_bytes
-from fern_ticket.web.common.changing import photo_row
-from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.state import Shared, SharedState
 from fern_ticket.web.common.who import SignedIn
 
@@ -165,15 +162,6 @@ async def bring(
     """Bring photos. Each file is taken or refused on its own; what is taken is stored when this answers."""
     ticket = await ticket_row(shared, number)
     return [await bring_one(shared, ticket, file, user.name) for file in files]
-
-
-@router.get("/photos/{photo}/thumbnail", response_class=FileResponse, responses=a_file("image/jpeg"))
-async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
-    row = await photo_row(shared, photo)
-    if row.state != "ready":
-        raise HTTPException(404, "The photo is not ready yet.")
-    path = await asyncio.to_thread(shared.prepared.thumbnail, row.blob)
-    return FileResponse(path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
 
 
 async def bring_one(shared: Shared, ticket: Ticket, file: UploadFile, who: str) -> Brought:

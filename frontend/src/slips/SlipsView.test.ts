@@ -3,6 +3,7 @@ import InputNumber from 'primevue/inputnumber'
 import Select from 'primevue/select'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
+import FileButton from '../parts/FileButton.vue'
 import { useSession } from '../common/useSession'
 import { answering, around, choose, problem } from '../testing'
 import SlipsView from './SlipsView.vue'
@@ -125,6 +126,27 @@ describe('the library of slips', () => {
     await made.get('.kept').trigger('click')
     await flushPromises()
     expect(sent()).toEqual(HOMES)
+  })
+
+  it('goes out as a file of JSON and comes back from it, and says what is none', async () => {
+    const { made, sent } = await editor()
+    const left: HTMLAnchorElement[] = []
+    vi.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(function (this: HTMLAnchorElement) { left.push(this) })
+    await made.findAll('button').find((one) => one.text() === 'As JSON')?.trigger('click')
+    expect(left[0]?.download).toBe('Valley Homes.json')
+    const told = decodeURIComponent(left[0]?.href.split(',').slice(1).join(',') ?? '')
+    expect(JSON.parse(told)).toEqual(HOMES)
+
+    const bring = async (text: string) => {
+      made.findComponent(FileButton).vm.$emit('chosen', [new File([text], 'slip.json')])
+      await flushPromises()
+    }
+    await bring(told.replace('Valley Homes', 'Hill Homes'))
+    expect(sent()).toEqual({ ...HOMES, name: 'Hill Homes' })
+    expect(say).toHaveBeenLastCalledWith('Look at it, then keep it.')
+    await bring('{')
+    expect(sayError.mock.calls[0]?.[0]).toMatchObject({ message: 'slip.json is not JSON.' })
+    expect(sent().name).toBe('Hill Homes')
   })
 
   it('is looked at, and not kept, by those who do not lead', async () => {

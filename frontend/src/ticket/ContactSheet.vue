@@ -11,7 +11,7 @@ import { STAGES } from '../common/stages'
 type Photo = Schemas['Photo']
 export type PhotoAct = 'words' | 'move' | 'original' | 'bin'
 
-/** The photos of a ticket, small, with how each stands and what can be done with it as a thing. */
+/** The photos of a ticket, small and as they stand, with how each stands and what can be done with it as a thing. */
 const props = defineProps<{ photos: Photo[]; checks: Schemas['PhotoCheck'][]; lead: boolean }>()
 const emit = defineEmits<{ act: [act: PhotoAct, photo: Photo]; arrange: [photos: string[]]; takeOff: [photo: Photo]; again: [photo: Photo] }>()
 
@@ -82,8 +82,8 @@ function over(event: DragEvent, photo: Photo) {
       >
         <div class="frame">
           <img
-            v-if="photo.state === 'ready'" :src="`/api/photos/${photo.id}/thumbnail?of=${photo.blob.slice(0, 8)}`" :alt="photo.title" loading="lazy"
-            draggable="false"
+            v-if="photo.state === 'ready'" :src="`/api/photos/${photo.id}/small?of=${photo.blob.slice(0, 8)}-${photo.head}`" :alt="photo.title"
+            loading="lazy" draggable="false"
           />
           <Skeleton v-else-if="photo.state === 'preparing'" height="100%" aria-label="being prepared" role="status" />
           <div v-else class="problem">
