@@ -17,6 +17,7 @@ from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.operation import Operation, Parameters
 from fern_ticket.core.ledger.steps import Step, first_problem
 from fern_ticket.core.pieces.operation import PieceOperation
+from fern_ticket.core.source.operation import SourceOperation
 from fern_ticket.core.stations import STATIONS, StationRow, row_of
 
 
@@ -117,6 +118,17 @@ def pictures_of(step: Step) -> Sequence[str]:
     """Names of the pictures that a piece shows; an empty one is the photo itself."""
     operation = operation_of(step)
     return operation.pictures(parameters_of(step)) if isinstance(operation, PieceOperation) else ()
+
+
+def frames_of(steps: Sequence[Step]) -> set[str]:
+    """Names of the other pictures that the starting picture is made of."""
+    operations = ((operation_of(step), step) for step in steps)
+    return {
+        name
+        for operation, step in operations
+        if isinstance(operation, SourceOperation)
+        for name in operation.frames(parameters_of(step))
+    }
 
 
 def _drawn(step: Step) -> dict[str, list[float]]:

@@ -275,6 +275,8 @@ class Photo(BaseModel):
     position: int
     title: str
     note: str
+    #: Brought for others to be made with, as a frame of a series or a sky; not delivered itself.
+    material: bool
     blob: str
     state: PhotoState
     problem: str | None

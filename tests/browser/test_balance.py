@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
@@ -159,6 +161,27 @@ def test_a_recipe_goes_to_another_photo(bench: Page):
     bench.get_by_role("button", name="Copy…").click()
     bench.get_by_role("button", name="A bit of light", exact=True).click()
     expect(stubs(bench)).to_have_text(["Exposure"])
+
+
+def test_what_is_only_material_is_passed_over(bench: Page):
+    photos = bench.request.get("/api/tickets/FT-0201").json()["photos"]
+    here = next(at for at, one in enumerate(photos) if one["id"] in bench.url)
+    next_one, after = photos[here + 1 : here + 3]
+    headers = {"Origin": bench.evaluate("location.origin")}
+
+    def set_material(material: bool):
+        answer = bench.request.patch(f"/api/photos/{next_one['id']}", data={"material": material}, headers=headers)
+        assert answer.ok
+
+    set_material(True)
+    try:
+        bench.reload()
+        settled(bench)
+        expect(bench.get_by_text(f"{here + 1} / {len(photos) - 1}", exact=True)).to_be_visible()
+        bench.keyboard.press("PageDown")
+        expect(bench).to_have_url(re.compile(after["id"]))
+    finally:
+        set_material(False)
 
 
 def test_keys_are_shown_and_the_page_is_free_of_scripts_errors(bench: Page):

@@ -66,7 +66,8 @@ def test_a_photo_is_shown_small_as_it_stands_and_as_it_came_where_its_pyramid_ha
     assert small()[0].content == answer.content
     put(client, name, {**EXPOSURE, "params": {"ev": -0.4}}).raise_for_status()
     assert np.mean(small()[1]) < np.mean(picture) - 10
-    assert len(kept()) == 1 and kept() != before
+    assert len(kept()) == 1
+    assert kept() != before
     head = client.get(f"/api/photos/{name}/ledger").json()["revision"]
     client.post(f"/api/photos/{name}/undo", json={"expected": head}).raise_for_status()
     pyramid = (application.data / "pyramids") / photo["blob"] / "pyramid.json"
@@ -101,18 +102,61 @@ def test_a_photo_moves_with_its_ledger_unless_the_same_picture_is_there(client):
     assert client.post(f"/api/photos/{photo['id']}/move", json={"number": "NO-1"}).status_code == 404
 
 
-def test_photos_that_are_laid_into_each_other_stay_together(client):
-    number, there = make(client), make(client)
+def series(client, number, *worked):
+    """A photo, and one of the same scene that is darker, perhaps worked on; the second is merged into the first."""
     (one,) = bring(client, number, 956)
     darker = pictures.file((pictures.texture(200, 300, 956) * 0.6).astype(np.uint8), "JPEG")
     client.post(f"/api/tickets/{number}/photos", files=[("files", ("darker.jpg", darker))]).raise_for_status()
     two = until("both to be ready", lambda: ready_photos(client, number))[1]
-    merge = {"op": "merge", "params": {"frames": [{"picture": two["blob"], "title": "two"}]}}
+    if worked:
+        put(client, two["id"], *worked).raise_for_status()
+    merge = {"id": "m", "op": "merge", "params": {"frames": [{"picture": two["blob"], "title": "two"}]}}
     put(client, one["id"], merge).raise_for_status()
+    return one["id"], two["id"]
+
+
+def test_photos_that_are_laid_into_each_other_stay_together(client):
+    number, there = make(client), make(client)
+    one, two = series(client, number)
     for photo in (one, two):
-        answer = client.post(f"/api/photos/{photo['id']}/move", json={"number": there})
+        answer = client.post(f"/api/photos/{photo}/move", json={"number": there})
         assert (answer.status_code, "made with" in answer.json()["title"]) == (409, True)
-    assert client.delete(f"/api/photos/{two['id']}").status_code == 409
+    assert client.delete(f"/api/photos/{two}").status_code == 409
+
+
+def test_frames_of_a_series_are_material_that_no_ticket_waits_for_and_no_client_sees(client, visitor):
+    number = make(client)
+    one, two = series(client, number)
+    link = client.post(f"/api/tickets/{number}/links/proofs", json={}).json()["path"].rsplit("/", 1)[1]
+
+    def wanted():
+        """What the ticket's page, the board and the client take for its photos."""
+        row = next(row for row in client.get("/api/tickets", params={"words": number}).json()["tickets"])
+        shown = [photo["id"] for photo in visitor.get(f"/api/proofs/{link}").json()["photos"]]
+        told = [photo["id"] for photo in page(client, number)["photos"] if not photo["material"]]
+        assert told == shown == row["thumbnails"]
+        assert (row["photos"], len(row["stages"])) == (len(told), len(told))
+        return told
+
+    assert wanted() == [one]
+    assert visitor.get(f"/api/proofs/{link}/{two}/picture").status_code == 404
+    put(client, two, EXPOSURE).raise_for_status()
+    assert client.post(f"/api/tickets/{number}/check").json() == 1
+    head = client.get(f"/api/photos/{two}/ledger").json()["revision"]
+    refused = client.post(f"/api/photos/{two}/hand-overs", json={"expected": head})
+    assert (refused.status_code, "material" in refused.json()["title"]) == (409, True)
+    # by hand it is one to be delivered, and stays that when the photo is changed further
+    client.patch(f"/api/photos/{two}", json={"material": False}).raise_for_status()
+    put(client, one, EXPOSURE).raise_for_status()
+    assert wanted() == [one, two]
+    client.patch(f"/api/photos/{two}", json={"material": True}).raise_for_status()
+    assert wanted() == [one]
+
+
+def test_a_frame_that_was_worked_on_is_still_delivered(client):
+    number = make(client)
+    series(client, number, EXPOSURE)
+    assert [photo["material"] for photo in page(client, number)["photos"]] == [False, False]
 
 
 def test_a_better_frame_takes_the_original_s_place_and_every_step_stays(client):

@@ -13,7 +13,6 @@ from fern_ticket.core.ledger.masks import Place
 from fern_ticket.core.ledger.operation import Parameters
 from fern_ticket.core.pictures.values import rounded
 
-
 #: Per cent of what lies beside a place that is less red than its face is taken for, and how much redder a pupil is at
 #: least.
 _FACE, _MORE = 75, 0.06

@@ -447,7 +447,7 @@ class Pieced(Altered):
             return in_space(np.ascontiguousarray(ink), self.space)
         tuned = sheet.tuned
         wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1) if tuned.blur else place
-        # where a filter looks beyond a sheet are but its edges' own colours, however far that is in a small one's pixels
+        # beyond a sheet a filter meets but the colours of its edge, however far that is in a small one's own pixels
         read = one.reach(level, wide)
         values: Values = self._developed(one, level, read).astype(np.float32) / _TOP
         if tuned.gains != (1.0, 1.0, 1.0) or tuned.contrast != 1:

@@ -95,6 +95,7 @@ OPERATION = SourceOperation(
     parameters=Darker,
     alter=alter,
     settle=settle,
+    frames=lambda params: (params.frame.picture,),
     elsewhere=lambda _: None,  # its frames are this photo's own
     controls=(
         Editor("frame", "frame", name="darker frame"),

@@ -178,6 +178,7 @@ OPERATION = SourceOperation(
     parameters=Merge,
     alter=alter,
     settle=settle,
+    frames=lambda params: tuple(frame.picture for frame in params.frames),
     elsewhere=lambda _: None,  # its frames are this photo's own
     group="Source",
     controls=(

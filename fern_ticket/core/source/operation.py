@@ -48,12 +48,15 @@ class SourceOperation(Operation[P]):
         `(params, base, open_other, keep)` to the altered source; the base itself where nothing changes.
     settle
         `(params, base, open_other)` to parameters with nothing left open; None where nothing ever is.
+    frames
+        Parameters to the names of the other pictures that the starting one is made of.
     """
 
     makes: ClassVar[Makes] = Makes.SOURCE
 
     alter: Callable[[Any, Source, Opener, Keep], Source] = lambda _, base, *__: base
     settle: Callable[[Any, Source, Opener], Any] | None = None
+    frames: Callable[[Any], tuple[str, ...]] = lambda _: ()
 
     @property
     def station(self) -> Station:

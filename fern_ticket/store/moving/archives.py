@@ -156,8 +156,8 @@ async def bring_ticket(within: Queries, told: ArchivedTicket, number: str) -> li
 
 async def _bring_photo(within: Queries, ticket: UUID, position: int, told: ArchivedPhoto) -> UUID:
     row = await within.row(
-        Id, "bring_photo", ticket=ticket, position=position, title=told.title, note=told.note, blob=told.original,
-        former=told.former, facts=Jsonb(told.facts.model_dump()),
+        Id, "bring_photo", ticket=ticket, position=position, title=told.title, note=told.note,
+        material=told.material, blob=told.original, former=told.former, facts=Jsonb(told.facts.model_dump()),
     )  # fmt: skip
     assert row is not None
     photo = row.id

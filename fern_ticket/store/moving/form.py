@@ -78,6 +78,7 @@ class ArchivedHandOver(_Archived):
 class ArchivedPhoto(_Archived):
     title: str = Field(min_length=1, max_length=120)
     note: Text
+    material: bool = Field(default=False, description="Brought for others to be made with; not delivered itself.")
     original: Sha256
     former: list[Sha256]
     facts: Facts

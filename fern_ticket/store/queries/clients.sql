@@ -56,7 +56,7 @@ with brought as (
            sum((select count(*) from hand_overs
                 where hand_overs.photo = photos.id and hand_overs.state = 'returned')) as returned
     from photos join tickets on tickets.id = photos.ticket
-    where tickets.client_id = %(client)s and photos.state <> 'refused'
+    where tickets.client_id = %(client)s and photos.state <> 'refused' and not photos.material
     group by 1
 ), worked as (
     select to_char(day, 'YYYY-MM') as month, sum(minutes) as minutes

@@ -11,7 +11,7 @@ where tickets.id = %(ticket)s;
 select id from photos where ticket = %(ticket)s and state = 'ready' and binned_at is null order by position;
 
 -- name: archived_photo
-select title, note, blob as original, former, facts, head, tip,
+select title, note, material, blob as original, former, facts, head, tip,
        (select coalesce(jsonb_agg(jsonb_build_object(
             'number', id, 'parent', parent, 'summary', summary, 'step_count', step_count,
             'digests', (select jsonb_agg(encode(digest, 'hex') order by place)
@@ -35,8 +35,8 @@ select title, note, blob as original, former, facts, head, tip,
 from photos where id = %(photo)s;
 
 -- name: bring_photo
-insert into photos (ticket, position, title, note, blob, former, facts)
-values (%(ticket)s, %(position)s, %(title)s, %(note)s, %(blob)s, %(former)s, %(facts)s)
+insert into photos (ticket, position, title, note, material, blob, former, facts)
+values (%(ticket)s, %(position)s, %(title)s, %(note)s, %(material)s, %(blob)s, %(former)s, %(facts)s)
 returning id;
 
 -- name: bring_revision

@@ -16,18 +16,13 @@ with chosen as (
            or exists (select from ticket_editors where ticket = tickets.id and user_id = %(editor)s))
       and (%(stage)s::text is null
            or (%(stage)s in ('on_hold', 'closed') and state = %(stage)s)
-           or (%(stage)s = 'done' and state = 'open' and exists (
-                  select from photos where photos.ticket = tickets.id and photos.binned_at is null)
-               and not exists (
-                  select from photos
-                  where photos.ticket = tickets.id and photos.binned_at is null and photos.stage <> 'accepted'))
+           or (%(stage)s = 'done' and state = 'open' and exists (select from wanted_photos where ticket = tickets.id)
+               and not exists (select from wanted_photos where ticket = tickets.id and stage <> 'accepted'))
            or (%(stage)s = 'open' and state <> 'closed' and (
-                  exists (select from photos
-                          where photos.ticket = tickets.id and photos.binned_at is null and photos.stage <> 'accepted')
-                  or not exists (select from photos where photos.ticket = tickets.id and photos.binned_at is null)))
+                  exists (select from wanted_photos where ticket = tickets.id and stage <> 'accepted')
+                  or not exists (select from wanted_photos where ticket = tickets.id)))
            or (%(stage)s not in ('on_hold', 'closed', 'done', 'open') and exists (
-                  select from photos
-                  where photos.ticket = tickets.id and photos.binned_at is null and photos.stage = %(stage)s)))
+                  select from wanted_photos where ticket = tickets.id and stage = %(stage)s)))
     order by place
     limit %(limit)s offset %(offset)s
 )
@@ -42,8 +37,8 @@ cross join lateral (
            (select count(*) from notes join photos noted on noted.id = notes.photo
             where noted.ticket = chosen.id and noted.binned_at is null
               and notes.done_at is null and notes.side <> 'editor')::integer as notes,
-           coalesce((array_agg(photos.id order by position) filter (where state = 'ready'))[1:5], '{}') as thumbnails
-    from photos where photos.ticket = chosen.id and photos.state <> 'refused' and photos.binned_at is null
+           coalesce((array_agg(id order by position) filter (where state = 'ready'))[1:5], '{}') as thumbnails
+    from wanted_photos where ticket = chosen.id and state <> 'refused'
 ) counted
 order by place;
 
@@ -52,9 +47,8 @@ select count(*)::integer as tickets,
        count(*) filter (where due_at < date_trunc('day', now()) + interval '1 day')::integer as pressing
 from tickets
 where binned_at is null and state <> 'closed'
-  and (exists (select from photos
-               where photos.ticket = tickets.id and photos.binned_at is null and photos.stage <> 'accepted')
-       or not exists (select from photos where photos.ticket = tickets.id and photos.binned_at is null));
+  and (exists (select from wanted_photos where ticket = tickets.id and stage <> 'accepted')
+       or not exists (select from wanted_photos where ticket = tickets.id));
 
 -- name: ticket_by_number
 select id, number, title, client, client_id, kind, brief, slip, slip_version, due_at, state, reason, requests
@@ -113,9 +107,8 @@ select users.id, users.name, users.sign_in, count(tickets.id)::integer as ticket
 from users
 left join ticket_editors on ticket_editors.user_id = users.id
 left join tickets on tickets.id = ticket_editors.ticket and tickets.state = 'open' and tickets.binned_at is null
-    and (not exists (select from photos where photos.ticket = tickets.id and photos.binned_at is null)
-         or exists (select from photos
-                    where photos.ticket = tickets.id and photos.binned_at is null and photos.stage <> 'accepted'))
+    and (not exists (select from wanted_photos where ticket = tickets.id)
+         or exists (select from wanted_photos where ticket = tickets.id and stage <> 'accepted'))
 where users.inactive_at is null
 group by users.id order by lower(users.name), users.id;
 

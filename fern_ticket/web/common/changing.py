@@ -11,6 +11,7 @@ from uuid import UUID
 from fastapi import Depends, HTTPException, Request
 
 from fern_ticket.core.ledger.steps import Step
+from fern_ticket.core.operations import frames_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.source.operation import Opener
 from fern_ticket.store.database import Transaction
@@ -52,7 +53,7 @@ class PhotoInHand:
             yield within
 
     async def save(self, summary: str, steps: Sequence[Step], expected: int) -> Ledger:
-        """Write a revision after the one that is expected to be newest.
+        """Write a revision after the one that is expected to be newest. Frames that come into it become material.
 
         Raises
         ------
@@ -64,6 +65,9 @@ class PhotoInHand:
             made = await ledgers.add(within, self.row.id, expected, summary, steps, self.user.id)
             if made is None:
                 raise Stale
+            frames = frames_of(steps) - frames_of(self.head.steps)
+            if frames:
+                await within.run("frames_are_material", ticket=self.row.ticket, photo=self.row.id, blobs=sorted(frames))
         saved = await self.shared.ledgers.at(self.row.id, made)
         assert saved is not None
         return saved

@@ -94,6 +94,8 @@ async def page(photo: UUID, shared: SharedState, _: SignedIn) -> HandOverPage:
 async def ask(photo: UUID, asked: Ask, shared: SharedState, user: SignedIn) -> HandOverView:
     """Start handing over the revision that the page shows. Goes on in the background."""
     row, ticket = await _photo_and_ticket(shared, photo)
+    if row.material:
+        raise HTTPException(409, "This photo is material for others. Say on its ticket that it is to be delivered.")
     head = await head_of(shared, photo)
     if head.revision != asked.expected:
         raise Stale
@@ -109,7 +111,8 @@ async def ask_for_all(number: str, asked: AskForAll, shared: SharedState, user: 
     ticket = await ticket_row(shared, number)
     photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
     stages = ("checked",) if asked.photos == "checked" else ("checked", "bench", "returned")
-    chosen = [photo for photo in photos if photo.state == "ready" and photo.stage in stages and photo.steps]
+    wanted = [photo for photo in photos if photo.state == "ready" and not photo.material]
+    chosen = [photo for photo in wanted if photo.stage in stages and photo.steps]
     slip = Slip.model_validate(ticket.slip)
     names = Counter(plain_name(photo, ticket, slip) for photo in chosen)
     twice = [name for name, count in names.items() if count > 1]

@@ -33,6 +33,9 @@ class PhotoChange(BaseModel):
 
     title: Annotated[str, Field(min_length=1, max_length=120, pattern=r"\S")] | None = None
     note: Annotated[str, Field(max_length=2000)] | None = Field(default=None, description="What is wanted of it.")
+    material: bool | None = Field(
+        default=None, description="Whether it is there for others to be made with, and not delivered itself."
+    )
 
 
 class Arrangement(BaseModel):
@@ -45,7 +48,7 @@ class Destination(BaseModel):
 
 @router.patch("/photos/{photo}", status_code=204)
 async def change(photo: UUID, asked: PhotoChange, shared: SharedState, person: Acts) -> None:
-    """Another title, or another request."""
+    """Another title, another request, or whether it is delivered."""
     row = await photo_row(shared, photo)
     await refuse_if_held(shared.database, photo, person.user)
     title = None if asked.title is None else asked.title.strip()
@@ -55,6 +58,8 @@ async def change(photo: UUID, asked: PhotoChange, shared: SharedState, person: A
             await person.did(within, f"renamed from {row.title}", photo=photo)
         if asked.note is not None and asked.note != row.note:
             await person.did(within, "changed what is wanted", photo=photo)
+        if asked.material is not None and await within.row(Id, "set_material", photo=photo, material=asked.material):
+            await person.did(within, "material, not delivered" if asked.material else "to be delivered", photo=photo)
 
 
 @router.put("/tickets/{number}/photos/order", status_code=204)

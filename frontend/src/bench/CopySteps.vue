@@ -24,7 +24,7 @@ const recipes = ref<Schemas['RecipeView'][]>([])
 const busy = ref(false)
 
 const steps = computed(() => ledger.steps)
-const others = computed(() => (ledger.page?.siblings ?? []).filter((photo) => photo.id !== ledger.photo))
+const others = computed(() => (ledger.page?.siblings ?? []).filter((photo) => photo.id !== ledger.photo && !photo.material))
 
 async function show() {
   // repairs belong to their photo, as a rule: what is offered first is light, frame and finish

@@ -33,7 +33,7 @@ const emit = defineEmits<{ toggle: []; remove: []; drag: [strength: number]; set
 
 <style scoped>
 .stub {
-  display: grid; grid-template-columns: 26px 1fr 44px 28px 24px; align-items: center; height: 24px; border-left: 3px solid transparent;
+  display: grid; grid-template-columns: 24px 1fr 40px 28px 22px; align-items: center; height: 24px; border-left: 3px solid transparent;
   padding-right: 2px;
 }
 .stub:hover { background: var(--sheet); }
@@ -43,7 +43,7 @@ const emit = defineEmits<{ toggle: []; remove: []; drag: [strength: number]; set
 .dot i { width: 10px; height: 10px; border-radius: 50%; background: var(--fern); border: 1.5px solid var(--fern); }
 .off .dot i { background: none; }
 .stub :slotted(.name) {
-  height: 24px; text-align: left; border: 0; background: none; padding: 0; cursor: pointer; overflow: hidden; text-overflow: ellipsis;
+  height: 24px; text-align: left; border: 0; background: none; padding: 0 6px 0 0; cursor: pointer; overflow: hidden; text-overflow: ellipsis;
   white-space: nowrap; font-weight: inherit;
 }
 .made { grid-column: span 2; width: 100%; height: 6px; }

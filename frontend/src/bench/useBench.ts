@@ -127,7 +127,8 @@ export function useBench(photo: string) {
     void nextTick(act)
   }
 
-  const siblings = computed(() => ledger.page?.siblings ?? [])
+  /** The photos that one goes through: what is only material for others is opened from the ticket. */
+  const siblings = computed(() => (ledger.page?.siblings ?? []).filter((one) => !one.material || one.id === photo))
   const place = computed(() => siblings.value.findIndex((one) => one.id === photo))
   /** To another photo of the ticket. */
   function go(by: number) {

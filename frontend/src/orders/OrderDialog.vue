@@ -29,9 +29,11 @@ const unusual = computed(() => !props.changing && !form.value.slip && !client.va
 
 const trying = tryingWith((error) => (problem.value = said(error)))
 onMounted(() => trying(offers.load))
+/** Whether the client is being written: who has gone on to the next field is not followed by a list over it. */
+const naming = ref(false)
 function complete({ query }: AutoCompleteCompleteEvent) {
   const wanted = query.trim().toLowerCase()
-  found.value = offers.clients.map((one) => one.name).filter((name) => name.toLowerCase().includes(wanted)).slice(0, 12)
+  found.value = !naming.value ? [] : offers.clients.map((one) => one.name).filter((name) => name.toLowerCase().includes(wanted)).slice(0, 12)
 }
 async function keepIt() {
   busy.value = true
@@ -49,7 +51,10 @@ async function keepIt() {
     <form class="form" @submit.prevent="keepIt" @keydown.esc="$event.defaultPrevented && $event.stopPropagation()">
       <label class="wide">title <InputText v-model="form.title" required :maxlength="120" autofocus /></label>
       <label>client
-        <AutoComplete v-model="form.client" :suggestions="found" input-id="order-client" required :maxlength="120" dropdown @complete="complete" />
+        <AutoComplete
+          v-model="form.client" :suggestions="found" input-id="order-client" required :maxlength="120" dropdown :show-empty-message="false"
+          @complete="complete" @focus="naming = true" @blur="naming = false"
+        />
       </label>
       <label>kind <Select v-model="form.kind" :options="[...KINDS]" aria-label="Kind" /></label>
       <label>due

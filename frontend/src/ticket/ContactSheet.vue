@@ -9,7 +9,7 @@ import type { Schemas } from '../api/client'
 import { STAGES } from '../common/stages'
 
 type Photo = Schemas['Photo']
-export type PhotoAct = 'words' | 'move' | 'original' | 'bin'
+export type PhotoAct = 'words' | 'move' | 'original' | 'material' | 'bin'
 
 /** The photos of a ticket, small and as they stand, with how each stands and what can be done with it as a thing. */
 const props = defineProps<{ photos: Photo[]; checks: Schemas['PhotoCheck'][]; lead: boolean }>()
@@ -23,11 +23,18 @@ const under = ref<string | null>(null)
 const checkOf = computed(() => new Map(props.checks.map((check) => [check.photo, check])))
 const place = computed(() => props.photos.findIndex((one) => one.id === taken.value?.id))
 
+/** How far it is on its way to the client. */
+function stands({ material, stage, steps }: Photo): string {
+  if (material) return 'material, not delivered'
+  return steps && stage === 'bench' ? `${STAGES.bench}, ${steps} ${steps === 1 ? 'step' : 'steps'}` : STAGES[stage]
+}
+
 const items = computed<MenuItem[]>(() => [
   { label: 'Title and request…', command: () => act('words') },
   { label: 'Earlier', disabled: place.value <= 0, command: () => shift(-1) },
   { label: 'Later', disabled: place.value < 0 || place.value >= props.photos.length - 1, command: () => shift(1) },
   { label: 'A better frame came…', command: () => act('original') },
+  { label: taken.value?.material ? 'To be delivered again' : 'Material, not delivered', command: () => act('material') },
   { label: 'To another ticket…', visible: props.lead, command: () => act('move') },
   { label: 'Into the bin', command: () => act('bin') },
 ])
@@ -70,7 +77,7 @@ function over(event: DragEvent, photo: Photo) {
 <template>
   <div class="contact">
     <div
-      v-for="photo in photos" :key="photo.id" class="card" :class="{ under: under === photo.id }" draggable="true"
+      v-for="photo in photos" :key="photo.id" class="card" :class="{ under: under === photo.id, material: photo.material }" draggable="true"
       @dragstart="start($event, photo)" @dragend="dragged = under = null" @dragover="over($event, photo)" @drop="drop($event, photo)"
     >
       <component
@@ -102,12 +109,11 @@ function over(event: DragEvent, photo: Photo) {
         <p v-if="photo.note" class="note">“{{ photo.note }}”</p>
         <p v-for="remark in photo.remarks" :key="remark" class="small soft">{{ remark }}</p>
         <p v-if="photo.state === 'ready'" class="standing" :class="photo.stage">
-          {{ STAGES[photo.stage] }}<span v-if="photo.steps && photo.stage === 'bench'">, {{ photo.steps }} {{ photo.steps === 1 ? 'step' : 'steps' }}</span>
-          <span v-if="photo.open_notes" class="soft"> · {{ photo.open_notes }} open {{ photo.open_notes === 1 ? 'note' : 'notes' }}</span>
+          {{ stands(photo) }}<span v-if="photo.open_notes" class="soft"> · {{ photo.open_notes }} open {{ photo.open_notes === 1 ? 'note' : 'notes' }}</span>
           <span v-if="photo.holder" class="soft"> · {{ photo.holder }} has it open</span>
         </p>
         <ul v-if="photo.stage === 'returned' && photo.reasons?.length" class="short"><li v-for="reason in photo.reasons" :key="reason">{{ reason }}</li></ul>
-        <ul v-else-if="photo.stage === 'bench' && checkOf.get(photo.id)" class="short">
+        <ul v-else-if="photo.stage === 'bench' && !photo.material && checkOf.get(photo.id)" class="short">
           <li v-for="line in checkOf.get(photo.id)?.short" :key="line">{{ line }}</li>
         </ul>
       </component>
@@ -125,6 +131,8 @@ function over(event: DragEvent, photo: Photo) {
 .card { position: relative; }
 .photo { display: block; height: 100%; background: var(--paper); border-radius: 3px; box-shadow: 0 1px 0 var(--rule); padding: 8px; text-decoration: none; }
 a.photo:hover { background: var(--sheet); outline: 2px solid var(--fern); outline-offset: -2px; }
+.card.material .frame img { opacity: 0.55; }
+.card.material .standing { color: var(--soft-ink); font-weight: 400; }
 .card.under { box-shadow: -5px 0 0 var(--fern); }
 .frame { height: 208px; display: grid; place-items: center; background: var(--deck); }
 .frame img { max-width: 100%; max-height: 208px; display: block; }

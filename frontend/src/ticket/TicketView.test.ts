@@ -1,6 +1,7 @@
 import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
+import Menu from 'primevue/menu'
 import MultiSelect from 'primevue/multiselect'
 
 import { useSession } from '../common/useSession'
@@ -117,6 +118,22 @@ describe('a ticket', () => {
     expect(body.changes[0]?.step.params.frames.map((frame) => frame.picture)).toEqual(['b-a', 'b-c'])
     const worked = [photo('a'), photo('b', { steps: 1 }), photo('c')]
     expect((await ticket({ photos: worked, series: [['a', 'b', 'c']] })).made.text()).not.toContain('look like a bracketed series')
+  })
+
+  it('counts what is delivered, and says of material that it is not', async () => {
+    const photos = [photo('a', { stage: 'checked', steps: 2 }), photo('sky', { stage: 'checked', steps: 1, material: true })]
+    const { made, asked } = await ticket({ photos }, { 'PATCH /api/photos/sky': null, 'PATCH /api/photos/a': null })
+    expect(made.text()).toContain('1 photos, 1 as material')
+    expect(made.text()).toContain('Hand over 1 checked')
+    expect(made.findAll('.standing').map((one) => one.text())).toEqual(['checked', 'material, not delivered'])
+    for (const [title, label] of [['a', 'Material, not delivered'], ['sky', 'To be delivered again']] as const) {
+      await made.get(`[aria-label="What can be done with ${title}"]`).trigger('click')
+      made.findComponent(Menu).props('model')?.find((one) => one.label === label)?.command?.({} as never)
+      await flushPromises()
+    }
+    expect(asked.filter((one) => one.method === 'PATCH').map((one) => [one.path, one.body])).toEqual([
+      ['/api/photos/a', { material: true }], ['/api/photos/sky', { material: false }],
+    ])
   })
 
   it('takes a refused file off only when that was meant', async () => {

@@ -42,8 +42,9 @@ const intake = useIntake(`/api/tickets/${encodeURIComponent(props.number)}`, loa
 const { person } = useSession()
 const lead = computed(() => person.value?.role === 'lead')
 const photos = computed(() => page.value?.photos ?? [])
-const checked = computed(() => photos.value.filter((photo) => photo.stage === 'checked'))
-const worked = computed(() => photos.value.filter((photo) => photo.steps > 0 && ['bench', 'checked', 'returned'].includes(photo.stage)))
+const wanted = computed(() => photos.value.filter((photo) => !photo.material))
+const checked = computed(() => wanted.value.filter((photo) => photo.stage === 'checked'))
+const worked = computed(() => wanted.value.filter((photo) => photo.steps > 0 && ['bench', 'checked', 'returned'].includes(photo.stage)))
 const made = computed(() => photos.value.some((photo) => ['handed_over', 'returned', 'accepted'].includes(photo.stage)))
 const open = computed(() => page.value?.ticket.state === 'open')
 
@@ -107,7 +108,7 @@ const merge = (found: { base: Schemas['Photo']; frames: Schemas['Photo'][] }) =>
     const changes = [{ kind: 'put' as const, step }]
     const body = { expected: found.base.head ?? 0, summary: 'Merge series', changes }
     taken(await api.POST('/api/photos/{photo}/changes', { params: { path: { photo: found.base.id } }, body }))
-    say(`Merged into “${found.base.title}”. Specks grow in a merge: clean after it.`)
+    say(`Merged into “${found.base.title}”; its frames are material, not delivered. Specks grow in a merge: clean after it.`)
   })
 
 async function dropped(event: DragEvent) {
@@ -121,8 +122,15 @@ const arrange = (order: string[]) =>
   act(async () => taken(await api.PUT('/api/tickets/{number}/photos/order', { params: { path }, body: { photos: order } })))
 function onPhoto(what: PhotoAct, photo: Schemas['Photo']) {
   if (what === 'bin') return putAway(photo)
+  if (what === 'material') return setMaterial(photo)
   photoDialog.value?.open(what, photo)
 }
+/** Whether it is there for others to be made with: a frame of a series, a sky, a shot of the floor. */
+const setMaterial = (photo: Schemas['Photo']) =>
+  act(async () => {
+    const body = { material: !photo.material }
+    taken(await api.PATCH('/api/photos/{photo}', { params: { path: { photo: photo.id } }, body }))
+  })
 function putAway(photo: Schemas['Photo']) {
   asking(
     `${photo.title} into the bin?`,
@@ -155,7 +163,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
     <TicketPaper :page="page" :lead="lead" :act="act" />
     <section class="sheet" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <div class="tools">
-        <span>{{ page.photos.length }} photos</span>
+        <span>{{ wanted.length }} photos<template v-if="wanted.length < photos.length">, {{ photos.length - wanted.length }} as material</template></span>
         <FileUpload
           v-for="way in WAYS_IN" :key="way.label" mode="basic" custom-upload auto multiple :choose-label="way.label"
           :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { 'aria-hidden': true, tabindex: -1, ...way.input } }" @uploader="chosen"

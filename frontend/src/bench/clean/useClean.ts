@@ -177,7 +177,7 @@ export function useClean({ ledger, tools, decks, view, planes }: Around) {
     const known = decks.of(op)?.params ?? []
     const keeps = Object.entries(step.params ?? {}).filter(([param]) => known.includes(param))
     const held = tools.selected === step.id
-    await ledger.putStep(`${decks.of(op)?.title ?? op} instead of ${step.op}`, { ...step, op, params: Object.fromEntries(keeps) })
+    await ledger.putStep(`${decks.of(op)?.title ?? op} instead of ${decks.called(step.op)}`, { ...step, op, params: Object.fromEntries(keeps) })
     if (!held) return
     tools.selected = step.id ?? null
     hint.value = null

@@ -8,7 +8,7 @@ import { around, laidAt, radiusOf, swept, tipOf } from './tips'
 
 /** What a repair's tip will cover and bring, drawn on the stage before it lands; in a plane of the scene it lies in that. */
 export function useLanding() {
-  const { tools, view, clean, painting: hand } = theBench()
+  const { tools, decks, view, clean, painting: hand } = theBench()
 
   const tipped = computed(() => hand.gesture === 'stroke' || hand.gesture === 'click')
   const tip = computed(() => (clean.brush.size ?? 0) * view.sourceScale)
@@ -72,9 +72,9 @@ export function useLanding() {
 
   /** What stands beside the tip: the method, its size, and its softness while that is being set. */
   const says = computed(() => {
-    if (!tipped.value) return tools.tool
+    if (!tipped.value) return decks.called(tools.tool)
     const softness = hand.setting ? ` · softness ${Math.round(100 * (1 - (clean.brush.hardness ?? 0)))} %` : ''
-    return `${tools.tool} ${Math.round(clean.brush.size ?? 0)}${softness}`
+    return `${decks.called(tools.tool)} ${Math.round(clean.brush.size ?? 0)}${softness}`
   })
   return { tip, tipped, gathered, live, underHand, says, cloned }
 }

@@ -174,7 +174,7 @@ function megabytes(bytes: number | null | undefined): string {
 
 <style scoped>
 .inside { height: 68vh; }
-.columns { display: grid; grid-template-columns: minmax(380px, 1.3fr) minmax(190px, 0.8fr) minmax(270px, 1fr); gap: 26px; height: 100%; }
+.columns { display: grid; grid-template-columns: minmax(380px, 1.2fr) minmax(190px, 0.95fr) minmax(270px, 1fr); gap: 26px; height: 100%; }
 .columns > * { min-width: 0; overflow: auto; scrollbar-width: thin; }
 .facts { display: grid; grid-template-columns: 1fr 1fr; gap: 3px 12px; align-content: start; }
 .facts .wide { grid-column: 1 / 3; }

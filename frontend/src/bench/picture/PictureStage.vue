@@ -193,7 +193,7 @@ const pieceSays = computed(() => {
   return [title || step.op, large, turn ? `turned ${turn}°` : ''].filter(Boolean).join(' · ')
 })
 const readout = computed(() => {
-  const parts = [pieceSays.value || NAMES[tools.tool] || (decks.of(tools.tool)?.title.toLowerCase() ?? tools.tool)]
+  const parts = [pieceSays.value || NAMES[tools.tool] || decks.called(tools.tool)]
   const tipped = ['stroke', 'click'].includes(tools.gesture ?? '') || ['brush', 'edged', 'lead'].includes(tools.tool)
   if (tipped) parts.push(`${Math.round(clean.brush.size ?? 0)} px`)
   if (tools.picking) parts.push(`${tools.pickSize} px square`)

@@ -20,6 +20,11 @@ export function useDecks() {
     return all.value?.operations[op]
   }
 
+  /** What an operation is called amid other words. */
+  function called(op: string): string {
+    return of(op)?.title.toLowerCase() ?? op
+  }
+
   /** A station's operations, in the order of the deck. */
   function inStation(...stations: string[]): { name: string; operation: Operation }[] {
     return Object.entries(all.value?.operations ?? {})
@@ -43,7 +48,7 @@ export function useDecks() {
     return param === 'size' || param === 'hardness' || Boolean(of(op)?.tip.includes(param))
   }
 
-  return reactive({ all, load, of, inStation, ruler, tip, hasTip })
+  return reactive({ all, load, of, called, inStation, ruler, tip, hasTip })
 }
 
 export type DecksRoom = ReturnType<typeof useDecks>

@@ -162,13 +162,13 @@ const spots = computed(() =>
       </template>
     </g>
     <g
-      v-for="shape in near" :key="shape.id" class="pin" role="button" tabindex="0" :aria-label="`Take up ${shape.step.op}`"
+      v-for="shape in near" :key="shape.id" class="pin" role="button" tabindex="0" :aria-label="`Take up ${decks.called(shape.step.op)}`"
       @pointerdown.stop="tools.takeUpRepair(shape.id)" @keydown.enter.stop="tools.takeUpRepair(shape.id)"
     >
       <circle
         class="pin-under" :class="{ off: shape.off }" :cx="shape.parts[0]?.first[0]" :cy="shape.parts[0]?.first[1]" r="5"
       >
-        <title>{{ shape.step.op }}: click to take it up</title>
+        <title>{{ decks.called(shape.step.op) }}: click to take it up</title>
       </circle>
     </g>
     <pattern id="dots" width="6" height="6" patternUnits="userSpaceOnUse">
@@ -241,7 +241,7 @@ const spots = computed(() =>
     </g>
     <g v-for="shape in waiting" :key="`w${shape.id}`" pointer-events="none">
       <text :x="(shape.parts[0]?.first[0] ?? 0) + 10" :y="(shape.parts[0]?.first[1] ?? 0) - 10">
-        {{ shape.step.op }} {{ Math.round(100 * (frames.busy[shape.id] ?? 0)) }} %
+        {{ decks.called(shape.step.op) }} {{ Math.round(100 * (frames.busy[shape.id] ?? 0)) }} %
       </text>
     </g>
     <g
