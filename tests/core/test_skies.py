@@ -30,6 +30,16 @@ def test_a_sky_is_all_of_it_and_nothing_else(kind):
     assert overlap(sky_of(pixels), sky) > LEAST[kind]
 
 
+def test_where_there_is_no_ground_it_goes_down_to_the_foot_around_what_flies_there():
+    down = np.linspace(0, 1, 300)[:, None, None]
+    pixels = np.random.default_rng(7).normal((1 - down) * (70, 120, 180) + down * (120, 160, 205), 1.2, (300, 400, 3))
+    bird = np.zeros((300, 400), np.uint8)
+    cv2.fillPoly(bird, [np.array([(150, 120), (190, 140), (240, 118), (196, 156)])], 1)
+    pixels[bird > 0] = (40, 35, 30)
+    found = sky_of(np.clip(pixels, 0, 255).astype(np.uint8))
+    assert overlap(found, bird == 0) > 0.99
+
+
 def test_what_lies_under_a_horizon_is_none_of_it_not_even_a_little():
     pixels, sky = outdoors("sea", 2)
     foot = int(np.flatnonzero(sky[:, 0])[-1]) + 3

@@ -30,8 +30,8 @@ _DARK, _BLUE, _YELLOW, _BUSY = 38.0, -8.0, 12.0, 2.5
 _WIRE, _DARKER, _LONG, _TURNS, _SMOOTH = 5, 2.0, 25, 24, 0.6
 #: Height tells a sky from what is as light and as smooth below: so many times as much as a subject.
 _HEIGHT = 4.0
-#: Share of a picture's height below which no sky is.
-FOOT = 0.92
+#: Share of a picture's height below which no sky is, unless so much of it is one sky down to its foot.
+FOOT, _ALL_ALONG = 0.92, 0.8
 #: Log odds at most.
 _MOST = 3.0
 _ROUNDS = 3
@@ -65,6 +65,10 @@ def sky_of(small: Small) -> Bits:
     fixed = np.where(down + 0 * lean > FOOT, -1, 0).astype(np.float32)
     looks = small.looks * np.array([1, 1, 1, 1, 1, _HEIGHT], np.float32)
     found = divided(partial(more_like, looks), small.borders, lean.astype(np.float32), fixed, _ROUNDS)
+    # but where all is one sky: a bird, a kite, and no ground
+    foot, calm = math.floor(FOOT * len(found)), (reached < _FREE) & could
+    if found[: 3 * foot // 4].mean() > _ALL_ALONG and calm[foot:].mean() > _ALL_ALONG:
+        found |= calm
     return _clouded(_hanging(found, could, reached < _NEARLY), np.linalg.norm(off, axis=2) < _CLOUDY)
 
 

@@ -100,7 +100,8 @@ def _through_leaves(
         own = np.asarray(_around(seen) / weight[..., None], np.float32)
         before, seeds = zone, (sure > _SOME).astype(np.uint8) | bits
         zone = np.asarray(cv2.dilate(seeds, np.ones((17, 17), np.uint8)), np.uint8)
-        zone[round(FOOT * len(zone)) :] = 0
+        foot = round(FOOT * len(zone))
+        zone[foot:] = bits[foot:]
         if np.array_equal(before, zone):
             break
         around = np.asarray(cv2.resize(zone, size, interpolation=cv2.INTER_NEAREST), np.uint8)
