@@ -64,6 +64,7 @@ def line(**said) -> Line:
         ({"requirement": "bit_depth", "bits": 16}, MADE, "later", "when written"),
         ({"requirement": "file_size", "at_most": 2}, replace(MADE, file_bytes=2_000_001), "short", "2.01 MB"),
         ({"requirement": "file_size", "at_most": 2}, replace(MADE, file_bytes=2_000_000), "holds", "2 MB"),
+        ({"requirement": "file_size", "at_most": 2}, replace(MADE, file_bytes=174_300), "holds", "0.17 MB"),
         ({"requirement": "level", "at_most": 0.3}, replace(MADE, level=-0.31), "short", "0.31° off"),
         ({"requirement": "level", "at_most": 0.3}, replace(MADE, level=math.nan), "open", "nothing tells"),
         ({"requirement": "level"}, replace(MADE, level=math.nan, ticked=frozenset({"level"})), "holds", "ticked"),

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from uuid import uuid4
 
 import pypdfium2
 import pytest
+from PIL import Image
 
 from fern_ticket.core.slips.lines import Verdict
 from fern_ticket.store.records import HandOver, Photo, Ticket
@@ -64,6 +66,13 @@ def test_the_printed_one_has_every_sign_in_the_page_s_own_faces(delivery):
         assert said in text, said
     fonts = {font.get_base_name() for page in document for font in fonts_of(page)}
     assert {name.split("+")[1].removesuffix("-Bold") for name in fonts} == {"Fern-Text", "Fern-Mono", "Fern-Signs"}
+
+
+def test_a_picture_that_ends_too_soon_is_still_none_once_a_page_was_printed(delivery):
+    report_pdf(*delivery)
+    half = pictures.file(pictures.texture(200, 300, 7), "JPEG")[:5000]
+    with pytest.raises(OSError, match="truncated"):
+        Image.open(io.BytesIO(half)).load()
 
 
 def test_a_table_stands_on_the_page_of_its_photo(delivery):

@@ -291,7 +291,9 @@ class FileSizeLine(_Limited):
         if measures.file_bytes is None:
             return self._later
         found = measures.file_bytes / 1e6
-        return self._says(f"{math.ceil(found * 100) / 100:g} MB", self._within(found, most=self.at_most))
+        # as everywhere, but what is over the limit is not to look as if it were not
+        shown = math.ceil(found * 100) / 100 if found > self.at_most else round(found, 2)
+        return self._says(f"{shown:g} MB", self._within(found, most=self.at_most))
 
 
 class NamePatternLine(_Line):

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
+from PIL import ImageFile
 
 from fern_ticket.core.slips.lines import Verdict
 from fern_ticket.store.records import Ticket
@@ -40,6 +41,8 @@ def report_pdf(ticket: Ticket, all_of_it: Sequence[Delivered]) -> bytes:
     """The same on A4, in the page's own faces."""
     from weasyprint import HTML  # takes a second to load
 
+    # its import has the whole process open half a picture as if it were all there
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
     faces = [
         {"family": family, "weight": weight, "source": path.as_uri()}
         for family, weight, path in _FONTS
