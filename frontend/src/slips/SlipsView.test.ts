@@ -57,6 +57,7 @@ async function editor(more: Record<string, unknown> = {}) {
 beforeEach(() => (useSession().person.value = { name: 'Mara', role: 'lead' } as never))
 afterEach(() => {
   vi.unstubAllGlobals()
+  vi.restoreAllMocks()
   vi.clearAllMocks()
 })
 
