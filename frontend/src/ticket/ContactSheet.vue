@@ -12,7 +12,7 @@ type Photo = Schemas['Photo']
 export type PhotoAct = 'words' | 'move' | 'original' | 'material' | 'bin'
 
 /** The photos of a ticket, small and as they stand, with how each stands and what can be done with it as a thing. */
-const props = defineProps<{ photos: Photo[]; checks: Schemas['PhotoCheck'][]; lead: boolean }>()
+const props = defineProps<{ photos: Photo[]; checks: Schemas['PhotoCheck'][]; lead: boolean; onlyWanted?: boolean }>()
 const emit = defineEmits<{ act: [act: PhotoAct, photo: Photo]; arrange: [photos: string[]]; takeOff: [photo: Photo]; again: [photo: Photo] }>()
 
 const DRAGGED = 'application/x-fern-photo'
@@ -77,7 +77,8 @@ function over(event: DragEvent, photo: Photo) {
 <template>
   <div class="contact">
     <div
-      v-for="photo in photos" :key="photo.id" class="card" :class="{ under: under === photo.id, material: photo.material }" draggable="true"
+      v-for="photo in photos" v-show="!onlyWanted || !photo.material" :key="photo.id" class="card" draggable="true"
+      :class="{ under: under === photo.id, material: photo.material }"
       @dragstart="start($event, photo)" @dragend="dragged = under = null" @dragover="over($event, photo)" @drop="drop($event, photo)"
     >
       <component

@@ -124,6 +124,10 @@ describe('a ticket', () => {
     const photos = [photo('a', { stage: 'checked', steps: 2 }), photo('sky', { stage: 'checked', steps: 1, material: true })]
     const { made, asked } = await ticket({ photos }, { 'PATCH /api/photos/sky': null, 'PATCH /api/photos/a': null })
     expect(made.text()).toContain('1 photos, 1 as material')
+    const cards = () => made.findAll('.card').map((one) => one.isVisible())
+    expect(cards()).toEqual([true, true])
+    await made.get('[aria-label="Hide what is material"]').trigger('click')
+    expect(cards()).toEqual([true, false])
     expect(made.text()).toContain('Hand over 1 checked')
     expect(made.findAll('.standing').map((one) => one.text())).toEqual(['checked', 'material, not delivered'])
     for (const [title, label] of [['a', 'Material, not delivered'], ['sky', 'To be delivered again']] as const) {
@@ -134,6 +138,23 @@ describe('a ticket', () => {
     expect(asked.filter((one) => one.method === 'PATCH').map((one) => [one.path, one.body])).toEqual([
       ['/api/photos/a', { material: true }], ['/api/photos/sky', { material: false }],
     ])
+  })
+
+  it('merges several series at once, or one by one, and goes on where one cannot be', async () => {
+    const photos = ['a', 'b', 'c', 'd', 'e', 'f'].map((id, at) => photo(id, { position: at + 1 }))
+    const series = [['d', 'e', 'f'], ['a', 'b', 'c']]
+    const answers = { 'POST /api/photos/b/changes': {}, 'POST /api/photos/e/changes': () => problem(409, 'Mara has it on her bench.') }
+    const { asked, button, made } = await ticket({ photos, series }, answers)
+    expect(made.text()).not.toContain('Merge into')
+    await button('one by one').trigger('click')
+    expect(made.findAll('button').map((one) => one.text()).filter((text) => text.startsWith('Merge into'))).toEqual(['Merge into “b”', 'Merge into “e”'])
+    await button('Merge all 2').trigger('click')
+    await flushPromises()
+    expect(asked.filter((one) => one.method === 'POST').map((one) => one.path)).toEqual(['/api/photos/b/changes', '/api/photos/e/changes'])
+    expect(say.mock.calls.at(-1)?.[0]).toMatch(/^1 series .*Left out: e: Mara has it/)
+    // a frame of another series is nothing to merge into
+    const used = photos.map((one) => (one.id === 'e' ? { ...one, material: true } : one))
+    expect((await ticket({ photos: used, series })).made.text()).not.toContain('bracketed series by')
   })
 
   it('takes a refused file off only when that was meant', async () => {

@@ -10,7 +10,6 @@ import { computed, defineAsyncComponent, onMounted, ref, useTemplateRef } from '
 
 import { api, taken, type Schemas } from '../api/client'
 import { carried } from '../common/carried'
-import { newId } from '../common/ids'
 import { tryingWith } from '../common/trying'
 import { useIntake } from '../common/useIntake'
 import { useAsking } from '../common/useAsking'
@@ -19,6 +18,7 @@ import { useSession } from '../common/useSession'
 import PageHead from '../parts/PageHead.vue'
 import ContactSheet, { type PhotoAct } from './ContactSheet.vue'
 import PhotoDialog from './PhotoDialog.vue'
+import SeriesOffers from './SeriesOffers.vue'
 import TicketPaper from './TicketPaper.vue'
 
 const TicketLife = defineAsyncComponent(() => import('./TicketLife.vue'))
@@ -43,6 +43,8 @@ const { person } = useSession()
 const lead = computed(() => person.value?.role === 'lead')
 const photos = computed(() => page.value?.photos ?? [])
 const wanted = computed(() => photos.value.filter((photo) => !photo.material))
+/** Whether material is left out of the contact sheet. */
+const onlyWanted = ref(false)
 const checked = computed(() => wanted.value.filter((photo) => photo.stage === 'checked'))
 const worked = computed(() => wanted.value.filter((photo) => photo.steps > 0 && ['bench', 'checked', 'returned'].includes(photo.stage)))
 const made = computed(() => photos.value.some((photo) => ['handed_over', 'returned', 'accepted'].includes(photo.stage)))
@@ -93,24 +95,6 @@ const handOverAll = () =>
     const answer = taken(await api.POST('/api/tickets/{number}/hand-overs', { params: { path }, body }))
     say(`${answer.started} photos are on their way.${answer.left_out.length ? ` Left out: ${answer.left_out.join('; ')}.` : ''}`)
   })
-/** Series whose middle frame has no steps yet: merged into that one. */
-const proposals = computed(() =>
-  (page.value?.series ?? []).flatMap((ids) => {
-    const frames = ids.flatMap((id) => photos.value.find((photo) => photo.id === id) ?? [])
-    const base = frames[Math.floor(frames.length / 2)]
-    return base && base.steps === 0 ? [{ base, frames, titles: frames.map((frame) => frame.title).join(', ') }] : []
-  }),
-)
-const merge = (found: { base: Schemas['Photo']; frames: Schemas['Photo'][] }) =>
-  act(async () => {
-    const others = found.frames.filter((frame) => frame.id !== found.base.id)
-    const step = { id: newId(), op: 'merge', params: { frames: others.map(({ blob, title }) => ({ picture: blob, title })) }, enabled: true, strength: 1 }
-    const changes = [{ kind: 'put' as const, step }]
-    const body = { expected: found.base.head ?? 0, summary: 'Merge series', changes }
-    taken(await api.POST('/api/photos/{photo}/changes', { params: { path: { photo: found.base.id } }, body }))
-    say(`Merged into “${found.base.title}”; its frames are material, not delivered. Specks grow in a merge: clean after it.`)
-  })
-
 async function dropped(event: DragEvent) {
   over.value = false
   if (event.dataTransfer?.types.includes('Files')) await intake.dropped(event.dataTransfer)
@@ -163,7 +147,14 @@ function chosen({ files }: FileUploadUploaderEvent) {
     <TicketPaper :page="page" :lead="lead" :act="act" />
     <section class="sheet" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <div class="tools">
-        <span>{{ wanted.length }} photos<template v-if="wanted.length < photos.length">, {{ photos.length - wanted.length }} as material</template></span>
+        <span>
+          {{ wanted.length }} photos<template v-if="wanted.length < photos.length">, {{ photos.length - wanted.length }} as material
+            <Button
+              link :label="onlyWanted ? 'show' : 'hide'" :aria-label="`${onlyWanted ? 'Show' : 'Hide'} what is material`"
+              @click="onlyWanted = !onlyWanted"
+            />
+          </template>
+        </span>
         <FileUpload
           v-for="way in WAYS_IN" :key="way.label" mode="basic" custom-upload auto multiple :choose-label="way.label"
           :choose-button-props="{ severity: 'secondary' }" :pt="{ input: { 'aria-hidden': true, tabindex: -1, ...way.input } }" @uploader="chosen"
@@ -201,12 +192,12 @@ function chosen({ files }: FileUploadUploaderEvent) {
         </p>
         <Button v-if="intake.done.value" severity="secondary" label="Noted" @click="intake.clear()" />
       </div>
-      <div v-for="found in proposals" :key="found.base.id" class="tools parcel">
-        <span><b>{{ found.titles }}</b> <span class="soft">look like a bracketed series, by their time and exposure.</span></span>
-        <Button severity="secondary" :label="`Merge into “${found.base.title}”`" :disabled="busy" @click="merge(found)" />
-      </div>
+      <SeriesOffers :photos="page.photos" :series="page.series" :busy="busy" :act="act" />
       <p v-if="page.photos.length === 0" class="empty">No photos yet. Drop them here, or bring a folder.</p>
-      <ContactSheet :photos="page.photos" :checks="page.checks" :lead="lead" @act="onPhoto" @arrange="arrange" @take-off="takeOff" @again="again" />
+      <ContactSheet
+        :photos="page.photos" :checks="page.checks" :lead="lead" :only-wanted="onlyWanted" @act="onPhoto" @arrange="arrange" @take-off="takeOff"
+        @again="again"
+      />
       <PhotoDialog ref="photoDialog" :number="number" :act="act" />
     </section>
   </main>
