@@ -123,7 +123,7 @@ describe('a ticket', () => {
   it('counts what is delivered, and says of material that it is not', async () => {
     const photos = [photo('a', { stage: 'checked', steps: 2 }), photo('sky', { stage: 'checked', steps: 1, material: true })]
     const { made, asked } = await ticket({ photos }, { 'PATCH /api/photos/sky': null, 'PATCH /api/photos/a': null })
-    expect(made.text()).toContain('1 photos, 1 as material')
+    expect(made.text()).toContain('1 photos, 1 material')
     const cards = () => made.findAll('.card').map((one) => one.isVisible())
     expect(cards()).toEqual([true, true])
     await made.get('[aria-label="Hide what is material"]').trigger('click')

@@ -148,7 +148,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
     <section class="sheet" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <div class="tools">
         <span>
-          {{ wanted.length }} photos<template v-if="wanted.length < photos.length">, {{ photos.length - wanted.length }} as material
+          {{ wanted.length }} photos<template v-if="wanted.length < photos.length">, {{ photos.length - wanted.length }} material
             <Button
               link :label="onlyWanted ? 'show' : 'hide'" :aria-label="`${onlyWanted ? 'Show' : 'Hide'} what is material`"
               @click="onlyWanted = !onlyWanted"
@@ -211,7 +211,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
 .ticket { display: grid; grid-template-columns: 262px minmax(0, 1fr); height: calc(100% - 40px); }
 .sheet { padding: 12px 16px; overflow: auto; }
 .sheet.over { outline: 3px dashed var(--fern); outline-offset: -8px; }
-.tools { display: flex; flex-wrap: wrap; align-items: center; gap: 8px 12px; margin-bottom: 12px; }
+.tools { display: flex; flex-wrap: wrap; align-items: center; gap: 8px 10px; margin-bottom: 12px; }
 .sent { width: 200px; }
 .intake { margin-bottom: 12px; padding: 8px 10px; background: var(--paper); border-radius: 3px; display: grid; gap: 4px; justify-items: start; }
 .file { display: flex; gap: 12px; align-items: center; width: 100%; }
