@@ -68,6 +68,7 @@ async def delivered(context, photo):
 def test_a_ticket_is_the_same_bit_by_bit_elsewhere(cluster, tmp_path):
     async def test(context, _):
         photo = await worked_on(context)
+        await context.database.run("set_material", photo=photo, material=True)
         path = await packed(context, tmp_path / "out")
         with zipfile.ZipFile(path) as zipped:
             told = json.loads(zipped.read("ticket.json"))
@@ -80,6 +81,7 @@ def test_a_ticket_is_the_same_bit_by_bit_elsewhere(cluster, tmp_path):
         elsewhere = await arrived(context, path, tmp_path / "new")
         (moved,) = elsewhere
         assert await delivered(context, moved) == before
+        assert (await context.database.row(Photo, "photo_by_id", photo=moved)).material
         head = await context.ledgers.head(moved)
         assert (len(head.steps), head.can_undo, head.can_redo) == (2, True, True)
         newer = await context.database.value("redo", photo=moved, expected=head.revision)
