@@ -140,6 +140,11 @@ def test_frames_of_a_series_are_material_that_no_ticket_waits_for_and_no_client_
 
     assert wanted() == [one]
     assert visitor.get(f"/api/proofs/{link}/{two}/picture").status_code == 404
+    # what is taken back of the merge is delivered again, so that none is lost
+    for act, delivered in (("undo", [one, two]), ("redo", [one])):
+        head = client.get(f"/api/photos/{one}/ledger").json()["revision"]
+        client.post(f"/api/photos/{one}/{act}", json={"expected": head}).raise_for_status()
+        assert wanted() == delivered
     put(client, two, EXPOSURE).raise_for_status()
     assert client.post(f"/api/tickets/{number}/check").json() == 1
     head = client.get(f"/api/photos/{two}/ledger").json()["revision"]

@@ -96,12 +96,13 @@ returning id;
 -- name: set_material
 update photos set material = %(material)s where id = %(photo)s and material <> %(material)s returning id;
 
--- name: frames_are_material
+-- name: set_frames_material
 -- What a photo's starting picture is made of is not delivered by itself, unless it was worked on.
-update photos set material = true
-where ticket = %(ticket)s and id <> %(photo)s and blob = any(%(blobs)s) and not material
-  and not exists (select from revisions where revisions.id = photos.head and revisions.step_count > 0)
-  and not exists (select from hand_overs where hand_overs.photo = photos.id);
+update photos set material = %(material)s
+where ticket = %(ticket)s and id <> %(photo)s and blob = any(%(blobs)s) and material <> %(material)s
+  and (not %(material)s
+       or not exists (select from revisions where revisions.id = photos.head and revisions.step_count > 0)
+          and not exists (select from hand_overs where hand_overs.photo = photos.id));
 
 -- name: bin_photo
 update photos set binned_at = now() where id = %(photo)s and binned_at is null returning id;

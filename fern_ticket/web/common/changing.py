@@ -14,7 +14,7 @@ from fern_ticket.core.ledger.steps import Step
 from fern_ticket.core.operations import frames_of
 from fern_ticket.core.pictures.pyramid import Source
 from fern_ticket.core.source.operation import Opener
-from fern_ticket.store.database import Transaction
+from fern_ticket.store.database import Queries, Transaction
 from fern_ticket.store.records import Ledger, Photo, User
 from fern_ticket.web.common.leasing import refuse_if_held
 from fern_ticket.web.common.problems import Stale
@@ -53,7 +53,7 @@ class PhotoInHand:
             yield within
 
     async def save(self, summary: str, steps: Sequence[Step], expected: int) -> Ledger:
-        """Write a revision after the one that is expected to be newest. Frames that come into it become material.
+        """Write a revision after the one that is expected to be newest.
 
         Raises
         ------
@@ -65,12 +65,18 @@ class PhotoInHand:
             made = await ledgers.add(within, self.row.id, expected, summary, steps, self.user.id)
             if made is None:
                 raise Stale
-            frames = frames_of(steps) - frames_of(self.head.steps)
-            if frames:
-                await within.run("frames_are_material", ticket=self.row.ticket, photo=self.row.id, blobs=sorted(frames))
+            await self.frames_follow(within, steps)
         saved = await self.shared.ledgers.at(self.row.id, made)
         assert saved is not None
         return saved
+
+    async def frames_follow(self, within: Queries, steps: Sequence[Step]) -> None:
+        """Frames that come into the starting picture with new steps are material; those that leave it are delivered."""
+        before, now = frames_of(self.head.steps), frames_of(steps)
+        for frames, material in ((now - before, True), (before - now, False)):
+            if frames:
+                about = {"ticket": self.row.ticket, "photo": self.row.id, "blobs": sorted(frames)}
+                await within.run("set_frames_material", **about, material=material)
 
 
 async def photo_in_hand(shared: Shared, photo: UUID, user: User) -> PhotoInHand:

@@ -132,4 +132,6 @@ async def _move(photo: PhotoInHand, query: str, expected: int) -> LedgerChange:
         raise Stale
     async with photo.transaction() as within:
         await within.value(query, photo=photo.row.id, expected=expected)
-    return ledger_change(photo.head, await head_of(photo.shared, photo.row.id))
+    moved = await head_of(photo.shared, photo.row.id)
+    await photo.frames_follow(photo.shared.database, moved.steps)
+    return ledger_change(photo.head, moved)
