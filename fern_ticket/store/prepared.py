@@ -78,14 +78,14 @@ class Prepared:
         path = self._small_path(blob, photo, revision)
         return path if path.exists() else None
 
-    def keep_small(self, blob: str, photo: UUID, revision: int, pixels: NDArray[np.uint8]) -> Path:
+    def keep_small(self, blob: str, photo: UUID, revision: int, data: bytes) -> Path:
         """Keep the photo small, as a revision makes it, in the place of what was kept of it before.
 
         Two photos of the same bytes lie side by side.
         """
         path = self._small_path(blob, photo, revision)
         before = [one for one in path.parent.glob(f"{photo}.*.jpg") if one != path]
-        _write_small(path, pixels)
+        _write(path, data)
         for one in before:
             one.unlink(missing_ok=True)
         return path
@@ -100,11 +100,16 @@ class Prepared:
         to_source = scaling(width / size[0], height / size[1])
         window = resample(source, to_source, size, fine=True)
         pixels = LightChain(source.space, []).develop(window, Where(to_source), np.uint8)
-        _write_small(self._folder / blob / "thumbnail.jpg", np.asarray(pixels, np.uint8))
+        _write(self._folder / blob / "thumbnail.jpg", small_file(np.asarray(pixels, np.uint8)))
 
 
-def _write_small(path: Path, pixels: NDArray[np.uint8]) -> None:
+def small_file(pixels: NDArray[np.uint8]) -> bytes:
+    """A small picture as it is shown: a JPEG, a little sharpened."""
     sharp = cv2.addWeighted(pixels, 1.25, cv2.GaussianBlur(pixels, (0, 0), 0.8), -0.25, 0)
+    return encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86))
+
+
+def _write(path: Path, data: bytes) -> None:
     part = path.with_suffix(f".{os.getpid()}.{threading.get_ident()}.part")
-    part.write_bytes(encode(np.asarray(sharp, np.uint8), Encoding("JPEG", quality=86)))
+    part.write_bytes(data)
     part.replace(path)

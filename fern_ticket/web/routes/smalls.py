@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 from pathlib import Path
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
 from fastapi.responses import FileResponse, Response
 
-from fern_ticket.core.pictures.encode import Encoding, encode
-from fern_ticket.store.prepared import THUMBNAIL
+from fern_ticket.core.errors import FernError
+from fern_ticket.store.prepared import THUMBNAIL, Prepared, small_file
 from fern_ticket.store.records import Photo
 from fern_ticket.web.common.changing import photo_row
 from fern_ticket.web.common.files import a_file
 from fern_ticket.web.common.looking import opened_photo
 from fern_ticket.web.common.state import Shared, SharedState
-from fern_ticket.web.common.waiting import Asking
+from fern_ticket.web.common.waiting import Asking, Left
 from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["tickets"])
@@ -29,31 +30,41 @@ _AS_LONG_AS_IT_HOLDS = {"Cache-Control": "private, no-cache"}
 async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
     """A photo as it came, small."""
     row = await _ready_row(shared, photo)
-    return _small_file(await asyncio.to_thread(shared.prepared.thumbnail, row.blob))
+    return _kept_file(await asyncio.to_thread(shared.prepared.thumbnail, row.blob))
 
 
 @router.get("/photos/{photo}/small", response_class=FileResponse, responses=a_file("image/jpeg"))
 async def small(photo: UUID, shared: SharedState, asking: Asking) -> Response:
-    """A photo as its ledger makes it now, small; as it came where its prepared copy has gone from the disk since."""
+    """A photo as its ledger makes it now, small; as it came where that cannot be made, or would take its preparing anew."""
     row = await _ready_row(shared, photo)
     prepared, blob = shared.prepared, row.blob
     if row.head is None or not row.steps:
-        return _small_file(await asyncio.to_thread(prepared.thumbnail, blob))
+        return _kept_file(await asyncio.to_thread(prepared.thumbnail, blob))
     kept = prepared.small(blob, photo, row.head)
     if kept is not None:
-        return _small_file(kept)
+        return _kept_file(kept)
     if not prepared.has_pyramid(blob):
-        return FileResponse(await asyncio.to_thread(prepared.thumbnail, blob), headers=_AS_LONG_AS_IT_HOLDS)
+        return await _as_it_came(prepared, blob)
     opened = await opened_photo(shared, photo)
 
     def made() -> Response:
         picture = opened.picture(opened.steps, background=True)
-        pixels, _ = picture.reduced(THUMBNAIL)
-        if picture.pending:  # a slow repair is made on the bench, not for a small picture
-            return Response(encode(pixels, Encoding("JPEG")), media_type="image/jpeg", headers=_AS_LONG_AS_IT_HOLDS)
-        return _small_file(prepared.keep_small(blob, photo, opened.revision, pixels))
+        data = small_file(picture.reduced(THUMBNAIL)[0])
+        if not picture.pending:  # slow repairs are made on the bench, not for a small picture
+            with contextlib.suppress(OSError):  # a full disk keeps it from being kept
+                return _kept_file(prepared.keep_small(blob, photo, opened.revision, data))
+        return Response(data, media_type="image/jpeg", headers=_AS_LONG_AS_IT_HOLDS)
 
-    return await asking.told(made)
+    try:
+        return await asking.told(made)
+    except Left:
+        raise
+    except FernError:
+        return await _as_it_came(prepared, blob)
+
+
+async def _as_it_came(prepared: Prepared, blob: str) -> FileResponse:
+    return FileResponse(await asyncio.to_thread(prepared.thumbnail, blob), headers=_AS_LONG_AS_IT_HOLDS)
 
 
 async def _ready_row(shared: Shared, photo: UUID) -> Photo:
@@ -63,5 +74,5 @@ async def _ready_row(shared: Shared, photo: UUID) -> Photo:
     return row
 
 
-def _small_file(path: Path) -> FileResponse:
+def _kept_file(path: Path) -> FileResponse:
     return FileResponse(path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
