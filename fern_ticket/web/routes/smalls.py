@@ -35,7 +35,7 @@ async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileRespon
 
 @router.get("/photos/{photo}/small", response_class=FileResponse, responses=a_file("image/jpeg"))
 async def small(photo: UUID, shared: SharedState, asking: Asking) -> Response:
-    """A photo as its ledger makes it now, small; as it came where that cannot be made, or would take its preparing anew."""
+    """A photo as its ledger makes it now, small; as it came where that cannot be made, or its pyramid has gone."""
     row = await _ready_row(shared, photo)
     prepared, blob = shared.prepared, row.blob
     if row.head is None or not row.steps:
