@@ -14,6 +14,8 @@ const days = ref(30)
 /** How much may be brought by a link, gigabytes. */
 const room = ref(4)
 const made = ref('')
+/** Whether what was made lies on the clipboard: it has none where the page comes over plain HTTP from another machine. */
+const copied = ref(false)
 const links = ref<Schemas['LinkRow'][]>([])
 
 async function load() {
@@ -23,7 +25,9 @@ onMounted(load)
 const make = (ask: () => Promise<string>) =>
   props.act(async () => {
     made.value = location.origin + (await ask())
-    await navigator.clipboard?.writeText(made.value).catch(() => undefined)
+    // lib.dom has it everywhere; a page that is not secure has none
+    const clipboard = navigator.clipboard as Clipboard | undefined
+    copied.value = clipboard ? await clipboard.writeText(made.value).then(() => true, () => false) : false
     await load()
   })
 const proofs = () => make(async () => taken(await api.POST('/api/tickets/{number}/links/proofs', { params: { path }, body: { days: days.value } })).path)
@@ -46,7 +50,7 @@ const said = ({ kind, come, room }: Schemas['LinkRow']) =>
 <template>
   <h2 class="heading">Links</h2>
   <p class="make">
-    <Button v-tooltip.top="'Proofs, notes and approval'" severity="secondary" label="Make a proof link" @click="proofs" />
+    <Button v-tooltip.top="'Proofs, notes and approval'" severity="secondary" label="for proofs" aria-label="Make a proof link" @click="proofs" />
     <Button
       v-tooltip.top="'Everything that was handed over'" severity="secondary" label="to take" aria-label="Make a link to take what was made"
       @click="take"
@@ -59,7 +63,7 @@ const said = ({ kind, come, room }: Schemas['LinkRow']) =>
   </p>
   <p v-if="made">
     <InputText class="link-field" :model-value="made" readonly aria-label="Link for the client" @focus="($event.target as HTMLInputElement).select()" />
-    <span class="small soft">Copied. Whoever has it needs nothing else.</span>
+    <span class="small soft">{{ copied ? 'Copied.' : 'Copy it from here.' }} Whoever has it needs nothing else.</span>
   </p>
   <p v-for="link in links" :key="link.id" class="small row">
     <span>{{ said(link) }}, used {{ link.used }} ×</span>

@@ -176,9 +176,18 @@ describe('a ticket', () => {
 
   it('makes a link for the client, to be copied', async () => {
     const { made, button } = await ticket({}, { 'POST /api/tickets/FT-1/links/proofs': { path: '/proofs/x' } })
-    await button('Make a proof link').trigger('click')
-    await flushPromises()
-    expect((made.get('.link-field').element as HTMLInputElement).value).toBe(`${location.origin}/proofs/x`)
+    const link = `${location.origin}/proofs/x`
+    const make = async () => {
+      await button('for proofs').trigger('click')
+      await flushPromises()
+      return made.get('.link-field + .small').text()
+    }
+    expect(await make()).toContain('Copy it from here.')
+    expect((made.get('.link-field').element as HTMLInputElement).value).toBe(link)
+    const writeText = vi.fn(() => Promise.resolve())
+    vi.stubGlobal('navigator', { clipboard: { writeText } })
+    expect(await make()).toContain('Copied.')
+    expect(writeText).toHaveBeenCalledWith(link)
   })
 
   it('says who works on it and where it goes, and lets those who lead change both', async () => {
