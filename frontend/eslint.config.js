@@ -13,6 +13,7 @@ export default ts.config(
   },
   {
     rules: {
+      'no-restricted-properties': ['error', { object: 'crypto', property: 'randomUUID', message: 'Use newUuid: plain HTTP has none.' }],
       // vue-tsc knows every name of the browser; this rule would need them listed
       'no-undef': 'off',
       'vue/max-attributes-per-line': 'off',

@@ -51,12 +51,21 @@ def telephone(browser: Browser, application) -> Iterator[BrowserContext]:
     context.close()
 
 
+#: What a page has only where it is served by HTTPS, or to its own machine.
+_ONLY_WHERE_SECURE = """
+delete Crypto.prototype.randomUUID
+delete Crypto.prototype.subtle
+delete Navigator.prototype.clipboard
+"""
+
+
 @contextmanager
 def watched(context: BrowserContext, allowed: str | None) -> Iterator[Page]:
     """A page where nobody is signed in. It fails the test on any error of a script, and on any red line in the console
     but those allowed."""
     context.clear_cookies()
     page = context.new_page()
+    page.add_init_script(_ONLY_WHERE_SECURE)  # a studio's own network is plain HTTP
     errors: list[str] = []
 
     def hear(message: ConsoleMessage) -> None:

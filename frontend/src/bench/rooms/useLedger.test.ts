@@ -1,6 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { newId } from '../../common/ids'
 import { operation, ruler } from '../../testing'
 import type { DecksRoom } from './useDecks'
 import { changed, useLedger } from './useLedger'
@@ -197,11 +196,5 @@ describe('the ledger of a bench', () => {
     expect(changes).toHaveLength(1)
     expect(changes[0]?.step.params.temperature).toBeCloseTo(half, 3)
     expect(changes[0]?.step.params.tint).toBeCloseTo(5)
-  })
-
-  it('gives each step an id of its own', () => {
-    const ids = new Set(Array.from({ length: 500 }, newId))
-    expect(ids.size).toBe(500)
-    for (const id of ids) expect(id).toMatch(/^[0-9a-f]{16}$/)
   })
 })

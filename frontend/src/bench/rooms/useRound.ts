@@ -2,6 +2,7 @@ import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 
 import { api, taken, type Schemas } from '../../api/client'
+import { newUuid } from '../../common/ids'
 import { tryingWith } from '../../common/trying'
 import { useSession } from '../../common/useSession'
 import { clamp } from '../../parts/scale'
@@ -29,7 +30,7 @@ export function useRound({ ledger, measureAgain, sayError }: Around) {
   watch(() => ledger.page, (now) => (notes.value = now?.notes ?? []), { immediate: true })
 
   // the lease
-  const own = crypto.randomUUID()
+  const own = newUuid()
   const lease = ref<Schemas['Lease'] | null>(null)
   const mine = ref(true)
   const work = useBusy(person.value?.idle_seconds ?? 60)
