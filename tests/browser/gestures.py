@@ -154,7 +154,7 @@ def choose(page: Page, label: str, option: str) -> None:
 def make_proof_link(page: Page) -> str:
     """From the board, on the ticket's page. Gives the path that a client opens."""
     page.get_by_text("FT-0201").click()
-    page.get_by_role("button", name="Make a proof link").click()
+    page.get_by_role("button", name="Make a link for proofs").click()
     return page.locator(".link-field").input_value()
 
 

@@ -33,7 +33,7 @@ const emit = defineEmits<{ toggle: []; remove: []; drag: [strength: number]; set
 
 <style scoped>
 .stub {
-  display: grid; grid-template-columns: 24px 1fr 40px 28px 22px; align-items: center; height: 24px; border-left: 3px solid transparent;
+  display: grid; grid-template-columns: 24px 1fr 40px 28px 24px; align-items: center; height: 24px; border-left: 3px solid transparent;
   padding-right: 2px;
 }
 .stub:hover { background: var(--sheet); }

@@ -50,7 +50,7 @@ const said = ({ kind, come, room }: Schemas['LinkRow']) =>
 <template>
   <h2 class="heading">Links</h2>
   <p class="make">
-    <Button v-tooltip.top="'Proofs, notes and approval'" severity="secondary" label="for proofs" aria-label="Make a proof link" @click="proofs" />
+    <Button v-tooltip.top="'Proofs, notes and approval'" severity="secondary" label="for proofs" aria-label="Make a link for proofs" @click="proofs" />
     <Button
       v-tooltip.top="'Everything that was handed over'" severity="secondary" label="to take" aria-label="Make a link to take what was made"
       @click="take"
