@@ -8,10 +8,10 @@ import { useSession } from '../common/useSession'
 import { answering, around, choose, problem } from '../testing'
 import TicketView from './TicketView.vue'
 
-const { sayError, say, require } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn(), require: vi.fn() }))
+const { sayError, say, asking } = vi.hoisted(() => ({ sayError: vi.fn(), say: vi.fn(), asking: vi.fn() }))
 vi.mock('../common/useSaying', () => ({ useSaying: () => ({ sayError, say }) }))
 vi.mock('vue-router', () => ({ useRouter: () => ({ push: vi.fn() }) }))
-vi.mock('primevue/useconfirm', () => ({ useConfirm: () => ({ require }) }))
+vi.mock('../common/useAsking', () => ({ useAsking: () => asking }))
 
 const photo = (id: string, more: object = {}) => ({
   id, title: id, position: 1, state: 'ready', stage: 'waiting', steps: 0, head: 1, width: 400, height: 300,
@@ -132,7 +132,8 @@ describe('a ticket', () => {
     expect(made.findAll('.standing').map((one) => one.text())).toEqual(['checked', 'material, not delivered'])
     for (const [title, label] of [['a', 'Material, not delivered'], ['sky', 'To be delivered again']] as const) {
       await made.get(`[aria-label="What can be done with ${title}"]`).trigger('click')
-      made.findComponent(Menu).props('model')?.find((one) => one.label === label)?.command?.({} as never)
+      const offered = made.findAllComponents(Menu).flatMap((menu) => menu.props('model') ?? [])
+      offered.find((one) => one.label === label)?.command?.({} as never)
       await flushPromises()
     }
     expect(asked.filter((one) => one.method === 'PATCH').map((one) => [one.path, one.body])).toEqual([
@@ -161,7 +162,7 @@ describe('a ticket', () => {
     const { button, asked } = await ticket({ photos: [photo('p', { state: 'refused', problem: 'No picture.' })] }, { 'DELETE /api/photos/p': {} })
     await button('Take off').trigger('click')
     expect(asked.some((one) => one.method === 'DELETE')).toBe(false)
-    await (require.mock.calls[0]?.[0] as { accept: () => Promise<void> }).accept()
+    await (asking.mock.calls[0]?.[3] as () => Promise<void>)()
     expect(asked.some((one) => one.method === 'DELETE')).toBe(true)
   })
 
