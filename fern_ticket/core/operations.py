@@ -120,15 +120,10 @@ def pictures_of(step: Step) -> Sequence[str]:
     return operation.pictures(parameters_of(step)) if isinstance(operation, PieceOperation) else ()
 
 
-def frames_of(steps: Sequence[Step]) -> set[str]:
-    """Names of the other pictures that the starting picture is made of."""
-    operations = ((operation_of(step), step) for step in steps)
-    return {
-        name
-        for operation, step in operations
-        if isinstance(operation, SourceOperation)
-        for name in operation.frames(parameters_of(step))
-    }
+def frames_of(step: Step) -> Sequence[str]:
+    """Names of the other pictures that it makes the starting picture of."""
+    operation = operation_of(step)
+    return operation.frames(parameters_of(step)) if isinstance(operation, SourceOperation) else ()
 
 
 def _drawn(step: Step) -> dict[str, list[float]]:

@@ -295,6 +295,11 @@ class Photo(BaseModel):
     client_words: ClientWords = Field(exclude=True)
 
     @property
+    def wanted(self) -> bool:
+        """Whether it can be looked at, and is to be delivered."""
+        return self.state == "ready" and not self.material
+
+    @property
     def sphere(self) -> Sphere | None:
         """What of a whole panorama it shows: as its file said, or all of one where it is 2:1; None for other photos."""
         if self.facts.sphere is not None:

@@ -39,8 +39,7 @@ def repair(params: RedEye, mask: Place, ground: Ground) -> Patch:
     least = 0.62 - 0.55 * params.reach / 100
     # a face in warm light is red itself: a pupil is more so, unless one reaches for less by hand
     held = min(1.0, 2 - params.reach / 50)
-    if skin.size:
-        least = max(least, held * (float(np.percentile(skin, _FACE)) + _MORE))
+    least = max(least, held * (float(np.percentile(skin, _FACE)) + _MORE))
     share = np.clip((over - least) / 0.15, 0, 1)
     # the pupil's soft edge goes with it; what is not red, such as a highlight, stays
     share = np.clip(cv2.GaussianBlur(cv2.dilate(share, np.ones((3, 3), np.uint8)), (0, 0), 1.0), 0, 1)

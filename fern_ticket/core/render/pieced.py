@@ -446,9 +446,11 @@ class Pieced(Altered):
             ink = np.broadcast_to(np.array(sheet.colour, np.float32) / 255, (size[1], size[0], 3))
             return in_space(np.ascontiguousarray(ink), self.space)
         tuned = sheet.tuned
-        wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1) if tuned.blur else place
-        # beyond a sheet a filter meets but the colours of its edge, however far that is in a small one's own pixels
-        read = one.reach(level, wide)
+        wide = read = place
+        if tuned.blur:
+            wide = place.grown(math.ceil(3 * tuned.blur / 2**level) + 1)
+            # beyond a sheet a filter meets but the colours of its edge, however far that is in a small one's own pixels
+            read = one.reach(level, wide)
         values: Values = self._developed(one, level, read).astype(np.float32) / _TOP
         if tuned.gains != (1.0, 1.0, 1.0) or tuned.contrast != 1:
             middle = self._middle(one, number) if tuned.contrast != 1 else 0.18

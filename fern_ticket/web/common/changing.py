@@ -72,7 +72,7 @@ class PhotoInHand:
 
     async def frames_follow(self, within: Queries, steps: Sequence[Step]) -> None:
         """Frames that come into the starting picture with new steps are material; those that leave it are delivered."""
-        before, now = frames_of(self.head.steps), frames_of(steps)
+        before, now = ({name for step in some for name in frames_of(step)} for some in (self.head.steps, steps))
         for frames, material in ((now - before, True), (before - now, False)):
             if frames:
                 about = {"ticket": self.row.ticket, "photo": self.row.id, "blobs": sorted(frames)}

@@ -111,8 +111,7 @@ async def ask_for_all(number: str, asked: AskForAll, shared: SharedState, user: 
     ticket = await ticket_row(shared, number)
     photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
     stages = ("checked",) if asked.photos == "checked" else ("checked", "bench", "returned")
-    wanted = [photo for photo in photos if photo.state == "ready" and not photo.material]
-    chosen = [photo for photo in wanted if photo.stage in stages and photo.steps]
+    chosen = [photo for photo in photos if photo.wanted and photo.stage in stages and photo.steps]
     slip = Slip.model_validate(ticket.slip)
     names = Counter(plain_name(photo, ticket, slip) for photo in chosen)
     twice = [name for name, count in names.items() if count > 1]

@@ -67,9 +67,9 @@ async def proofs(by: ByLink, shared: SharedState) -> ProofPage:
     """The ticket's photos as they are now."""
     ticket = by.ticket
     await shared.database.run("link_used", link=by.link.id)
-    photos = [p for p in await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id) if p.state == "ready"]
+    photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
     shown = []
-    for photo in (one for one in photos if not one.material):
+    for photo in (one for one in photos if one.wanted):
         notes = await shared.database.rows(Note, "notes_of_photo", photo=photo.id)
         head = await head_of(shared, photo.id)
         frame = _picture(shared, photo, head.steps, photos).plan.frame
@@ -156,7 +156,7 @@ async def approve(photo: UUID, asked: Approval, by: ByLink, shared: SharedState)
 
 async def _photo_of(shared: Shared, ticket: Ticket, photo: UUID) -> tuple[Photo, list[Photo]]:
     photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
-    row = next((one for one in photos if one.id == photo and one.state == "ready" and not one.material), None)
+    row = next((one for one in photos if one.id == photo and one.wanted), None)
     if row is None:
         raise HTTPException(404, "There is no such photo on this ticket.")
     return row, photos

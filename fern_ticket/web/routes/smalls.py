@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from pathlib import Path
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
@@ -22,7 +21,8 @@ from fern_ticket.web.common.who import SignedIn
 
 router = APIRouter(prefix="/api", tags=["tickets"])
 
-#: Of a picture that another takes the place of without a change.
+#: Of a picture that stays what its address says, and of one that another takes the place of without a change.
+_KEPT = {"Cache-Control": "private, max-age=86400"}
 _AS_LONG_AS_IT_HOLDS = {"Cache-Control": "private, no-cache"}
 
 
@@ -30,7 +30,7 @@ _AS_LONG_AS_IT_HOLDS = {"Cache-Control": "private, no-cache"}
 async def thumbnail(photo: UUID, shared: SharedState, _: SignedIn) -> FileResponse:
     """A photo as it came, small."""
     row = await _ready_row(shared, photo)
-    return _kept_file(await asyncio.to_thread(shared.prepared.thumbnail, row.blob))
+    return await _as_it_came(shared.prepared, row.blob, _KEPT)
 
 
 @router.get("/photos/{photo}/small", response_class=FileResponse, responses=a_file("image/jpeg"))
@@ -39,12 +39,12 @@ async def small(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     row = await _ready_row(shared, photo)
     prepared, blob = shared.prepared, row.blob
     if row.head is None or not row.steps:
-        return _kept_file(await asyncio.to_thread(prepared.thumbnail, blob))
+        return await _as_it_came(prepared, blob, _KEPT)
     kept = prepared.small(blob, photo, row.head)
     if kept is not None:
-        return _kept_file(kept)
+        return FileResponse(kept, headers=_KEPT)
     if not prepared.has_pyramid(blob):
-        return await _as_it_came(prepared, blob)
+        return await _as_it_came(prepared, blob, _AS_LONG_AS_IT_HOLDS)
     opened = await opened_photo(shared, photo)
 
     def made() -> Response:
@@ -52,7 +52,7 @@ async def small(photo: UUID, shared: SharedState, asking: Asking) -> Response:
         data = small_file(picture.reduced(THUMBNAIL)[0])
         if not picture.pending:  # slow repairs are made on the bench, not for a small picture
             with contextlib.suppress(OSError):  # a full disk keeps it from being kept
-                return _kept_file(prepared.keep_small(blob, photo, opened.revision, data))
+                return FileResponse(prepared.keep_small(blob, photo, opened.revision, data), headers=_KEPT)
         return Response(data, media_type="image/jpeg", headers=_AS_LONG_AS_IT_HOLDS)
 
     try:
@@ -60,11 +60,11 @@ async def small(photo: UUID, shared: SharedState, asking: Asking) -> Response:
     except Left:
         raise
     except FernError:
-        return await _as_it_came(prepared, blob)
+        return await _as_it_came(prepared, blob, _AS_LONG_AS_IT_HOLDS)
 
 
-async def _as_it_came(prepared: Prepared, blob: str) -> FileResponse:
-    return FileResponse(await asyncio.to_thread(prepared.thumbnail, blob), headers=_AS_LONG_AS_IT_HOLDS)
+async def _as_it_came(prepared: Prepared, blob: str, headers: dict[str, str]) -> FileResponse:
+    return FileResponse(await asyncio.to_thread(prepared.thumbnail, blob), headers=headers)
 
 
 async def _ready_row(shared: Shared, photo: UUID) -> Photo:
@@ -72,7 +72,3 @@ async def _ready_row(shared: Shared, photo: UUID) -> Photo:
     if row.state != "ready":
         raise HTTPException(404, "The photo is not ready yet.")
     return row
-
-
-def _kept_file(path: Path) -> FileResponse:
-    return FileResponse(path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})

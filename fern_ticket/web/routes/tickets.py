@@ -136,7 +136,7 @@ async def check(number: str, shared: SharedState, user: SignedIn) -> int:
     """Check every photo that was worked on against the slip, in the background. Returns how many."""
     ticket = await ticket_row(shared, number)
     photos = await shared.database.rows(Photo, "photos_of_ticket", ticket=ticket.id)
-    chosen = [photo for photo in photos if photo.state == "ready" and photo.steps and not photo.material]
+    chosen = [photo for photo in photos if photo.wanted and photo.steps]
     for photo in chosen:
         await defer_check(shared.queue, str(photo.id))
     await shared.database.run(

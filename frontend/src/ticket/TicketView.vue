@@ -177,7 +177,7 @@ function chosen({ files }: FileUploadUploaderEvent) {
         <label class="choice small"><Checkbox v-model="renditions" value="profile" /> profile 180</label>
         <Button :label="`Hand over ${checked.length} checked`" :disabled="busy || !checked.length || !open" @click="handOverAll" />
       </div>
-      <div v-if="made" class="tools parcel">
+      <div v-if="made" class="tools">
         <span class="soft">What was made:</span>
         <Button as="a" severity="secondary" label="everything as ZIP" :href="`/api/tickets/${number}/delivery.zip`" />
         <Button as="a" severity="secondary" label="check report" :href="`/api/tickets/${number}/report.html`" target="_blank" />
