@@ -108,6 +108,26 @@ def test_orders_come_as_csv_with_the_same_fields():
     assert "more cells" in rows[4].problem
 
 
+def test_a_table_says_what_is_wrong_with_a_row_in_words_of_a_table():
+    table = (
+        "title;client;kind;due\r\nA;Race Mill;Property;2027-03-01\r\nB;Race Mill;holiday;2027-03-01\r\n"
+        "C;Race Mill;food;04.12.2027\r\n;Race Mill;food;2027-03-01\r\n"
+    )
+    first, *wrong = read_orders(table.encode(), UTC)
+    assert first.order.kind == "property", "as a spreadsheet begins a cell"
+    assert [row.problem for row in wrong] == [
+        "kind: 'holiday' is not one of property, food, product, animal, artwork, panorama",
+        "due: '04.12.2027' is not read as a day; write 2027-03-01, or 2027-03-01T17:00",
+        "it says no title",
+    ]
+
+
+def test_a_table_saved_as_unicode_text_is_read_too():
+    table = "title\tclient\tkind\tdue\r\nKüche, oben\tMüller; Söhne\tproperty\t2027-03-01\r\n"
+    (row,) = read_orders(table.encode("utf-16"), UTC)
+    assert (row.order.title, row.order.client) == ("Küche, oben", "Müller; Söhne")
+
+
 def test_a_table_made_where_commas_are_decimal_signs_is_read_too():
     text = "title;client;kind;due\nTwo rooms, up;Wren Mill;property;2027-03-01"
     order = read_orders(text.encode(), UTC)[0].order

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import json
 import re
+import reprlib
 from dataclasses import dataclass
 from datetime import datetime, time, tzinfo
-from typing import Any
+from typing import Any, get_args
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from fern_ticket.core.errors import FernError
 from fern_ticket.core.ledger.steps import first_problem
-from fern_ticket.core.orders.order import Order
+from fern_ticket.core.orders.order import Kind, Order
 
 #: Most orders in one file, and most bytes of it.
 MOST, MOST_BYTES = 2000, 8 << 20
@@ -22,6 +24,8 @@ MOST, MOST_BYTES = 2000, 8 << 20
 _BETWEEN, _OF = "|", ":"
 #: Where the list of orders begins in a JSON file.
 _LIST = re.compile(r'"orders"\s*:\s*\[')
+#: What may stand between the cells of a CSV file: the one that its first line has most of does.
+_DELIMITERS = ",;\t"
 #: A date without a time is meant as the end of that working day.
 _END_OF_DAY = time(17, 0)
 
@@ -60,9 +64,9 @@ def read_orders(data: bytes, zone: tzinfo) -> list[Row]:
     Parameters
     ----------
     data
-        JSON (`{"orders": [...]}` or the list alone) or CSV (RFC 4180, comma or semicolon, the first line names the
-        columns; several ways, editors or requests in a cell stand between `|`, a request is `photo: what is wanted`).
-        UTF-8.
+        JSON (`{"orders": [...]}` or the list alone) or CSV (RFC 4180, with comma, semicolon or tab, the first line
+        names the columns; several ways, editors or requests in a cell stand between `|`, a request is
+        `photo: what is wanted`). UTF-8, or UTF-16 with its mark.
     zone
         What is meant by times that name no zone.
 
@@ -74,7 +78,7 @@ def read_orders(data: bytes, zone: tzinfo) -> list[Row]:
     if len(data) > MOST_BYTES:
         raise FernError(f"An order file has at most {MOST_BYTES >> 20} MB.", "Bring it in parts.")
     try:
-        text = data.decode("utf-8-sig")
+        text = data.decode("utf-16" if data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)) else "utf-8-sig")
     except UnicodeDecodeError as error:
         raise FernError("The order file is not written in UTF-8.", "Save it again as UTF-8.") from error
     if not text.strip():
@@ -118,7 +122,7 @@ def _lines_of_entries(text: str, count: int) -> list[int]:
 
 def _from_csv(text: str, zone: tzinfo) -> list[Row]:
     first = text.lstrip().splitlines()[0]
-    reader = csv.DictReader(io.StringIO(text), delimiter=";" if first.count(";") > first.count(",") else ",")
+    reader = csv.DictReader(io.StringIO(text), delimiter=max(_DELIMITERS, key=first.count))
     columns = [name.strip().lower() for name in reader.fieldnames or []]
     unknown = [name for name in columns if name not in Order.model_fields]
     missing = [name for name, field in Order.model_fields.items() if field.is_required() and name not in columns]
@@ -154,7 +158,8 @@ def _from_cells(cells: dict[str, str | None]) -> dict[str, Any]:
         elif name == "requests":
             out[name] = [_request(part) for part in parts]
         else:
-            out[name] = value
+            # a table's cells begin with a capital where its program thinks that sentences do
+            out[name] = value.lower() if name == "kind" else value
     return out
 
 
@@ -169,7 +174,20 @@ def _read(line: int, entry: object, zone: tzinfo) -> Row:
     try:
         return Row(line, Order.model_validate(entry | _due(entry.get("due"), zone)))
     except ValidationError as error:
-        return Row(line, None, first_problem(error))
+        return Row(line, None, _said(error, entry))
+
+
+def _said(error: ValidationError, entry: dict[str, Any]) -> str:
+    """What is wrong with an order, for somebody who fills in tables."""
+    problem = error.errors(include_url=False)[0]
+    field = problem["loc"][0] if problem["loc"] else None
+    if problem["type"] == "missing" and len(problem["loc"]) == 1:
+        return f"it says no {field}"
+    if problem["type"] == "literal_error":
+        return f"{field}: {reprlib.repr(problem['input'])} is not one of {', '.join(get_args(Kind))}"
+    if field == "due" and problem["type"].startswith("datetime"):
+        return f"due: {reprlib.repr(entry['due'])} is not read as a day; write 2027-03-01, or 2027-03-01T17:00"
+    return first_problem(error)
 
 
 def _due(given: object, zone: tzinfo) -> dict[str, object]:

@@ -79,7 +79,8 @@ defineExpose({ drop, write })
     />
   </span>
   <Message v-if="result?.wrong.length" severity="error" closable class="wrong" @close="result = null">
-    {{ result.made.length }} tickets were made. Of {{ result.wrong.length }} {{ result.wrong.length === 1 ? 'row none was' : 'rows none were' }}:
+    {{ result.made.length }} {{ result.made.length === 1 ? 'ticket was' : 'tickets were' }} made.
+    Of {{ result.wrong.length }} {{ result.wrong.length === 1 ? 'row none was' : 'rows none were' }}:
     <ul><li v-for="one in result.wrong" :key="one.line">line <b class="number">{{ one.line }}</b>: {{ one.problem }}</li></ul>
   </Message>
   <OrderDialog

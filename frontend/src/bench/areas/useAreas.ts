@@ -216,7 +216,7 @@ export function useAreas({ decks, ledger, tools, clean, view, sayError }: Around
   }
   return reactive({
     area, current, cover, parts, part, taken: inHand, join, way, density, shown, look, add, change, changed, withParts, drag, remove, move, turn,
-    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along,
+    refine, invert, paint, close, pick, colourAt, start, begun, copied, layIn, alongable, along, outlinesOf,
   })
 }
 

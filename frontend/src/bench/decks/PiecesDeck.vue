@@ -65,6 +65,7 @@ const parts = computed(() => [
 const seen = computed(() => [
   { name: 'all', says: 'all' },
   { name: 'sky', says: 'sky' },
+  ...(pieces.seen === 'found' ? [{ name: 'found', says: 'outlined' }] : []),
   ...(areas.copied || pieces.seen === 'cover' ? [{ name: 'cover', says: 'the copied cover' }] : []),
 ])
 /** Whether the photo could show what it shows: another photo's, no made sky. */
@@ -154,9 +155,9 @@ function say(event: Event) {
         <Button
           v-if="pieces.ownCut" v-tooltip.top="'Where it was cut from'" severity="secondary" label="Grow the old place shut" @click="pieces.growShut()"
         />
-        <Button
-          v-if="pieces.mirrored" v-tooltip.top="'In the water or glass that the copied cover tells'" severity="secondary" label="Mirror it in the cover"
-          @click="pieces.reflect()"
+        <ToggleButton
+          v-if="pieces.mirrored" v-tooltip.top="'Draw loosely around water or glass: it is mirrored there'" :model-value="tools.tool === 'mirror'"
+          on-label="Mirror it in…" off-label="Mirror it in…" @update:model-value="tools.toggle('mirror')"
         />
         <Button
           v-tooltip.top="'As a cover: for an area, a fence, a place to avoid'" severity="secondary" label="Copy its outline" @click="pieces.copyOutline()"
@@ -194,7 +195,8 @@ function say(event: Event) {
               @update:model-value="pieces.seenThrough"
             />
             <ToggleButton
-              v-if="pieces.seen === 'sky'" v-tooltip.top="'Stroke over what is sky; with Alt, over what is not'" :model-value="tools.tool === 'through'"
+              v-if="['sky', 'found'].includes(pieces.seen)"
+              v-tooltip.top="'Stroke over what it is seen in; with Alt, over what it is not'" :model-value="tools.tool === 'through'"
               on-label="stroke…" off-label="stroke…" @update:model-value="tools.toggle('through')"
             />
           </span>

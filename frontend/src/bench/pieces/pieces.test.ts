@@ -403,14 +403,24 @@ describe('pieces', () => {
     expect(made.areas.copied).toMatchObject({ parts: [{ shape: { kind: 'outline', points: loops[0], others: [loops[1]] } }] })
   })
 
-  it('are mirrored below their lower edge, in a cover that was copied', async () => {
+  const POND: Point[] = [[80, 160], [320, 150], [310, 300], [90, 280]]
+  it('are mirrored below their lower edge, in water that is drawn around loosely', async () => {
     const made = open([piece({ title: 'sky' })], 'piece')
-    await vi.waitFor(() => expect(made.pieces.lying).toBeTruthy())
-    expect(made.pieces.mirrored).toBe(false)
-    made.areas.copied = { parts: [] }
-    expect(made.pieces.mirrored).toBe(true)
-    await made.pieces.reflect()
-    expect(put(made).params).toMatchObject({ title: 'sky in water', at: [200, 250], mirror: 'down', within: { parts: [] }, scale: 0.5 })
+    await vi.waitFor(() => expect(made.pieces.mirrored).toBe(true))
+    vi.spyOn(made.areas, 'outlinesOf').mockResolvedValue([POND])
+    await made.pieces.reflect(POND)
+    const within = { parts: [{ shape: { kind: 'subject', around: POND } }] }
+    expect(put(made).params).toMatchObject({ title: 'sky in water', at: [200, 250], mirror: 'down', within, scale: 0.5 })
+  })
+  it.each([
+    ['larger where there is more water than sky: 150 px and 80', POND, 0.95625],
+    ['no smaller where there is less', POND.map(([x, y]): Point => [x, Math.min(y, 220)]), 0.5],
+  ])('are mirrored about their horizon, %s', async (_, around, scale) => {
+    const made = open([piece({ at: [200, 180], horizon: 0.8 })], 'piece')
+    await vi.waitFor(() => expect(made.pieces.mirrored).toBe(true))
+    vi.spyOn(made.areas, 'outlinesOf').mockResolvedValue([around])
+    await made.pieces.reflect(POND)
+    expect(put(made).params).toMatchObject({ at: [200, 150], horizon: 0.8, scale })
   })
 
   it('show half while that is held, and nothing else is let go', async () => {

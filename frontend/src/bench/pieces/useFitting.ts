@@ -3,9 +3,9 @@ import { computed, ref, type Ref } from 'vue'
 import { api, Problem, taken, type Schemas } from '../../api/client'
 import { newId } from '../../common/ids'
 import type { Point } from '../picture/geometry'
-import { withParams, type Four } from './placing'
+import { rounded, withParams, type Four } from './placing'
 import type { Laying } from './useLaying'
-import type { Around, PieceInHand } from './usePieceInHand'
+import { finely, type Around, type PieceInHand } from './usePieceInHand'
 
 /** What makes a piece belong: matched and placed by what lies around it, mirrored in water, its old place grown shut. */
 export function useFitting(
@@ -63,17 +63,26 @@ export function useFitting(
   }
   const ownCut = computed(() => piece.value?.op === 'piece' && !piece.value.params?.picture && Boolean(piece.value.params?.cover))
 
-  /** A sky mirrored about its horizon, or its lower edge, in water or glass that a copied cover tells. */
-  async function reflect() {
+  /** It once more, mirrored about its horizon or its lower edge, in water or glass that a loose outline goes around. */
+  async function reflect(around: Point[]) {
     const step = piece.value
-    const [, , right, left] = lying.value?.corners ?? []
-    if (!step || !right || !left || !areas.copied) return
-    const { at, horizon, ...rest } = step.params as { at: Point; horizon?: number }
-    const title = `${String(step.params?.title ?? 'piece')} in water`
+    const [first, second, right, left] = lying.value?.corners ?? []
+    if (!step || !first || !second || !right || !left) return
+    const within = finely({ kind: 'subject', around: around.map(rounded) })
+    const rows = (await areas.outlinesOf({ parts: within.parts } as Schemas['Cover'])).flat().map(([, y]) => y)
+    if (!rows.length) return
+    const { at, horizon, scale = 1, ...rest } = step.params as { at: Point; horizon?: number; scale?: number }
     // it is mirrored about what lies at its place: its horizon, or its middle
-    const place = horizon === undefined ? { at: [at[0], left[1] + right[1] - at[1]] } : { at, horizon }
-    await lay('Mirror it', { ...rest, ...place, title, mirror: 'down', within: areas.copied, opacity: 0.45, lends: 0 }, { chart: null })
+    let place = { at: [at[0], left[1] + right[1] - at[1]], scale, horizon }
+    if (horizon != null) {
+      // a horizon comes to where the water begins, and what is mirrored is large enough to reach to its end: it has no edge in it
+      const [begins, ends] = [Math.min(...rows), Math.max(...rows)]
+      const high = at[1] - Math.min(first[1], second[1])
+      place = { at: [at[0], begins], horizon, scale: Number((scale * Math.max(1, (1.02 * (ends - begins)) / high)).toPrecision(5)) }
+    }
+    const title = `${String(step.params?.title ?? 'piece').slice(0, 70)} in water`
+    await lay('Mirror it', { ...rest, ...place, title, mirror: 'down', within, opacity: 0.45, lends: 0 }, { chart: null })
   }
-  const mirrored = computed(() => Boolean(areas.copied && piece.value?.op === 'piece' && piece.value.params?.at && lying.value && !seenIn.value))
+  const mirrored = computed(() => Boolean(piece.value?.op === 'piece' && piece.value.params?.at && lying.value && !seenIn.value))
   return { matching, match, placing, placeByLikeness, growShut, ownCut, reflect, mirrored }
 }

@@ -24,7 +24,7 @@ export function usePieceCovers(
     const [a, b] = inPiece([first, [first[0] + 100, first[1]]]) as [Point, Point]
     await leadOf('cover', inPiece(points), (width * Math.hypot(b[0] - a[0], b[1] - a[1])) / 100, inside)
   }
-  /** One that says of a place whether it belongs to the photo's sky, through which the piece is seen. */
+  /** One that says of a place whether it belongs to what was found in the photo, through which the piece is seen. */
   const leadThrough = (points: Point[], width: number, inside: boolean) => leadOf('within', points.map(rounded), width, inside)
   /** A stroke in or out of what was found for one of a piece's covers, in that cover's pixels. */
   async function leadOf(which: 'cover' | 'within', points: Point[], width: number, inside: boolean) {
@@ -58,14 +58,16 @@ export function usePieceCovers(
   }
 
   /** What of the photo a piece is seen through. */
-  async function seenThrough(what: 'all' | 'sky' | 'cover') {
+  async function seenThrough(what: 'all' | 'sky' | 'cover' | 'found') {
+    if (what === 'found') return
     const within = what === 'sky' ? finely({ kind: 'sky' }) : what === 'cover' ? areas.copied : null
     await set('Seen through', { within })
   }
-  const seen = computed(() => {
+  const seen = computed<'all' | 'sky' | 'found' | 'cover'>(() => {
     const within = current.value?.params?.within as Schemas['Cover'] | null | undefined
     if (!within) return 'all'
-    return within.parts?.length === 1 && within.parts[0]?.shape.kind === 'sky' ? 'sky' : 'cover'
+    const kind = within.parts?.length === 1 ? within.parts[0]?.shape.kind : null
+    return kind === 'sky' ? 'sky' : kind === 'subject' ? 'found' : 'cover'
   })
 
   /** Its outline as it lies, copied as a cover: for a shadow in Areas, a fence or a place to avoid in Clean. */

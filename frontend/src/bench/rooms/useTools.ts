@@ -18,7 +18,7 @@ export interface Ghost {
 const FIRST: Record<StationName, Tool> = { frame: 'crop', balance: 'look', clean: 'dab', areas: 'look', pieces: 'look', finish: 'look', check: 'look' }
 
 /** Tools that work on nothing but the step that is taken up. */
-const ON_IT: Tool[] = ['lead', 'through', 'trim']
+const ON_IT: Tool[] = ['lead', 'through', 'trim', 'mirror']
 
 /** Stations in which a step is taken up. */
 const HANDS: StationName[] = ['clean', 'areas', 'pieces']

@@ -116,7 +116,7 @@ const TIP = 16
 const taking = ref(false)
 /** Tools that stroke over what belongs to a thing or to the sky; and those that draw loosely around one, or click into one. */
 const leading = computed(() => ['lead', 'through'].includes(tools.tool))
-const acting = computed(() => leading.value || ['cut', 'trim', 'into'].includes(tools.tool))
+const acting = computed(() => leading.value || ['cut', 'trim', 'mirror', 'into'].includes(tools.tool))
 function begin(event: PointerEvent) {
   if (event.button !== 0) return
   ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
@@ -138,7 +138,9 @@ async function end() {
   else if (tools.tool === 'through') await pieces.leadThrough(onPhoto(simplified(line, 1)), TIP / view.sourceScale, !taking.value)
   else if (line.length > 6) {
     const around = simplified(line, 1.5)
-    await (tools.tool === 'trim' ? pieces.trim(onPiece(around)) : pieces.cut(onPhoto(around)))
+    if (tools.tool === 'trim') await pieces.trim(onPiece(around))
+    else if (tools.tool === 'mirror') await pieces.reflect(onPhoto(around))
+    else await pieces.cut(onPhoto(around))
   }
 }
 </script>
