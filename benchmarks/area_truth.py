@@ -255,7 +255,7 @@ def _edge(said: str, photo: Pixels, truth: Grey) -> Iterator[Figure]:
     fine = fine_edge(photo, crisp, _BAND)
     own = error(fine)
     closed = error(estimate_alpha_cf(photo / 255.0, np.where(band, 0.5, crisp).astype(np.float64)).astype(np.float32))
-    filtered = min(error(guided(photo.astype(np.float32) / 255, crisp, radius)) for radius in (1, 2, 4, 8))
+    filtered = min(error(guided(photo, crisp, radius)) for radius in (1, 2, 4, 8))
     yield Figure(said, round(own / closed, 2), "×", f"PyMatting's closed form, {closed:.4f}", 0.75)
     yield Figure(said, round(own / filtered, 2), "×", f"the best of four guided filters, {filtered:.4f}", 1.0)
     new = np.full_like(photo, (90, 120, 180))

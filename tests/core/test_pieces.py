@@ -10,9 +10,11 @@ from skimage import data
 
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.ledger.steps import read_steps
+from fern_ticket.core.pictures.profiles import srgb
 from fern_ticket.core.pictures.regions import Box
 from fern_ticket.core.render.cache import ByteCache
 from fern_ticket.core.render.picture import LedgerPicture, View
+from fern_ticket.core.render.sheet_values import encoded, linear, relight
 from tests import pictures
 
 GROUND = pictures.texture(240, 320, 3, (120, 130, 140))
@@ -241,6 +243,19 @@ def test_light_is_lent_to_what_lies_beside():
     now = out[100:].mean(axis=(0, 1))
     assert now[0] / was[0] > 1.03
     assert now[2] / was[2] < 0.97
+
+
+@pytest.mark.parametrize("space", [srgb(), pictures.wide_space()], ids=["sRGB", "wide"])
+def test_light_is_multiplied_in_linear_srgb_whatever_the_photos_space(space):
+    values = np.random.default_rng(3).integers(0, 65536, (120, 90, 3)).astype(np.uint16)
+    factors = np.random.default_rng(4).uniform(0.4, 1.3, values.shape).astype(np.float32)
+    factors[:40] = 1
+    lit = linear(values / np.float32(65535), space) @ space.to_srgb.T * factors
+    wanted = 65535 * encoded(lit @ np.linalg.inv(space.to_srgb).T, space)
+    out = values.copy()
+    relight(out, factors, space)
+    assert np.array_equal(out[:40], values[:40]), "to the bit, where there is nothing to change"
+    assert np.abs(out[40:] - wanted[40:]).max() <= 2
 
 
 def test_a_black_piece_lends_its_dark_and_nothing_that_is_no_number():

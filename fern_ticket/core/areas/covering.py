@@ -316,9 +316,15 @@ def _sky_drawn(shape: Sky, pixels: NDArray[np.uint8], ground: Ground) -> Alpha:
     """Strokes have the last word: where they changed the sky, its own colour is not asked."""
     unled = shape.model_copy(update={"led": []})
     proposed = found(unled, ground)
-    sky = grown_sky(pixels, proposed)
+
+    def made() -> NDArray[np.uint16]:
+        return (np.clip(grown_sky(pixels, proposed), 0, 1) * _FULL + np.float32(0.5)).astype(np.uint16)
+
+    # kept, so that a stroke is answered without it being followed between leaves once more
+    size = f"{pixels.shape[1]} × {pixels.shape[0]}"
+    sky = ground.kept_of_original(f"sky grown on {size}", made, pixels[..., 0].size * 2).astype(np.float32) / _FULL
     if not shape.led:
-        return sky
+        return np.asarray(sky, np.float32)
     led = found(shape, ground)
     changed = cv2.dilate((led != proposed).astype(np.uint8), np.ones((2 * _LED + 1,) * 2, np.uint8))
     changed = cv2.resize(changed, sky.shape[::-1], interpolation=cv2.INTER_NEAREST)

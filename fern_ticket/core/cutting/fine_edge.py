@@ -18,6 +18,8 @@ from numpy.typing import NDArray
 from fern_ticket.core.cutting.closed_form import band_of, solved
 from fern_ticket.core.cutting.sampling import Sampled, sampled
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.regions import Box
+from fern_ticket.core.threads import in_threads
 
 #: Coverage beyond which a pixel outside the band is taken as it is.
 _SURE = 0.5
@@ -28,6 +30,8 @@ _AGREED, _AT_ODDS = (0.01, 0.005), (0.6, 0.1)
 _ODDS = 0.05
 #: Radius of the guided filter, pixels, and how tame it is, of values 0-1, squared.
 _GUIDED, _GUIDED_TAME = 2, 1e-4
+#: Side of the parts that are filtered at once, pixels.
+_PART = 320
 
 
 def fine_edge(pixels: NDArray[np.uint8], crisp: Alpha, band: float) -> Alpha:
@@ -53,7 +57,7 @@ def fine_edge(pixels: NDArray[np.uint8], crisp: Alpha, band: float) -> Alpha:
     values = pixels.astype(np.float32) / np.float32(255)
     calm = cv2.bilateralFilter(pixels, 5, 16, 1.5).astype(np.float32) / np.float32(255)
     colour = sampled(calm, (known > 0) & ~unknown, (known == 0) & ~unknown, unknown, noise_of(pixels))
-    edge = guided(values, known, _GUIDED)[unknown]
+    edge = guided(pixels, known, _GUIDED)[unknown]
     numbered = band_of(values, unknown)
     start = known[numbered.number >= 0]
 
@@ -92,11 +96,38 @@ def band_along(crisp: Alpha, band: float) -> NDArray[np.bool_]:
     return np.asarray(away <= max(1.0, band / 2))
 
 
-def guided(values: NDArray[np.float32], edge: Alpha, radius: int) -> Alpha:
-    """The edge as an affine function of colour, 0-1, in windows of `radius`."""
-    # OpenCV takes covariances of colours for none where values are as small as 0-1
-    found = cv2.ximgproc.guidedFilter(values * np.float32(255), edge, radius, _GUIDED_TAME * 255**2)
-    return np.asarray(np.clip(found, 0, 1), np.float32)
+def guided(pixels: NDArray[np.uint8], edge: Alpha, radius: int) -> Alpha:
+    """The edge as an affine function of colour, 0-1, in windows of `radius`.
+
+    Parameters
+    ----------
+    pixels
+        sRGB encoded, shape (rows, columns, 3).
+    edge
+        0-1, shape (rows, columns), float32.
+    """
+    rows, columns = edge.shape
+    out = np.clip(edge, 0, 1)
+
+    def fill(place: Box) -> None:
+        # nothing beyond two radii tells; and where nothing near is an edge, all stays
+        wide = place.grown(2 * radius).within(Box(0, 0, columns, rows))
+        near = edge[wide.rows, wide.columns]
+        if near.min() == near.max():
+            return
+        # OpenCV takes covariances of colours for none where values are as small as 0-1
+        values = pixels[wide.rows, wide.columns].astype(np.float32)
+        found = cv2.ximgproc.guidedFilter(values, near, radius, _GUIDED_TAME * 255**2)
+        inside = place.relative_to(wide)
+        out[place.rows, place.columns] = np.clip(found[inside.rows, inside.columns], 0, 1)
+
+    places = [
+        Box(left, top, min(left + _PART, columns), min(top + _PART, rows))
+        for top in range(0, rows, _PART)
+        for left in range(0, columns, _PART)
+    ]
+    in_threads(fill, places)
+    return out
 
 
 def enlarged(pixels: NDArray[np.uint8], soft: Alpha, times: int) -> Alpha:
@@ -109,9 +140,8 @@ def enlarged(pixels: NDArray[np.uint8], soft: Alpha, times: int) -> Alpha:
     soft
         The smaller picture's coverage, enlarged, shape (rows, columns).
     """
-    values = pixels.astype(np.float32) / np.float32(255)
     edge = (soft > 0.01) & (soft < 0.99)
-    return np.where(edge, guided(values, soft, 2 * times), soft).astype(np.float32)
+    return np.where(edge, guided(pixels, soft, 2 * times), soft).astype(np.float32)
 
 
 def noise_of(pixels: NDArray[np.uint8]) -> float:

@@ -29,6 +29,8 @@ _LEAFY, _LEAFY_NEAR, _SAME = 0.3, 6.0, 4.0
 _SEEN, _GAPS, _SURE, _SOME, _GAP = 2, 20, 0.9, 0.2, 8
 #: Around which the sky's colour is taken, pixels of the small copy, and how much each counts.
 _REACHES = ((8.0, 1.0), (32.0, 0.02))
+#: Deviation that a blur has on the copy that it is done on, pixels, where it is that wide.
+_BLUR = 4.0
 #: A clear sky is about as light as the darkest of it, of which it is this share; what is so much lighter, CIELAB, tells
 #: half as much; and how far around its colour is taken, pixels of the small copy.
 _CLEAR, _CLOUDED, _CLEAR_REACH = 0.25, 10.0, 40.0
@@ -151,7 +153,11 @@ def _of_a_piece(share: Alpha, leafy: Plane, found: Bits, step: float) -> Alpha:
 
 
 def _around(values: NDArray[np.float32]) -> NDArray[np.float32]:
-    out = np.zeros_like(values)
+    out, size = np.zeros_like(values), (values.shape[1], values.shape[0])
     for reach, share in _REACHES:
-        out += np.float32(share) * cv2.GaussianBlur(values, (0, 0), reach)
+        # a wide blur has nothing that a smaller copy does not show
+        less = max(1, int(reach / _BLUR))
+        few = (-(-size[0] // less), -(-size[1] // less))
+        seen = cv2.resize(values, few, interpolation=cv2.INTER_AREA)
+        out += np.float32(share) * cv2.resize(cv2.GaussianBlur(seen, (0, 0), reach / less), size)
     return out

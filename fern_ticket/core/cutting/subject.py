@@ -258,6 +258,6 @@ def grown(pixels: NDArray[np.uint8], small: Bits, radius: int = 2) -> Alpha:
     size = (pixels.shape[1], pixels.shape[0])
     step = max(1.0, max(size) / max(small.shape))
     soft = np.asarray(cv2.resize(small.astype(np.float32), size, interpolation=cv2.INTER_LINEAR), np.float32)
-    found = guided(pixels.astype(np.float32) / np.float32(255), soft, max(2, round(radius * step)))
+    found = guided(pixels, soft, max(2, round(radius * step)))
     # crisp again: what is soft is the business of the fine edge
     return np.asarray(np.clip((found - 0.5) * 3 + 0.5, 0, 1), np.float32)

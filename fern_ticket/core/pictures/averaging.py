@@ -52,6 +52,11 @@ def tone_of(space: ColourSpace, dtype: np.dtype[Any]) -> Tone:
     return _tone(space.curves[1].tobytes(), np.iinfo(dtype).max)
 
 
+def tones_of(space: ColourSpace, dtype: np.dtype[Any]) -> list[Tone]:
+    """The response of each channel."""
+    return [_tone(curve.tobytes(), np.iinfo(dtype).max) for curve in space.curves]
+
+
 @lru_cache(maxsize=16)
 def _tone(curve: bytes, most: int) -> Tone:
     grid = np.frombuffer(curve, np.float32).astype(np.float64)

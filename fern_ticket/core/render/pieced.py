@@ -40,7 +40,7 @@ from fern_ticket.core.pieces.reading import contrast_on
 from fern_ticket.core.render.cache import ByteCache, Key
 from fern_ticket.core.render.resample import Window, beyond_picture, resample, widened
 from fern_ticket.core.render.seen import FineView, Keyed, SeenThrough, Way, on_the_flat
-from fern_ticket.core.render.sheet_values import fitted, grain_of, in_space, in_srgb, lay_over, linear, relit
+from fern_ticket.core.render.sheet_values import fitted, grain_of, in_space, in_srgb, lay_over, linear, relight
 from fern_ticket.core.render.thrown import light_left, reach_of
 from fern_ticket.core.source.operation import Altered
 
@@ -522,9 +522,7 @@ class Pieced(Altered):
 
         left = light_left(parts, one.corners, share_of, level, place)
         inside = place.relative_to(box)
-        target = pixels[inside.rows, inside.columns]
-        laid = np.clip(relit(target, left, self.space) * _TOP + np.float32(0.5), 0, _TOP).astype(np.uint16)
-        np.copyto(target, laid, where=left.min(axis=2, keepdims=True) < 1)
+        relight(pixels[inside.rows, inside.columns], left, self.space)
 
     def _thrown(self, one: Lying, number: int) -> list[Thrown]:
         """The parts of its shadow, from the lowest place that it covers."""
@@ -598,10 +596,8 @@ class Pieced(Altered):
     def _lend(self, one: Lying, number: int, pixels: Window, level: int, box: Box) -> None:
         """The photo beside a sheet in the colour of the sheet's light."""
         gains = self._lent(one, number) ** (one.sheet.lends * one.strength)
-        beside = (1 - self._flat_share(one, number, level, box))[..., None]
-        lit = relit(pixels, gains.astype(np.float32), self.space)
-        laid = pixels + beside * (lit * _TOP - pixels)
-        np.copyto(pixels, np.clip(laid + np.float32(0.5), 0, _TOP).astype(np.uint16), where=beside > 0)
+        beside = 1 - self._flat_share(one, number, level, box)
+        relight(pixels, 1 + beside[..., None] * (gains - 1).astype(np.float32), self.space)
 
     def _lent(self, one: Lying, number: int) -> NDArray[np.float64]:
         """Factors of the photo's own linear light that bring what a sheet covers to the sheet's, mostly in colour."""

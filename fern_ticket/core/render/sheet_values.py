@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from fern_ticket.core.kernels import fast_kernel
 from fern_ticket.core.ledger.masks import Alpha
+from fern_ticket.core.pictures.averaging import ENTRIES, tones_of
 from fern_ticket.core.pictures.profiles import ColourSpace, srgb_decode, srgb_encode
 from fern_ticket.core.pieces.blending import Values
 from fern_ticket.core.pieces.operation import Tuned
@@ -28,10 +29,50 @@ def fitted(values: Values, tuned: Tuned, middle: float) -> Values:
     return srgb_encode(np.clip(light * np.array(tuned.gains, np.float32), 0, 1)).astype(np.float32)
 
 
-def relit(pixels: Window, factors: NDArray[np.float32], space: ColourSpace) -> Values:
-    """A space's stored values with factors on linear sRGB red, green and blue, encoded, 0-1."""
-    lit = linear(pixels.astype(np.float32) / _TOP, space) @ space.to_srgb.T.astype(np.float32)
-    return encoded((lit * factors) @ np.linalg.inv(space.to_srgb).T.astype(np.float32), space)
+def relight(target: Window, factors: NDArray[np.float32], space: ColourSpace) -> None:
+    """A space's stored values with factors of its own on each pixel's linear sRGB red, green and blue, in place.
+
+    Parameters
+    ----------
+    target, factors
+        Shape (rows, columns, 3). Where all three factors are 1 a pixel stays as it is.
+    """
+    tones = tones_of(space, target.dtype)
+    light, codes = np.stack([tone.light for tone in tones]), np.stack([tone.codes for tone in tones])
+    to_srgb, back = space.to_srgb.astype(np.float32), np.linalg.inv(space.to_srgb).astype(np.float32)
+    by_rows(
+        len(target),
+        lambda part: _relight(target[part], factors[part], light, codes, to_srgb, back),
+        worth=target.shape[0] * target.shape[1] > _WORTH,
+    )
+
+
+@fast_kernel
+def _relight(
+    target: NDArray[np.uint16],
+    factors: NDArray[np.float32],
+    light: NDArray[np.float32],
+    codes: NDArray[np.float32],
+    to_srgb: NDArray[np.float32],
+    back: NDArray[np.float32],
+) -> None:
+    own, lit = np.empty(3, np.float32), np.empty(3, np.float32)
+    for row in range(target.shape[0]):
+        for column in range(target.shape[1]):
+            changed = False
+            for channel in range(3):
+                changed |= factors[row, column, channel] != 1
+                own[channel] = light[channel, target[row, column, channel]]
+            if not changed:
+                continue
+            for to in range(3):
+                seen = to_srgb[to, 0] * own[0] + to_srgb[to, 1] * own[1] + to_srgb[to, 2] * own[2]
+                lit[to] = seen * factors[row, column, to]
+            for channel in range(3):
+                mixed = back[channel, 0] * lit[0] + back[channel, 1] * lit[1] + back[channel, 2] * lit[2]
+                share = min(max(mixed * np.float32(1 / 65535), np.float32(0)), np.float32(1))
+                place = np.int32(np.sqrt(share) * np.float32(ENTRIES - 1) + np.float32(0.5))
+                target[row, column, channel] = np.uint16(codes[channel, place] + np.float32(0.5))
 
 
 def linear(values: Values, space: ColourSpace) -> NDArray[np.float32]:
