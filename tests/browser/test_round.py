@@ -75,6 +75,7 @@ def test_a_slip_is_written_with_its_meaning_beside_and_kept_as_a_version(page: P
     page.get_by_label("name", exact=True).fill("Page trial")
     choose(page, "Another line", "file size")
     expect(page.locator(".example")).to_contain_text("file size")
+    expect(page.get_by_role("combobox", name="Another line")).to_have_text("another line…")
     page.get_by_label("files are called").fill("{colour}")
     expect(page.get_by_role("alert")).to_contain_text("cannot be used")
     expect(page.get_by_role("button", name="Keep", exact=True)).to_be_disabled()

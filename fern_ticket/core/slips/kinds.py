@@ -24,10 +24,17 @@ class LineField(BaseModel):
 
 
 class LineKind(BaseModel):
-    """A kind of line: what it is called, its fields with the tolerance last, and what a new one begins with."""
+    """A kind of line: what it is called, its fields with the tolerance last, and what a new one begins with.
+
+    Attributes
+    ----------
+    several
+        Whether a slip may have more than one of it, each for something else.
+    """
 
     requirement: str
     words: str
+    several: bool
     fields: list[LineField]
     begins: dict[str, Any]
 
@@ -47,6 +54,7 @@ def _kind(line: Any) -> LineKind:
     return LineKind(
         requirement=line.model_fields["requirement"].default,
         words=line.kind or line.what,
+        several=line.several,
         fields=[
             LineField(
                 name=name,

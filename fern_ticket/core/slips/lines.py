@@ -61,6 +61,8 @@ class _Line(BaseModel):
     explained: ClassVar[str] = ""
     #: What this kind of line is called where slips are written; empty where it is as on the slip.
     kind: ClassVar[str] = ""
+    #: Whether a slip may have more than one of it, each for something else.
+    several: ClassVar[bool] = False
     requirement: str
 
     @property
@@ -560,6 +562,7 @@ class DecidedLine(_Line):
     """Places of a kind in which each has to be decided by a person: faces hidden or let be, mirrors looked at."""
 
     kind = "faces or mirrors decided"
+    several = True
     what = "faces"
     requirement: Literal["decided"] = "decided"
     places: Literal["faces", "mirrors"] = "faces"
@@ -608,6 +611,7 @@ class ByEyeLine(_Line):
     judged: ClassVar[Judged] = "by eye"
     ticked_by_eye = True
     kind = "by eye"
+    several = True
     requirement: Literal["by_eye"] = "by_eye"
     words: str = Field(
         min_length=3, max_length=120, examples=["what the person ticks"], description="What the person says by ticking."

@@ -24,6 +24,7 @@ const KINDS = [
     requirement: 'format', words: 'file format', begins: { format: 'JPEG', quality: 100 },
     fields: [field('format', 'choice', ['JPEG', 'PNG', 'TIFF']), field('quality')],
   },
+  { requirement: 'by_eye', words: 'by eye', several: true, begins: { words: 'it is calm' }, fields: [field('words', 'text')] },
   { requirement: 'metadata', words: 'required metadata', begins: { fields: ['title'] }, fields: [field('fields', 'words', ['title', 'creator'])] },
 ]
 const HOMES = {
@@ -92,6 +93,19 @@ describe('the library of slips', () => {
     await line('ratio').get('button').trigger('click')
     await flushPromises()
     expect(sent().lines).toHaveLength(2)
+  })
+
+  it('offers the lines that it lacks, and those of which it may have several', async () => {
+    const { made } = await editor()
+    const offered = () => {
+      const list = made.findAllComponents(Select).find((one) => one.props('placeholder') === 'another line…')
+      return (list?.props('options') as typeof KINDS).map((kind) => kind.requirement)
+    }
+    expect(offered()).toEqual(['ratio', 'by_eye', 'metadata'])
+    await choose(made, 'Another line', 'ratio')
+    await choose(made, 'Another line', 'by_eye')
+    await flushPromises()
+    expect(offered()).toEqual(['by_eye', 'metadata'])
   })
 
   it('gathers the words that metadata has to say', async () => {

@@ -5,7 +5,7 @@ import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
-import { computed, onMounted, ref, toRaw, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, toRaw, watch } from 'vue'
 
 import { api, Problem, said, taken, type Schemas } from '../api/client'
 import { moment } from '../common/due'
@@ -61,9 +61,15 @@ function begin() {
   const begun = ['ratio', 'format'].map((requirement) => ({ requirement, ...kindOf(requirement)?.begins }))
   open.value = { name: 'New slip', name_pattern: '{ticket}_{number:02}', lines: begun }
 }
-function add() {
+/** Kinds that the slip lacks, and those of which it may have several. */
+const lacking = computed(() =>
+  kinds.value.filter((kind) => kind.several || !open.value?.lines.some((line) => line.requirement === kind.requirement)),
+)
+async function add() {
   if (!open.value || !adding.value) return
   open.value.lines.push({ requirement: adding.value, ...structuredClone(toRaw(kindOf(adding.value)?.begins)) })
+  // the list shows what was chosen until it was told so
+  await nextTick()
   adding.value = null
 }
 let asking = 0
@@ -189,7 +195,7 @@ const keep = () =>
       </div>
       <div class="line">
         <Select
-          v-model="adding" :options="kinds" option-label="words" option-value="requirement" placeholder="another line…" filter aria-label="Another line"
+          v-model="adding" :options="lacking" option-label="words" option-value="requirement" placeholder="another line…" filter aria-label="Another line"
           :disabled="!known" @change="add"
         />
       </div>
