@@ -10,8 +10,9 @@ Picture = NDArray[np.uint8]
 Bits = NDArray[np.bool_]
 Values = NDArray[np.float32]
 
-#: Clouds down to grey hills; evening over dark land; a hazy sea; a white house; what wires part.
-SKIES = ("clouds", "evening", "sea", "house", "wires")
+#: Clouds down to grey hills; evening over dark land; a hazy sea; a white house; what wires part; a low sun that is white
+#: far around.
+SKIES = ("clouds", "evening", "sea", "house", "wires", "sun")
 _ROWS, _COLUMNS = 480, 720
 
 
@@ -37,6 +38,10 @@ def outdoors(kind: str, seed: int) -> tuple[Picture, Bits]:
         thick = np.clip(1.6 * _rough(random, 40) + 0.7 * _rough(random, 9) - random.uniform(0.5, 0.9), 0, 1)
         white = np.array([250, 250, 250]) - 40 * np.clip(_rough(random, 15), 0, 1)[..., None]
         scene = np.where(sky[..., None], scene + (white - scene) * thick[..., None], scene)
+    if kind == "sun":
+        away = np.hypot(x - random.uniform(0.2, 0.8) * _COLUMNS, 1.6 * (y - land + random.uniform(10, 60)))
+        glow = np.clip(random.uniform(250, 400) - random.uniform(1.2, 2.0) * away, 0, None)
+        scene = np.where(sky[..., None], np.minimum(scene + glow[..., None], 255), scene)
     if kind == "house":
         left, wide, eaves = random.uniform(60, 300), random.uniform(160, 340), random.uniform(0.3, 0.45) * _ROWS
         ridge = (left + wide / 2, eaves - 0.3 * wide)

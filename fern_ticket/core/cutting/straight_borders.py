@@ -17,6 +17,11 @@ Values = NDArray[np.float64]
 _SHORTEST, _LONGER, _THICK = 0.06, 0.2, 4
 #: So far from an edge its sides are looked at, pixels: a wire has the same ground on both. So much they differ, CIELAB.
 _BESIDE, _DIFFERS = (4, 7, 14), 4.0
+#: Of what changes from so far on one side to so far on the other, pixels, an edge has at least that share within so few,
+#: one of so far about where it was told. Where what is below is lighter and it has less, a sky grows light toward its sun.
+_BROAD, _CRISP, _WITHIN, _ABOUT = 7, 0.45, 3, 4
+#: What so lies is no level edge: the sine of its angle to an upright one, at most.
+_UPRIGHT = 0.3
 #: Edges on one line, pixels and sine of the angle, are one where what is between is no longer than the longer of them.
 _STRAY, _BENT = 1.5, 0.05
 #: Blur of what is all around, pixels; levels for one of lightness, and of yellow or blue, which changes less.
@@ -34,7 +39,7 @@ def straight_borders(colours: NDArray[np.float32], clear: NDArray[np.float32]) -
     drawn = np.zeros(colours.shape[:2], np.uint8)
     ends = np.concatenate([_segments(colours[..., channel], levels) for channel, levels in _LEVELS])
     long = np.hypot(*(ends[:, 1] - ends[:, 0]).T) >= _SHORTEST * max(drawn.shape)
-    parting = [one for one in ends[long] if _parts(clear, *one)]
+    parting = [one for one in ends[long] if _parts(clear, *one) and not _glows(clear, *one)]
     between = [gap for one, other in combinations(parting, 2) if (gap := _gap(one, other)) is not None]
     longer = [one + _LONGER * (one - one[::-1]) for one in parting]
     for start, end in np.rint([*longer, *between]).astype(int).tolist():
@@ -48,17 +53,30 @@ def _segments(values: NDArray[np.float32], levels: float) -> Values:
     return straight_segments(np.clip(128 + levels * off, 0, 255).astype(np.uint8)).reshape(-1, 2, 2).astype(np.float64)
 
 
-def _parts(colours: NDArray[np.float32], start: Values, end: Values) -> bool:
-    """Whether the two sides of an edge differ, however far from it one looks, by more than a ground that goes on."""
+def _seen(colours: NDArray[np.float32], start: Values, end: Values, off: float) -> NDArray[np.float32]:
+    """The colour beside an edge, so many pixels below it; left of one that stands upright."""
     rows, columns = colours.shape[:2]
     way = (end - start) / np.hypot(*(end - start))
     places = np.linspace(start, end, max(8, int(np.hypot(*(end - start)))))
+    below = np.array([-way[1], way[0]]) * (1 if way[0] >= 0 else -1)
+    x, y = np.floor(places + off * below).astype(np.intp).T
+    return np.asarray(np.median(colours[np.clip(y, 0, rows - 1), np.clip(x, 0, columns - 1)], axis=0))
 
-    def seen(off: float) -> NDArray[np.float32]:
-        x, y = np.floor(places + off * np.array([-way[1], way[0]])).astype(np.intp).T
-        return np.asarray(np.median(colours[np.clip(y, 0, rows - 1), np.clip(x, 0, columns - 1)], axis=0))
 
-    one, other = ([seen(side * off) for off in _BESIDE] for side in (1, -1))
+def _glows(colours: NDArray[np.float32], start: Values, end: Values) -> bool:
+    """Whether it is lighter below, and that little by little: a sky around its sun, where no ground begins."""
+    if abs(end[0] - start[0]) < _UPRIGHT * np.hypot(*(end - start)):
+        return False
+    line = np.array([_seen(colours, start, end, off) for off in range(-_BROAD, _BROAD + 1)])
+    change = line[-1] - line[0]
+    near = line[_BROAD - _ABOUT : _BROAD + _ABOUT + 1]
+    steepest = np.hypot.reduce(near[_WITHIN:] - near[:-_WITHIN], axis=1).max()
+    return bool(change[0] > 0 and steepest < _CRISP * np.hypot.reduce(change))
+
+
+def _parts(colours: NDArray[np.float32], start: Values, end: Values) -> bool:
+    """Whether the two sides of an edge differ, however far from it one looks, by more than a ground that goes on."""
+    one, other = ([_seen(colours, start, end, side * off) for off in _BESIDE] for side in (1, -1))
     further = _BESIDE[-1] - _BESIDE[-2]
     slopes = np.array([one[-1] - one[-2], other[-2] - other[-1]]) / further
     # what both sides have of a slope is the ground's own

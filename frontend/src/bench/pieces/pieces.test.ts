@@ -264,6 +264,24 @@ describe('pieces', () => {
     expect(title).toBe('sky · fair day')
   })
 
+  it('are another sky all around a panorama, whose other end comes in little by little at the back', async () => {
+    const made = open()
+    Object.assign(made.ledger.page as object, { sphere: [4000, 2000, 0, 0] })
+    await nextTick()
+    await made.pieces.laySky(made.pieces.skies[0] as never)
+    const [summary, changes] = vi.mocked(made.ledger.change).mock.calls.at(-1) as unknown as [string, { step: Step }[]]
+    expect(summary).toBe('Another sky')
+    const [first, second] = changes.map((one) => one.step.params as { at: Point; scale: number; within: { parts: { shape: object }[] } })
+    const wide = (first?.scale ?? 0) * 4096
+    // the same picture once more, a panorama's width to the right: what it begins with meets what the first begins with
+    expect((second?.at[0] ?? 0) - (first?.at[0] ?? 0)).toBeCloseTo(4000, 6)
+    expect((first?.at[0] ?? 0) + wide / 2).toBeCloseTo(4000, 3)
+    const seam = second?.within.parts[1] as { mode: string; shape: { start: Point; end: Point } }
+    expect(seam.mode).toBe('intersect')
+    expect(seam.shape.end[0]).toBeGreaterThan(8000 - wide)
+    expect(seam.shape.start[0]).toBeLessThan(4000)
+  })
+
   it('are cut to a thing by a loose outline in their own pixels, and led by strokes in those', async () => {
     const made = open([piece({ part: [40, 20, 440, 220] }, { id: 'piece' })], 'piece')
     await vi.waitFor(() => expect(made.pieces.lying).not.toBeNull())

@@ -63,10 +63,21 @@ export function useLaying({ decks, ledger, tools, view, sayError }: Around, { tr
     const at: Point = [width / 2, edges.value?.horizon ?? height / 2]
     // wide enough to be moved a little, high enough to reach the upper edge
     const scale = Math.max((1.12 * width) / size[0], (1.05 * at[1]) / (horizon * size[1]))
-    const within = finely({ kind: 'sky' })
-    const place = { scale: Number(scale.toPrecision(5)), at, horizon: Number(horizon.toFixed(3)) }
-    await lay('Another sky', { picture, title: `sky · ${title}`, ...place, within, lends: 20 }, { chart: null })
+    const place = { at, scale: Number(scale.toPrecision(5)), horizon: Number(horizon.toFixed(3)) }
+    const params = { picture, title: `sky · ${title}`, within: finely({ kind: 'sky' }), lends: 20, ...place }
+    if (!goesAround.value) return lay('Another sky', params, { chart: null })
+    // what of it is wider than a panorama lies at the back once more, over its other end, and comes in little by little
+    const wider = place.scale * size[0] - width
+    const seam = { kind: 'straight', start: [width - 0.1 * wider, at[1]], end: [width - 0.9 * wider, at[1]] }
+    const part = { enabled: true, invert: false, feather: 0 }
+    const end = { parts: [{ ...part, mode: 'add', shape: { kind: 'sky' } }, { ...part, mode: 'intersect', shape: seam }] }
+    const step = (more: object): Step => ({ id: newId(), op: 'piece', enabled: true, strength: 1, params: { ...params, ...more } })
+    const left = (width - wider) / 2
+    const both = [step({ at: [left, at[1]] }), step({ at: [left + width, at[1]], title: `${params.title}, at the back`, within: end, lends: 0 })]
+    if (await ledger.change('Another sky', both.map((one) => ({ kind: 'put', step: one })))) tools.selected = both[0]?.id ?? null
   }
+  /** Whether its left end meets its right one. */
+  const goesAround = computed(() => ledger.page?.sphere?.[0] === photo.value.size[0])
   /**
    * A thing of this photo that a loose outline goes around, cut with its fine edge; where it stands at first. In a panorama that
    * is looked around in, it is cut as it is seen there.
