@@ -58,6 +58,8 @@ HELD_OUT = (
     ("whipped-curd", "quay-cottage"),
 )
 _SMALLER = 0.75
+#: Deviation of a blur that puts a ground far out of focus, pixels.
+_FAR = 7.0
 
 
 def run(_: Path) -> Iterator[Figure]:
@@ -93,6 +95,10 @@ def _subjects() -> Iterator[Figure]:
     for many, mean in enumerate(np.mean([one.lacking for one in held_out], axis=0)):
         said = f"subjects before other grounds, {many} strokes: overlap lacking, mean of {len(held_out)}"
         yield Figure(said, round(float(mean), 3), "", "their covers", 0.03 if many == _STROKES else 0.2)
+    far = [_before_ground(*pair, blur=_FAR) for pair in HELD_OUT]
+    lacking = [1 - overlap(grown(photo, Proposals(small_of(photo)).first), truth > 0.5) for photo, truth in far]
+    said = f"subjects before grounds far out of focus, no stroke: overlap lacking, mean of {len(far)}"
+    yield Figure(said, round(float(np.mean(lacking)), 3), "", "their covers", 0.2)
     every = [*own, *held_out]
     said = f"subjects, the best of up to four takes: overlap lacking, mean of {len(every)}"
     yield Figure(said, round(float(np.mean([one.best for one in every])), 3), "", "their covers", 0.2)
@@ -167,13 +173,13 @@ def _strokes(photo: Pixels, truth: Grey) -> Tried:
     return Tried(lacking, best, proposal, takes, stroke)
 
 
-def _before_ground(subject: str, ground: str) -> tuple[Pixels, Grey]:
+def _before_ground(subject: str, ground: str, blur: float = 2) -> tuple[Pixels, Grey]:
     """A subject of the demo, smaller and with its edge rid of its own ground, before another ground out of focus."""
     photo, truth = _read(subject, "cover")
     path = PICTURES / f"{ground}.clean.jpg"
     back = cv2.imread(str(path))[..., ::-1] if path.exists() else getattr(skimage.data, ground)()
     back = cv2.resize(np.atleast_3d(back), truth.shape[::-1], interpolation=cv2.INTER_AREA)
-    back = cv2.GaussianBlur(np.broadcast_to(np.atleast_3d(back), photo.shape).copy(), (0, 0), 2)
+    back = cv2.GaussianBlur(np.broadcast_to(np.atleast_3d(back), photo.shape).copy(), (0, 0), blur)
     rows, columns = truth.shape
     place = np.array([[_SMALLER, 0, 0.1 * columns], [0, _SMALLER, 0.15 * rows]], np.float32)
     front = cv2.warpAffine(edge_colours(photo, truth), place, (columns, rows))

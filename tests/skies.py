@@ -10,8 +10,8 @@ Picture = NDArray[np.uint8]
 Bits = NDArray[np.bool_]
 Values = NDArray[np.float32]
 
-#: Clouds down to grey hills; evening over dark land; a hazy sea; a white house; what wires part; a low sun that is white
-#: far around.
+#: Clouds down to grey hills; evening over dark land; a hazy sea; a white house; what wires part; a low sun that is
+#: white far around.
 SKIES = ("clouds", "evening", "sea", "house", "wires", "sun")
 _ROWS, _COLUMNS = 480, 720
 

@@ -1,6 +1,7 @@
 """What may be a picture's subject, from the picture alone.
 
-Seeds come from what stands out (`saliency`), by several tries; the picture is divided by the looks of both sides
+Seeds come from what stands out (`saliency`) and, where the lens tells, from what is in focus (`focus`), by several
+tries; the picture is divided by the looks of both sides
 (`dividing`), and what is most of a piece is proposed. Other takes are what else may be meant, such as what stands out
 although it reaches the picture's border (`boundary`).
 """
@@ -29,8 +30,15 @@ Bits = NDArray[np.bool_]
 #: How much must stand out, by several tries; and what counts for and against what comes of each.
 _LIMITS = (0.22, 0.4, 0.62)
 _PLAIN, _CUT_OFF, _LARGE = 0.04, 1.5, 0.06
+#: How far in focus something must be, by several tries; what is so little in focus is no subject; and what counts for
+#: one that is what the lens has in focus, and against one for what of it is not.
+_FOCUS_LIMITS, _OUT_OF_FOCUS, _FOCUSED, _BLURRED = (0.25, 0.4, 0.6), 0.15, 0.3, 1.0
 #: Log odds that standing out brings at most; rounds of models and cuts.
 _STANDS_OUT, _ROUNDS = 3.0, 3
+#: How much nothing, and all of a picture, are one thing.
+_NO_THING = -10.0
+#: What nothing and all of a picture are as one thing.
+_NOTHING = -10.0
 #: How much must stand out for other takes: once more as for the first, and off the picture's border.
 _MORE, _OFF_BORDER = (0.1,), (0.1, 0.22, 0.4)
 #: How much two takes share at most, and if need be; what counts for one that others are like, and for a large one: the
@@ -45,6 +53,14 @@ class _Candidate(NamedTuple):
 
     found: Bits
     piece: float
+
+
+class _Try(NamedTuple):
+    """How much must stand out of a copy, and what of it is none of the subject."""
+
+    small: Small
+    limit: float
+    never: Bits | None = None
 
 
 class Proposals:
@@ -71,7 +87,7 @@ class Proposals:
         size = (small.pixels.shape[1], small.pixels.shape[0])
         off = np.asarray(cv2.resize(off_the_border(small.features), size, interpolation=cv2.INTER_LINEAR), np.float32)
         other = replace(small, stands_out=off)
-        more = _candidates([*((small, one) for one in _MORE), *((other, one) for one in _OFF_BORDER)])
+        more = self._candidates([*(_Try(small, one) for one in _MORE), *(_Try(other, one) for one in _OFF_BORDER)])
         tried = [one for one in self._standing_out + more if one.piece > 0]
         odds = [_likely(one, tried) for one in tried]
         likeliest = [tried[place].found for place in np.argsort(odds)[::-1]]
@@ -85,7 +101,20 @@ class Proposals:
 
     @cached_property
     def _standing_out(self) -> list[_Candidate]:
-        return _candidates([(self._small, limit) for limit in _LIMITS])
+        small = self._small
+        asked = [_Try(small, limit) for limit in _LIMITS]
+        if small.in_focus is not None:
+            sharp, never = replace(small, stands_out=small.in_focus), _out_of(small.in_focus)
+            asked += [_Try(sharp, limit, never) for limit in _FOCUS_LIMITS]
+        return self._candidates(asked)
+
+    def _candidates(self, asked: list[_Try]) -> list[_Candidate]:
+        with ThreadPoolExecutor(cores()) as threads:
+            made = list(threads.map(_candidate, asked))
+        focus = self._small.in_focus
+        if focus is None:
+            return made
+        return [_Candidate(one.found, one.piece + _focused(one.found, focus)) for one in made]
 
     def _edged(self, found: Bits) -> Bits:
         free = np.zeros(found.shape, np.float32)
@@ -102,23 +131,32 @@ def _shared(one: Bits, other: Bits) -> float:
     return int((one & other).sum()) / max(1, int((one | other).sum()))
 
 
-def _candidates(asked: list[tuple[Small, float]]) -> list[_Candidate]:
-    with ThreadPoolExecutor(cores()) as threads:
-        return list(threads.map(lambda one: _candidate(*one), asked))
+def _focused(found: Bits, focus: Alpha) -> float:
+    """What it counts for something that the lens has it in focus."""
+    if not found.any():
+        return 0.0
+    bits = found.astype(np.float32)
+    covers = float(np.minimum(bits, focus).sum() / np.maximum(bits, focus).sum())
+    return _FOCUSED * covers - _BLURRED * float(_out_of(focus)[found].mean())
 
 
-def _candidate(small: Small, limit: float) -> _Candidate:
+def _out_of(focus: Alpha) -> Bits:
+    return focus < _OUT_OF_FOCUS
+
+
+def _candidate(asked: _Try) -> _Candidate:
     """What stands out by more than a limit.
 
     One thing has looks of its own, ends where colour changes, is seldom cut off by the picture's border, and is not
     small.
     """
+    small, limit, never = asked
     out = small.stands_out
     lean = _STANDS_OUT * np.where(out > limit, (out - limit) / (1 - limit), out / limit - 1)
-    free = np.zeros(out.shape, np.float32)
-    found = tidied(_without_cut_off(divided(small.more_like, small.borders, lean.astype(np.float32), free, _ROUNDS)))
+    fixed = np.zeros(out.shape, np.float32) if never is None else -never.astype(np.float32)
+    found = tidied(_without_cut_off(divided(small.more_like, small.borders, lean.astype(np.float32), fixed, _ROUNDS)))
     if not found.any() or found.all():
-        return _Candidate(found, -1.0)
+        return _Candidate(found, _NO_THING)
     own, around = apart(small.more_like, found)
     against = _PLAIN * plain_border(small.borders, found) + _CUT_OFF * at_border(found).mean()
     return _Candidate(found, own + around - against + _LARGE * math.log2(found.mean()))

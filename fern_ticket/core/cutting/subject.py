@@ -18,6 +18,7 @@ from fern_ticket.core.cutting.climbing import climbed
 from fern_ticket.core.cutting.counts import ColourCounts
 from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided, more_like
 from fern_ticket.core.cutting.fine_edge import guided
+from fern_ticket.core.cutting.focus import in_focus
 from fern_ticket.core.cutting.looks import Looks
 from fern_ticket.core.cutting.saliency import Features, features_of, saliency
 from fern_ticket.core.ledger.masks import Alpha
@@ -57,8 +58,8 @@ class Small:
 
     Attributes
     ----------
-    pixels
-        sRGB encoded, shape (rows, columns, 3), long side `SIDE`.
+    pixels, seen
+        sRGB encoded, shape (rows, columns, 3), long side `SIDE`; and what that was made of.
     stands_out
         Saliency, 0-1.
     features
@@ -70,11 +71,17 @@ class Small:
     """
 
     pixels: NDArray[np.uint8]
+    seen: NDArray[np.uint8]
     stands_out: Alpha
     looks: Looks
     colours: NDArray[np.float32]
     borders: NDArray[np.float32]
     features: Features
+
+    @cached_property
+    def in_focus(self) -> Alpha | None:
+        """How far each place is in focus, 0-1; None where the lens does not tell."""
+        return in_focus(self.seen, (self.pixels.shape[1], self.pixels.shape[0]))
 
     @cached_property
     def counts(self) -> ColourCounts:
@@ -117,7 +124,7 @@ def small_of(pixels: NDArray[np.uint8]) -> Small:
     y, x = np.mgrid[0 : size[1], 0 : size[0]].astype(np.float32) / max(size)
     weights = np.array((_LIGHTNESS, 1, 1, _SHARP, _PLACE, _PLACE), np.float32)
     looks = np.asarray(np.dstack([colours, sharp, x, y]) * weights, np.float32)
-    return Small(small, stands_out, looks, colours, borders_of(colours), features)
+    return Small(small, seen, stands_out, looks, colours, borders_of(colours), features)
 
 
 def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
