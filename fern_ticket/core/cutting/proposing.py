@@ -23,6 +23,7 @@ from fern_ticket.core.cutting.boundary import off_the_border
 from fern_ticket.core.cutting.dividing import apart, divided, plain_border
 from fern_ticket.core.cutting.subject import Small, at_border, tidied
 from fern_ticket.core.ledger.covers import TAKES
+from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.threads import cores
 
 Bits = NDArray[np.bool_]

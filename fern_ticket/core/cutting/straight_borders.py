@@ -17,10 +17,11 @@ Values = NDArray[np.float64]
 _SHORTEST, _LONGER, _THICK = 0.06, 0.2, 4
 #: So far from an edge its sides are looked at, pixels: a wire has the same ground on both. So much they differ, CIELAB.
 _BESIDE, _DIFFERS = (4, 7, 14), 4.0
-#: Of what changes from so far on one side to so far on the other, pixels, an edge has at least that share within so few,
-#: one of so far about where it was told. Where what is below is lighter and it has less, a sky grows light toward its sun.
+#: An edge has that share of the change from so far on one side to so far on the other, pixels, within so few of them,
+#: at most so far from where it was told. Where it has less and what is below is lighter, a sky grows light toward its
+#: sun.
 _BROAD, _CRISP, _WITHIN, _ABOUT = 7, 0.45, 3, 4
-#: What so lies is no level edge: the sine of its angle to an upright one, at most.
+#: The sine of its angle to an upright one within which an edge has nothing below it.
 _UPRIGHT = 0.3
 #: Edges on one line, pixels and sine of the angle, are one where what is between is no longer than the longer of them.
 _STRAY, _BENT = 1.5, 0.05
