@@ -1,10 +1,13 @@
 """What a lens has in focus, told by the blur of edges (Zhuo, Sim 2011, doi:10.1016/j.patcog.2011.03.009).
 
 How wide an edge is says how far out of focus it lies. That is spread from edges over what they enclose, by a smoother
-that keeps colours apart (Min and others 2014, doi:10.1109/TIP.2014.2366600); where no edge is near, nothing is in focus.
+that keeps colours apart (Min and others 2014, doi:10.1109/TIP.2014.2366600); where no edge is near, nothing is in
+focus.
 """
 
 from __future__ import annotations
+
+from typing import Any
 
 import cv2
 import numpy as np
@@ -75,7 +78,7 @@ def _edges(pixels: NDArray[np.uint8]) -> tuple[Plane, Plane]:
     return weight, (weight * sharp).astype(np.float32)
 
 
-def _steepness(plane: Plane) -> Plane:
+def _steepness(plane: NDArray[Any]) -> Plane:
     """Levels a pixel."""
     across, down = (cv2.Sobel(plane, cv2.CV_32F, *way, scale=1 / 8) for way in ((1, 0), (0, 1)))
     return np.asarray(np.hypot(across, down), np.float32)
@@ -84,4 +87,4 @@ def _steepness(plane: Plane) -> Plane:
 def _change(small: NDArray[np.uint8]) -> Plane:
     """CIELAB, 8 bits, a pixel, of what is left when fine detail is not seen."""
     lab = cv2.GaussianBlur(cv2.cvtColor(small, cv2.COLOR_RGB2LAB).astype(np.float32), (0, 0), 1.5)
-    return np.asarray(np.sqrt(sum(np.square(_steepness(lab[..., channel])) for channel in range(3))), np.float32)
+    return np.asarray(np.linalg.norm([_steepness(channel) for channel in cv2.split(lab)], axis=0), np.float32)
