@@ -74,13 +74,14 @@ def test_grain_and_blur_are_those_that_it_lacks():
 
 
 @pytest.mark.parametrize("grain", [0, 4])
-@pytest.mark.parametrize("filled", ["plain", "picture"])
+@pytest.mark.parametrize("filled", ["plain", "dim picture", "picture"])
 def test_four_corners_are_found_where_one_clicks(grain, filled):
     four = np.array([[210, 120], [560, 170], [540, 430], [190, 400]], np.float32)
     scene = pictures.texture(600, 800, 5, (170, 160, 150)).astype(np.float32)
     screen = np.full((200, 300, 3), 40, np.float32)
-    if filled == "picture":
-        screen = cv2.resize(data.astronaut()[200:400, 100:400], (300, 200)).astype(np.float32) * 0.3
+    if filled != "plain":
+        shown = cv2.resize(data.astronaut()[200:400, 100:400], (300, 200)).astype(np.float32)
+        screen = shown * (0.3 if filled == "dim picture" else 1)
     own = np.array([[0, 0], [300, 0], [300, 200], [0, 200]], np.float32)
     plane = cv2.getPerspectiveTransform(own - 0.5, four - 0.5)
     laid = cv2.warpPerspective(screen, plane, (800, 600), flags=cv2.INTER_AREA)
@@ -100,6 +101,17 @@ def test_how_soft_an_edge_is(blur):
     soft = cv2.GaussianBlur(grey, (0, 0), blur)
     four = np.array([[100, 80], [300, 80], [300, 220], [100, 220]], np.float64)
     assert softness_of(soft, four) == pytest.approx(blur * np.sqrt(2 * np.pi), rel=0.2)
+
+
+def test_what_the_picture_cuts_off_ends_at_its_border():
+    door = pictures.texture(600, 800, 4, (190, 186, 178))
+    door[140:, 300:460] = pictures.texture(460, 160, 4, (112, 74, 52))
+    # panels and a handle are no edges of the door
+    door[200:340, 330:430] = door[200:340, 330:430] * 0.93
+    door[380:392, 440:452] = 220
+    found = corners_at(cv2.GaussianBlur(door, (0, 0), 0.8), (380, 420))
+    assert found is not None
+    assert np.abs(np.array(found) - [[300, 140], [460, 140], [460, 600], [300, 600]]).max() < 2.5
 
 
 def test_nothing_of_four_sides_is_no_corners():

@@ -8,12 +8,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from fern_ticket.core.pieces.four_lines import four_around
 from fern_ticket.core.pieces.placing import Corners, order_around
 
 Bits = NDArray[np.uint8]
 
 #: Least and most of the picture that it covers, and how much of its outline's area and hull the four sides must have.
 _LEAST, _MOST, _FOURSQUARE = 0.0008, 0.9, 0.94
+#: How much of its sides must have an edge, for a region to be a thing.
+_SURE = 0.6
 #: How far beside a side its edge is looked for, pixels.
 _BESIDE = 6
 
@@ -33,7 +36,7 @@ def corners_at(pixels: NDArray[np.uint8], at: tuple[float, float]) -> Corners | 
     Its corners, clockwise from the upper left, in pixels with corners at whole numbers; None where nothing of four
     sides goes around the place.
     """
-    best, found = 0.0, None
+    best, found = _SURE, None
     for region in _regions(pixels, at):
         four = _four_sides(region, pixels.shape[:2], at)
         if four is None:
@@ -42,6 +45,10 @@ def corners_at(pixels: NDArray[np.uint8], at: tuple[float, float]) -> Corners | 
         score = _support(pixels, refined)
         if score > best:
             best, found = score, refined
+    if found is None:
+        # what shows something, or lies before what is like it, is told by its sides alone
+        four = four_around(pixels, at)
+        found = None if four is None else _refined(pixels, four)
     return None if found is None else order_around(found)
 
 
@@ -117,7 +124,8 @@ def _four_sides(region: Bits, shape: tuple[int, int], at: tuple[float, float]) -
 
 
 def _refined(pixels: NDArray[np.uint8], four: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Each side as the line through the strongest change across it; the corners where those meet."""
+    """Each side as the line through the strongest change across it, but for the picture's border; the corners where
+    those meet."""
     grey = cv2.GaussianBlur(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), (0, 0), 1).astype(np.float32)
     lines = []
     for a, b in zip(four, np.roll(four, -1, axis=0), strict=True):
@@ -131,7 +139,9 @@ def _refined(pixels: NDArray[np.uint8], four: NDArray[np.float64]) -> NDArray[np
         weight = change.max(axis=1)
         points = a + along * (b - a) + at[:, None] * normal
         sure = (weight > 0.4 * np.median(weight)) & (np.abs(at - np.median(at)) < 2.5)
-        if sure.sum() < 12:
+        ends = np.array([a, b])
+        at_border = [(np.abs(ends) < 1).all(axis=0), (np.abs(ends - grey.shape[::-1]) < 1).all(axis=0)]
+        if sure.sum() < 12 or np.any(at_border):
             lines.append((a, way))
             continue
         vx, vy, x, y = cv2.fitLine(points[sure].astype(np.float32), cv2.DIST_HUBER, 0, 0.01, 0.01).ravel()
