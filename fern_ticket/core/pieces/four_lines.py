@@ -182,7 +182,11 @@ def _sides(lines: list[_Line], lab: NDArray[np.float32], at: Values, reach: int)
     out = []
     for found, (point, way) in zip(beside, ends, strict=True):
         ranked = sorted(found, key=lambda one: -one[0])[:_TRIED]
-        border = _Side(_Line(np.array(point, np.float64), way, np.zeros((0, 2))), 0, _BORDER * np.arange(2 * reach + 3, dtype=np.float64))
+        border = _Side(
+            _Line(np.array(point, np.float64), way, np.zeros((0, 2))),
+            0,
+            _BORDER * np.arange(2 * reach + 3, dtype=np.float64),
+        )
         out.append([*(_Side(line, rank, _held(lab, line, reach)) for rank, line in ranked), border])
     return out
 
