@@ -118,6 +118,16 @@ describe('the tools', () => {
     expect(changes.map((one) => one.id ?? one.step?.op)).toEqual(['crop', 'straighten', 'corners'])
     expect(tools.tool).toBe('crop')
   })
+  it.each([
+    ['without the ratio that was told of those before', { told_by: 'lens', off: 0.01 }, { ratio: null, told_by: null, off: null }],
+    ['with the ratio that a person said', {}, { ratio: 1 }],
+  ])('square up by other corners %s', async (_, before, after) => {
+    const { tools, ledger } = made([step('corners', { params: { corners: [[0, 0], [4, 0], [4, 4], [0, 4]], ratio: 1, ...before } })])
+    tools.corners = [[0, 0], [9, 0], [9, 18], [0, 18]]
+    await tools.squareUp()
+    const [, changes] = ledger.change.mock.calls[0] as unknown as [string, { step?: { params?: object } }[]]
+    expect(changes[0]?.step?.params).toEqual({ corners: tools.corners, ...after })
+  })
 })
 
 describe('the proof', () => {

@@ -143,7 +143,9 @@ export function useTools(decks: DecksRoom, ledger: LedgerRoom) {
     const ofFrame = ledger.steps.filter((view) => view.station === 'frame')
     const others = ofFrame.filter((view) => view.step.op === 'crop' || view.step.op === 'straighten')
     const first = ofFrame.find((view) => view.step.op !== 'turn')?.step.id
-    const step = ledger.stepFor('corners', { corners: corners.value })
+    // what was told of other corners is told anew; what a person said of the ratio stays
+    const anew = ledger.stepOf('corners')?.params?.told_by ? { ratio: null, told_by: null, off: null } : {}
+    const step = ledger.stepFor('corners', { corners: corners.value, ...anew })
     const saved = await ledger.change('Square up', [
       ...others.map((view): Change => ({ kind: 'remove', id: view.step.id ?? '' })),
       { kind: 'put', step: { ...step, enabled: true }, before: others.some((view) => view.step.id === first) ? undefined : first },

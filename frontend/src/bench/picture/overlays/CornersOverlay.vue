@@ -1,12 +1,17 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, toRef } from 'vue'
 
+import { api, Problem, taken, type Schemas } from '../../../api/client'
+import { tryingWith } from '../../../common/trying'
+import { useSaying } from '../../../common/useSaying'
 import { outlineOf } from '../../clean/shapes'
 import { between, onStage, type Point } from '../geometry'
 import { theBench } from '../../useBench'
 
 /** Four corners of something flat, on the picture as it was before it was squared up. */
 const { ledger, tools, view } = theBench()
+const { sayError } = useSaying()
+const trying = tryingWith(sayError)
 const names = ['upper left', 'upper right', 'lower right', 'lower left']
 const present = ledger.stepOf('corners')
 const held = ref<number | null>(null)
@@ -51,6 +56,25 @@ function take(event: PointerEvent, k: number) {
 function move(event: PointerEvent) {
   if (held.value !== null) put(held.value, ...onStage(event))
 }
+/** Where the picture was pressed, stage pixels: a drag moves it, a click asks for the corners of what lies there. */
+const pressed = ref<Point | null>(null)
+const looking = ref(false)
+async function find(event: PointerEvent) {
+  const [at, from, ground] = [onStage(event), pressed.value, event.currentTarget as Element]
+  pressed.value = null
+  if (!from || looking.value || Math.hypot(at[0] - from[0], at[1] - from[1]) > 3) return
+  const [x, y] = view.sourceAt(...at)
+  looking.value = true
+  const found = await trying(async () =>
+    taken(await api.GET('/api/photos/{photo}/corners', { params: { path: { photo: ledger.photo }, query: { x, y } } })) as Schemas['CornersView'],
+  )
+  looking.value = false
+  if (!found) return
+  if (!found.corners || found.view) return sayError(new Problem(422, 'Nothing of four sides was found there.', 'Put the corners on it by hand.'))
+  corners.value = found.corners.map(([cx, cy]): Point => [Math.round(cx * 10) / 10, Math.round(cy * 10) / 10])
+  // so that Enter squares it up
+  ground.parentElement?.querySelector<SVGElement>('.corner')?.focus()
+}
 function nudge(event: KeyboardEvent, k: number) {
   const by = event.shiftKey ? 10 : 1
   const ways: Record<string, Point> = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }
@@ -65,6 +89,9 @@ function nudge(event: KeyboardEvent, k: number) {
 
 <template>
   <g>
+    <rect
+      class="ground" :class="{ looking }" width="100%" height="100%" @pointerdown="pressed = $event.button === 0 ? onStage($event) : null" @pointerup="find"
+    />
     <g fill="none" pointer-events="none">
       <path class="inner" :d="inner" />
       <path class="under" :d="outline" />
@@ -79,11 +106,15 @@ function nudge(event: KeyboardEvent, k: number) {
       <circle class="ring upper" :cx="place[0]" :cy="place[1]" r="9" />
       <path class="upper" fill="none" :d="`M${place[0] - 3} ${place[1]}h6M${place[0]} ${place[1] - 3}v6`" />
     </g>
-    <text class="hint" :x="view.stage.width / 2" y="30">Put one corner on each corner of the thing; Enter squares it up</text>
+    <text class="hint" :x="view.stage.width / 2" y="30">
+      Click inside the thing, or put one corner on each of its corners; Enter squares it up
+    </text>
   </g>
 </template>
 
 <style scoped>
+.ground { fill: transparent; cursor: crosshair; }
+.ground.looking { cursor: progress; }
 .under { stroke: rgb(0 0 0 / 0.6); stroke-width: 3.6; }
 .upper { stroke: #fff; stroke-width: 1.4; }
 .inner { stroke: rgb(255 255 255 / 0.55); stroke-width: 1; }
