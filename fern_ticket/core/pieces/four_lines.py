@@ -28,8 +28,8 @@ _NEAREST, _ABOUT, _MORE, _PREFERRED = 4.0, 2.5, 60.0, 25.0
 _TRIED = 12
 #: A change of colour, 8-bit CIELAB, between so far on both sides of a line, pixels, at most so far from it.
 _CHANGE, _APART, _OFF = 8.0, 2.5, (-1, 0, 1)
-#: How much of a side's share is what straight segments cover, beside what changes.
-_STRAIGHT = 0.5
+#: How much of a side's share is what straight segments cover, beside what changes; and how far they go on, pixels.
+_STRAIGHT, _ENDS = 0.5, 2.0
 #: How much the picture's own border is of a side: what it cuts off has no edge there.
 _BORDER = 0.55
 #: The least share of a side that has an edge, and of all four; how much worse than the best a smaller one may be.
@@ -59,7 +59,6 @@ class _Side:
     """A line beside the place, and how much of it has an edge up to each pixel along it, from `-reach`."""
 
     line: _Line
-    rank: float
     held: Values
 
     def share(self, begin: Values, end: Values, reach: int) -> Values:
@@ -172,45 +171,46 @@ def _sides(lines: list[_Line], lab: NDArray[np.float32], at: Values, reach: int)
             continue
         turn = np.degrees(np.arctan2(outward[1], outward[0])) + 45
         beside[int(turn % 360 // 90)].append((near / (abs(away) + _PREFERRED), line))
-    across, down = np.array([1.0, 0.0]), np.array([0.0, 1.0])
-    ends = [
-        ((columns, rows / 2), down),
-        ((columns / 2, rows), across),
-        ((0, rows / 2), down),
-        ((columns / 2, 0), across),
-    ]
     out = []
-    for found, (point, way) in zip(beside, ends, strict=True):
+    for found, border in zip(beside, _borders(rows, columns, reach), strict=True):
         ranked = sorted(found, key=lambda one: -one[0])[:_TRIED]
-        border = _Side(
-            _Line(np.array(point, np.float64), way, np.zeros((0, 2))),
-            0,
-            _BORDER * np.arange(2 * reach + 3, dtype=np.float64),
-        )
-        out.append([*(_Side(line, rank, _held(lab, line, reach)) for rank, line in ranked), border])
+        out.append([*(_Side(line, _held(lab, line, reach)) for _, line in ranked), border])
     return out
 
 
+def _borders(rows: int, columns: int, reach: int) -> list[_Side]:
+    """The picture's own border: right, lower, left and upper."""
+    across, down = np.array([1.0, 0.0]), np.array([0.0, 1.0])
+    points = [(columns, rows / 2, down), (columns / 2, rows, across), (0, rows / 2, down), (columns / 2, 0, across)]
+    held = _BORDER * np.arange(2 * reach + 3, dtype=np.float64)
+    return [_Side(_Line(np.array([x, y], np.float64), way, np.zeros((0, 2))), held) for x, y, way in points]
+
+
 def _held(lab: NDArray[np.float32], line: _Line, reach: int) -> Values:
-    """How many pixels along a line have a change of colour under them, up to each; shape (2 · reach + 3,)."""
+    """How many pixels along a line have an edge under them, up to each; shape (2 · reach + 3,)."""
     rows, columns = lab.shape[:2]
-    places = line.point + np.arange(-reach, reach + 2)[:, None] * line.way
-    inside = ((places > 0) & (places < (columns, rows))).all(axis=1)
-    seen = np.zeros(inside.sum(), np.float32)
-    for off in _OFF:
-        one, other = (
-            cv2.remap(lab, *_columns(places[inside] + (off + side) * line.normal), cv2.INTER_LINEAR)[:, 0]
-            for side in (-_APART, _APART)
-        )
-        seen = np.maximum(seen, np.linalg.norm(one - other, axis=1)) if len(seen) else seen
-    changes = np.zeros(len(places))
-    changes[inside] = (1 - _STRAIGHT) * (seen > _CHANGE)
     along = np.arange(-reach, reach + 2)
+    places = line.point + along[:, None] * line.way
+    inside = ((places > 0) & (places < (columns, rows))).all(axis=1)
+    edge = np.zeros(len(places))
+    if inside.any():
+        edge[inside] = (1 - _STRAIGHT) * (_changes(lab, places[inside], line.normal) > _CHANGE)
     straight = np.zeros(len(places), np.bool_)
     for first, last in line.spans:
-        straight |= (along >= first - 2) & (along <= last + 2)
-    changes += _STRAIGHT * straight
-    return np.concatenate([[0], np.cumsum(changes)])
+        straight |= (along >= first - _ENDS) & (along <= last + _ENDS)
+    return np.concatenate([[0], np.cumsum(edge + _STRAIGHT * straight)])
+
+
+def _changes(lab: NDArray[np.float32], places: Values, normal: Values) -> NDArray[np.float32]:
+    """The largest change of colour across a line at each place, as near to it as an edge may lie."""
+    found = []
+    for off in _OFF:
+        one, other = (
+            cv2.remap(lab, *_columns(places + way * normal), cv2.INTER_LINEAR)[:, 0]
+            for way in (off - _APART, off + _APART)
+        )
+        found.append(np.linalg.norm(one - other, axis=1))
+    return np.asarray(np.max(found, axis=0), np.float32)
 
 
 def _columns(places: Values) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
