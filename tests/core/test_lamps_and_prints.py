@@ -11,7 +11,7 @@ from fern_ticket.core.balance.hue_bands import HueBands, settle
 from fern_ticket.core.errors import LedgerError
 from fern_ticket.core.frame.prints import prints_of
 from fern_ticket.core.inspect import lamps
-from fern_ticket.core.inspect.lamps import lit, plain
+from fern_ticket.core.inspect.lamps import lit, plain, repeats_of
 from fern_ticket.core.inspect.measures import histogram
 from fern_ticket.core.inspect.repeats import copied, features_of, repeats
 from fern_ticket.core.ledger.changes import move
@@ -248,3 +248,13 @@ def test_the_level_lamp_marks_true_lines_thin_and_hanging_ones_thick():
         assert not colourful[:, :30].any()  # the picture's own sides are not marked
         marked.append(int(colourful[160:180].sum()))
     assert 0 < marked[0] < marked[1] * 0.75
+
+
+def test_what_is_seen_in_another_light_alone_repeats_nothing():
+    """A fur that has hairs alike, in the light that a warm sheet at its upper edge lends to it."""
+    fur = data.chelsea()
+    warm = pictures.source(np.full((fur.shape[0] // 8, fur.shape[1], 3), (230, 170, 110), np.uint8))
+    at = [fur.shape[1] / 2, fur.shape[0] / 16]
+    sheet = {"op": "piece", "params": {"picture": "warm", "at": at, "scale": 1, "lends": 60}}
+    warmer = LedgerPicture(pictures.source(fur), "p", read_steps([sheet]), ByteCache(1 << 27), {"warm": warm}.get)
+    assert repeats_of(warmer) == []

@@ -26,6 +26,9 @@ _PUSHED = 5.0
 _REPEAT_SIDE = 2200
 #: Share of the picture beyond which all of it is looked at anew; pixels around a repair that features are found with.
 _MUCH, _CONTEXT = 0.3, 40
+#: What is broader than that is light, pixels; levels below which it is dark; by what share of it what is seen differs,
+#: and by what share of what was there besides; and how far around it counts, pixels.
+_BROAD, _DARK, _OTHER, _MORE, _NEAR = 8.0, 16.0, 0.035, 0.2, 25
 #: Shifts that differ by less, pixels, are the same.
 _SAME = 12.0
 #: Lines that the level lamp marks: their least length, frame pixels; most degrees off; and what counts as true.
@@ -86,6 +89,7 @@ def _made_by_repairs(picture: LedgerPicture) -> list[Repeat]:
     owner = np.zeros((whole.height, whole.width), np.int32)
     for number, box in reversed(list(enumerate(boxes, 1))):
         owner[box.rows, box.columns] = number
+    owner[~_other_than(grey, _grey(repaired.source, level, whole))] = 0
 
     def owners(features: Features) -> NDArray[np.int32]:
         return owner[features.at[:, 1].astype(np.intp), features.at[:, 0].astype(np.intp)]
@@ -101,6 +105,19 @@ def _made_by_repairs(picture: LedgerPicture) -> list[Repeat]:
             parts.append(found.those(owners(found) == number))
         features = Features.joined(parts)
     return _in_source_pixels(copied(grey, repeats(grey, features, owners(features) > 0)), level)
+
+
+def _other_than(grey: NDArray[np.uint8], before: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """About where there is something else to be seen than before, and not the same in another light."""
+    fine, own = (_fine(one.astype(np.float32)) for one in (grey, before))
+    other = np.abs(fine - own) > _OTHER + _MORE * np.abs(own)
+    return cv2.dilate(other.astype(np.uint8), np.ones((_NEAR, _NEAR), np.uint8)) > 0
+
+
+def _fine(grey: NDArray[np.float32]) -> NDArray[np.float32]:
+    """What is finer than light, as a share of that."""
+    light = cv2.GaussianBlur(grey, (0, 0), _BROAD)
+    return np.asarray((grey - light) / (light + _DARK), np.float32)
 
 
 def _of_source(picture: LedgerPicture) -> list[Repeat]:
