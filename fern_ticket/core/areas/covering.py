@@ -236,7 +236,11 @@ def _raster(part: CoverPart, ground: Ground, level: int, place: Box) -> NDArray[
         drawn = np.asarray(
             cv2.GaussianBlur(drawn, (0, 0), max(deviation, 0.1), borderType=cv2.BORDER_REPLICATE), np.float32
         )
-    return (np.clip(drawn, 0, 1) * _FULL + np.float32(0.5)).astype(np.uint16)
+    return _in_16_bits(drawn)
+
+
+def _in_16_bits(share: Alpha) -> NDArray[np.uint16]:
+    return (np.clip(share, 0, 1) * _FULL + np.float32(0.5)).astype(np.uint16)
 
 
 def _painted(shape: StrokesMask, ground: Ground, level: int) -> NDArray[np.uint16]:
@@ -316,15 +320,12 @@ def _sky_drawn(shape: Sky, pixels: NDArray[np.uint8], ground: Ground) -> Alpha:
     """Strokes have the last word: where they changed the sky, its own colour is not asked."""
     unled = shape.model_copy(update={"led": []})
     proposed = found(unled, ground)
-
-    def made() -> NDArray[np.uint16]:
-        return (np.clip(grown_sky(pixels, proposed), 0, 1) * _FULL + np.float32(0.5)).astype(np.uint16)
-
     # kept, so that a stroke is answered without it being followed between leaves once more
-    size = f"{pixels.shape[1]} × {pixels.shape[0]}"
-    sky = ground.kept_of_original(f"sky grown on {size}", made, pixels[..., 0].size * 2).astype(np.float32) / _FULL
+    what = f"sky grown on {pixels.shape[1]} × {pixels.shape[0]}"
+    kept = ground.kept_of_original(what, lambda: _in_16_bits(grown_sky(pixels, proposed)), 2 * pixels[..., 0].size)
+    sky = kept.astype(np.float32) / _FULL
     if not shape.led:
-        return np.asarray(sky, np.float32)
+        return sky
     led = found(shape, ground)
     changed = cv2.dilate((led != proposed).astype(np.uint8), np.ones((2 * _LED + 1,) * 2, np.uint8))
     changed = cv2.resize(changed, sky.shape[::-1], interpolation=cv2.INTER_NEAREST)

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.fine_edge import noise_of
+from fern_ticket.core.cutting.saliency import shrunk
 from fern_ticket.core.ledger.masks import Alpha
 
 Plane = NDArray[np.float32]
@@ -45,9 +46,8 @@ def in_focus(pixels: NDArray[np.uint8], size: tuple[int, int]) -> Alpha | None:
     size
         Columns and rows of the answer.
     """
-    scale = min(1.0, _SIDE / max(pixels.shape[:2]))
-    few = (max(2 * _RIM, round(pixels.shape[1] * scale)), max(2 * _RIM, round(pixels.shape[0] * scale)))
-    small = np.asarray(cv2.resize(pixels, few, interpolation=cv2.INTER_AREA), np.uint8)
+    small = shrunk(pixels, _SIDE, 2 * _RIM)
+    few = (small.shape[1], small.shape[0])
     weight, sharp = (cv2.resize(one, few, interpolation=cv2.INTER_AREA) for one in _edges(pixels))
     spread, weights = (cv2.ximgproc.fastGlobalSmootherFilter(small, one, _FAR, _STOPS) for one in (sharp, weight))
     found = spread / (weights + np.float32(_NO_EDGE))

@@ -38,8 +38,6 @@ _FOCUS_LIMITS, _OUT_OF_FOCUS, _FOCUSED, _BLURRED = (0.25, 0.4, 0.6), 0.15, 0.3, 
 _STANDS_OUT, _ROUNDS = 3.0, 3
 #: How much nothing, and all of a picture, are one thing.
 _NO_THING = -10.0
-#: What nothing and all of a picture are as one thing.
-_NOTHING = -10.0
 #: How much must stand out for other takes: once more as for the first, and off the picture's border.
 _MORE, _OFF_BORDER = (0.1,), (0.1, 0.22, 0.4)
 #: How much two takes share at most, and if need be; what counts for one that others are like, and for a large one: the

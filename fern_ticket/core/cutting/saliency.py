@@ -72,6 +72,13 @@ def features_of(pixels: NDArray[np.uint8]) -> Features:
     )
 
 
+def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
+    """At most `side` on its long side, at least `least` on either; never enlarged but for that."""
+    scale = min(1.0, side / max(pixels.shape[:2]))
+    size = (max(least, round(pixels.shape[1] * scale)), max(least, round(pixels.shape[0] * scale)))
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
 @kernel
 def barrier(values: NDArray[np.float32]) -> NDArray[np.float32]:
     """Minimum barrier distance of each pixel to the picture's border, by four sweeps; shape of `values`."""

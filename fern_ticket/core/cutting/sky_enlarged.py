@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fern_ticket.core.cutting.clouds import BESIDE, SKY, unlike_sky
+from fern_ticket.core.cutting.saliency import shrunk
 from fern_ticket.core.cutting.sky import FOOT
-from fern_ticket.core.cutting.subject import grown, shrunk
+from fern_ticket.core.cutting.subject import grown
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 from fern_ticket.core.pictures.values import blurred_within

@@ -20,7 +20,7 @@ from fern_ticket.core.cutting.dividing import Judge, apart, borders_of, divided,
 from fern_ticket.core.cutting.fine_edge import guided
 from fern_ticket.core.cutting.focus import in_focus
 from fern_ticket.core.cutting.looks import Looks
-from fern_ticket.core.cutting.saliency import Features, features_of, saliency
+from fern_ticket.core.cutting.saliency import Features, features_of, saliency, shrunk
 from fern_ticket.core.ledger.masks import Alpha
 from fern_ticket.core.pictures.lab import pixels_to_lab
 
@@ -125,13 +125,6 @@ def small_of(pixels: NDArray[np.uint8]) -> Small:
     weights = np.array((_LIGHTNESS, 1, 1, _SHARP, _PLACE, _PLACE), np.float32)
     looks = np.asarray(np.dstack([colours, sharp, x, y]) * weights, np.float32)
     return Small(small, seen, stands_out, looks, colours, borders_of(colours), features)
-
-
-def shrunk(pixels: NDArray[np.uint8], side: int, least: int) -> NDArray[np.uint8]:
-    """At most `side` on its long side, at least `least` on either; never enlarged but for that."""
-    scale = min(1.0, side / max(pixels.shape[:2]))
-    size = (max(least, round(pixels.shape[1] * scale)), max(least, round(pixels.shape[0] * scale)))
-    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def at_border(found: Bits) -> Bits:

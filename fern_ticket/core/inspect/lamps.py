@@ -89,7 +89,11 @@ def _made_by_repairs(picture: LedgerPicture) -> list[Repeat]:
     owner = np.zeros((whole.height, whole.width), np.int32)
     for number, box in reversed(list(enumerate(boxes, 1))):
         owner[box.rows, box.columns] = number
-    owner[~_other_than(grey, _grey(repaired.source, level, whole))] = 0
+    # the photo's own does not change with what is done to it
+    before = picture.kept_of_source(
+        "fine detail", lambda: _fine(_grey(repaired.source, level, whole)), lambda fine: fine.nbytes
+    )
+    owner[~_other_than(_fine(grey), before)] = 0
 
     def owners(features: Features) -> NDArray[np.int32]:
         return owner[features.at[:, 1].astype(np.intp), features.at[:, 0].astype(np.intp)]
@@ -107,16 +111,15 @@ def _made_by_repairs(picture: LedgerPicture) -> list[Repeat]:
     return _in_source_pixels(copied(grey, repeats(grey, features, owners(features) > 0)), level)
 
 
-def _other_than(grey: NDArray[np.uint8], before: NDArray[np.uint8]) -> NDArray[np.bool_]:
-    """About where there is something else to be seen than before, and not the same in another light."""
-    fine, own = (_fine(one.astype(np.float32)) for one in (grey, before))
+def _other_than(fine: NDArray[np.float32], own: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """About where there is something else to be seen than the photo's own, and not the same in another light."""
     other = np.abs(fine - own) > _OTHER + _MORE * np.abs(own)
     return cv2.dilate(other.astype(np.uint8), np.ones((_NEAR, _NEAR), np.uint8)) > 0
 
 
-def _fine(grey: NDArray[np.float32]) -> NDArray[np.float32]:
+def _fine(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
     """What is finer than light, as a share of that."""
-    light = cv2.GaussianBlur(grey, (0, 0), _BROAD)
+    light = cv2.GaussianBlur(grey.astype(np.float32), (0, 0), _BROAD)
     return np.asarray((grey - light) / (light + _DARK), np.float32)
 
 

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.pieces.four_lines import four_around
+from fern_ticket.core.pieces.four_lines import four_around, meeting
 from fern_ticket.core.pieces.placing import Corners, order_around
 
 Bits = NDArray[np.uint8]
@@ -148,10 +148,10 @@ def _refined(pixels: NDArray[np.uint8], four: NDArray[np.float64]) -> NDArray[np
         lines.append((np.array([x, y], np.float64), np.array([vx, vy], np.float64)))
     corners = []
     for (p, u), (q, v) in zip(np.roll(np.array(lines), 1, axis=0), lines, strict=True):
-        system = np.stack([u, -v], axis=1)
-        if abs(np.linalg.det(system)) < 0.05:
+        corner = meeting((p, u), (q, v), 0.05)
+        if corner is None:
             return four
-        corners.append(p + np.linalg.solve(system, q - p)[0] * u)
+        corners.append(corner)
     found = np.array(corners)
     return found if np.abs(found - four).max() < 4 * _BESIDE else four
 

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.pictures.segments import straight_segments
+from fern_ticket.core.pictures.segments import MIDDLE, straight_segments
 
 #: An edge's ends: x0, y0, x1, y1.
 Edge = tuple[float, float, float, float]
@@ -15,8 +15,6 @@ Edge = tuple[float, float, float, float]
 _SHORTEST, _MOST = 0.03, 300
 #: Share of a row that is sky still where a sky ends: between the trees on a horizon some of it shows.
 _STILL_SKY = 0.005
-#: From the detector's places to ours, pixels: it tells them by the middles of pixels of a copy of four fifths.
-_MIDDLE = 0.625
 
 
 def straight_edges(pixels: NDArray[np.uint8]) -> list[Edge]:
@@ -37,7 +35,7 @@ def straight_edges(pixels: NDArray[np.uint8]) -> list[Edge]:
     [60, 60]
     """
     grey = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), np.uint8)
-    ends = straight_segments(grey).astype(np.float64) + _MIDDLE
+    ends = straight_segments(grey).astype(np.float64) + MIDDLE
     long = np.hypot(ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1])
     order = np.argsort(-long, kind="stable")[:_MOST]
     return [tuple(map(float, ends[k])) for k in order if long[k] >= _SHORTEST * max(grey.shape)]  # type: ignore[misc]

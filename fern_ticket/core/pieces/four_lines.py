@@ -12,15 +12,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from fern_ticket.core.pictures.segments import straight_segments
+from fern_ticket.core.pictures.segments import MIDDLE, straight_segments
 
 Values = NDArray[np.float64]
 
 #: The shortest segment, pixels; how far off a line another may lie and still be of it, pixels and the share by which
 #: that grows along it; and the sine of its angle to it.
 _SHORTEST, _STRAY, _STRAYS, _BENT = 12.0, 2.0, 0.01, 0.06
-#: From the detector's places to ours, pixels; levels for one of green and yellow, which change less than lightness.
-_MIDDLE, _LEVELS = 0.625, 2.0
+#: Levels for one of green and yellow, which change less than lightness.
+_LEVELS = 2.0
 #: Nearer to the place no side is, pixels; so much of a side lies near its foot, times its distance and pixels more; and
 #: how much a near one is preferred, pixels.
 _NEAREST, _ABOUT, _MORE, _PREFERRED = 4.0, 2.5, 60.0, 25.0
@@ -127,9 +127,7 @@ def _lines(lab: NDArray[np.uint8]) -> list[_Line]:
     """Straight segments of lightness and of both colours, those on one line joined; the longest first."""
     colours = (np.clip(128 + _LEVELS * (lab[..., k].astype(np.float32) - 128), 0, 255) for k in (1, 2))
     grounds = [lab[..., 0], *(one.astype(np.uint8) for one in colours)]
-    ends = (
-        np.concatenate([straight_segments(np.ascontiguousarray(one)) for one in grounds]).astype(np.float64) + _MIDDLE
-    )
+    ends = np.concatenate([straight_segments(np.ascontiguousarray(one)) for one in grounds]).astype(np.float64) + MIDDLE
     ends = ends.reshape(-1, 2, 2)
     long = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
     order = [k for k in np.argsort(-long, kind="stable") if long[k] >= _SHORTEST]
@@ -223,11 +221,19 @@ def _meetings(sides: list[_Side], others: list[_Side]) -> Values:
     out = np.full((len(sides), len(others), 2), np.nan)
     for i, one in enumerate(sides):
         for j, other in enumerate(others):
-            ways = np.stack([one.line.way, -other.line.way], axis=1)
-            if abs(np.linalg.det(ways)) > _CORNER:
-                along = np.linalg.solve(ways, other.line.point - one.line.point)[0]
-                out[i, j] = one.line.point + along * one.line.way
+            place = meeting((one.line.point, one.line.way), (other.line.point, other.line.way), _CORNER)
+            if place is not None:
+                out[i, j] = place
     return out
+
+
+def meeting(one: tuple[Values, Values], other: tuple[Values, Values], least: float) -> Values | None:
+    """Where two lines meet, each a point and a direction of length 1; None where the sine of their angle is less."""
+    (point, way), (there, its) = one, other
+    ways = np.stack([way, -its], axis=1)
+    if abs(np.linalg.det(ways)) < least:
+        return None
+    return np.asarray(point + np.linalg.solve(ways, there - point)[0] * way)
 
 
 def _shares(sides: list[_Side], before: Values, after: Values, reach: int) -> Values:

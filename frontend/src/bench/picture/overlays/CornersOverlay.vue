@@ -5,6 +5,7 @@ import { api, Problem, taken, type Schemas } from '../../../api/client'
 import { tryingWith } from '../../../common/trying'
 import { useSaying } from '../../../common/useSaying'
 import { outlineOf } from '../../clean/shapes'
+import { rounded } from '../../pieces/placing'
 import { between, onStage, type Point } from '../geometry'
 import { theBench } from '../../useBench'
 
@@ -46,7 +47,7 @@ function put(k: number, x: number, y: number) {
   const { width, height } = ledger.page?.photo ?? {}
   const [sx, sy] = view.sourceAt(x, y)
   const inside: Point = [Math.min(Math.max(sx, 0), width ?? sx), Math.min(Math.max(sy, 0), height ?? sy)]
-  corners.value = corners.value.map((corner, index) => (index === k ? [Math.round(inside[0] * 10) / 10, Math.round(inside[1] * 10) / 10] : corner))
+  corners.value = corners.value.map((corner, index) => (index === k ? rounded(inside) : corner))
 }
 function take(event: PointerEvent, k: number) {
   if (event.button !== 0) return
@@ -71,7 +72,7 @@ async function find(event: PointerEvent) {
   looking.value = false
   if (!found) return
   if (!found.corners || found.view) return sayError(new Problem(422, 'Nothing of four sides was found there.', 'Put the corners on it by hand.'))
-  corners.value = found.corners.map(([cx, cy]): Point => [Math.round(cx * 10) / 10, Math.round(cy * 10) / 10])
+  corners.value = found.corners.map(rounded)
   // so that Enter squares it up
   ground.parentElement?.querySelector<SVGElement>('.corner')?.focus()
 }
